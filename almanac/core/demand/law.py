@@ -1,0 +1,228 @@
+"""The law of demand of one stock part: its streams, their means, and the exact distribution of any window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from almanac.core import checks
+from almanac.core.demand import counts
+from almanac.core.life.nodes import KindNodes
+
+LONGEST_HEAD = 64
+"""Up to this many parts the recursion is cheaper than a whole transform."""
+
+
+@dataclass(frozen=True)
+class SideStream:
+    """A constant stream beside wear-out, shared by a kind: rate ~ Gamma(shape, rate), `batch` parts an event."""
+
+    name: str
+    shape: float
+    rate: float
+    batch: int = 1
+
+
+@dataclass(frozen=True)
+class StreamMeans:
+    """Expected parts of a window by stream; they add up to the mean of its distribution."""
+
+    wear_out: float
+    dead_on_arrival: float
+    damage: float
+    no_fault_draw: float
+    planned: float
+
+    @property
+    def total(self) -> float:
+        return self.wear_out + self.dead_on_arrival + self.damage + self.no_fault_draw + self.planned
+
+    @property
+    def failing(self) -> float:
+        """Parts that fail: everything but good parts drawn on suspicion or on a plan."""
+        return self.wear_out + self.dead_on_arrival + self.damage
+
+
+@dataclass(frozen=True)
+class _Windows:
+    """What is drawn in each window: mixed-Poisson pieces, certain swaps, and planned fittings that may be dead."""
+
+    pieces: counts.GammaPieces
+    swaps: NDArray[np.int64]
+    fittings: checks.Floats
+
+
+@dataclass(frozen=True)
+class DemandLaw:
+    """Demand of a stock part given the record of its pools.
+
+    nodes : weighted gamma priors of the kind
+    failures, exposure_years : (p,) record of each pool: D (fractional where findings are open) and T
+    in_service : (p, h + 1) unit-years in service until each coming day
+    side : streams of the kind, over the units in service of all pools
+    dead_on_arrival : probability per fitting, replacements included
+    planned_swaps, planned_fittings : (h + 1,) cumulative parts drawn on a plan, and parts that arrive inside new machines
+    """
+
+    nodes: KindNodes
+    failures: checks.Floats
+    exposure_years: checks.Floats
+    in_service: checks.Floats
+    side: tuple[SideStream, ...]
+    dead_on_arrival: float
+    planned_swaps: checks.Floats
+    planned_fittings: checks.Floats
+
+    @property
+    def horizon_days(self) -> int:
+        return int(self.in_service.shape[1]) - 1
+
+    @cached_property
+    def pool_shape(self) -> checks.Floats:
+        """(k, p) shape of each pool's rate under each node; one pooled piece where the kind never failed."""
+        if self.nodes.pooled:
+            return self.nodes.shape[:, None]
+        return np.asarray(self.nodes.shape[:, None] + self.failures[None])
+
+    @cached_property
+    def pool_rate(self) -> checks.Floats:
+        if self.nodes.pooled:
+            return self.nodes.rate[:, None]
+        return np.asarray(self.nodes.rate[:, None] + self.exposure_years[None])
+
+    @cached_property
+    def pool_mean_rate(self) -> checks.Floats:
+        """(p,) expected failures per unit-year of each pool, averaged over the nodes."""
+        return np.asarray(np.broadcast_to(self.nodes.weight @ (self.pool_shape / self.pool_rate), self.failures.shape))
+
+    def window_exposure(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
+        """(w, p) unit-years of each pool in the days (start, end]."""
+        top = self.horizon_days
+        return np.asarray((self.in_service[:, np.minimum(end, top)] - self.in_service[:, np.minimum(start, top)]).T)
+
+    def _between(self, cumulative: checks.Floats, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
+        top = cumulative.size - 1
+        return np.asarray(cumulative[np.minimum(end, top)] - cumulative[np.minimum(start, top)])
+
+    def stream_means(self, start_days: ArrayLike, end_days: ArrayLike) -> dict[str, checks.Floats]:
+        """Expected parts by stream, (w,) each, in the days (start, end] of each window.
+
+        Parameters
+        ----------
+        start_days, end_days : (w,) whole days >= 0
+
+        Returns
+        -------
+        dict of (w,) parts : wear_out, dead_on_arrival, damage, no_fault_draw, planned
+
+        Raises
+        ------
+        ContractError : a negative day
+        """
+        start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
+        end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
+        exposure = self.window_exposure(start, end)
+        found = {"wear_out": exposure @ self.pool_mean_rate, "damage": np.zeros(start.size), "no_fault_draw": np.zeros(start.size)}
+        for stream in self.side:
+            found[stream.name] = found[stream.name] + stream.batch * stream.shape / stream.rate * exposure.sum(axis=1)
+        found["planned"] = self._between(self.planned_swaps, start, end)
+        fitted = np.sum(list(found.values()), axis=0) + self._between(self.planned_fittings, start, end)
+        found["dead_on_arrival"] = fitted * self.dead_on_arrival / (1.0 - self.dead_on_arrival)
+        return found
+
+    def means(self, start_day: int, end_day: int) -> StreamMeans:
+        """Expected parts by stream in the days (start_day, end_day]."""
+        return StreamMeans(**{name: float(parts[0]) for name, parts in self.stream_means([start_day], [end_day]).items()})
+
+    def pmf(self, start_days: ArrayLike, end_days: ArrayLike) -> checks.Floats:
+        """Exact distribution of the parts drawn in each window.
+
+        Parameters
+        ----------
+        start_days, end_days : (w,) whole days >= 0; demand of the days (start, end]
+
+        Returns
+        -------
+        (w, n) probabilities of 0 .. n-1, each row adding up to 1 within 1e-9
+
+        Raises
+        ------
+        ContractError : a negative day
+
+        References
+        ----------
+        Johnson, Kemp & Kotz (2005), Univariate Discrete Distributions, on mixed and compound Poisson laws.
+        """
+        window = self._window(start_days, end_days)
+        size = counts.grid_size(*self._moments(window.pieces, window.fittings))
+        while True:
+            found = counts.probabilities(self.nodes.weight, *self._series(window, size - 1))
+            if size >= counts.LARGEST_GRID or counts.tail_is_negligible(found):
+                return counts.shifted(found, window.swaps)
+            size *= 2
+
+    def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats:
+        """(w, most + 1) probabilities of 0 .. most parts in each window: `pmf` cut short, cheaper for a small `most`.
+
+        Parameters
+        ----------
+        start_days, end_days : as for `pmf` · most : parts, >= 0
+
+        Returns
+        -------
+        (w, most + 1) probabilities
+
+        Raises
+        ------
+        ContractError : a negative day
+        """
+        if most > LONGEST_HEAD:
+            whole = self.pmf(start_days, end_days)[:, : most + 1]
+            return np.pad(whole, ((0, 0), (0, most + 1 - whole.shape[1])))
+        window = self._window(start_days, end_days)
+        found = counts.first_probabilities(self.nodes.weight, *self._series(window, most))
+        return counts.shifted(found, window.swaps)[:, : most + 1]
+
+    def mean_parts(self, end_days: ArrayLike) -> checks.Floats:
+        """(w,) expected parts of the days (0, end] of each window."""
+        end = np.asarray(end_days)
+        return np.asarray(np.sum(list(self.stream_means(np.zeros(end.size), end).values()), axis=0))
+
+    def _window(self, start_days: ArrayLike, end_days: ArrayLike) -> _Windows:
+        start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
+        end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
+        swaps = np.round(self._between(self.planned_swaps, start, end)).astype(np.int64)
+        fittings = self._between(self.planned_fittings, start, end) + swaps
+        return _Windows(self._pieces(self.window_exposure(start, end)), swaps, fittings)
+
+    def _series(self, window: _Windows, terms: int) -> tuple[checks.Floats, checks.Floats]:
+        """Constant and coefficients of the log generating functions, (w, k) and (w, k, terms)."""
+        constant, series = counts.negative_binomial_series(window.pieces, self.dead_on_arrival, terms)
+        extra_constant, extra = counts.fitting_series(window.fittings, self.dead_on_arrival, terms)
+        return constant + extra_constant[:, None], series + extra[:, None, :]
+
+    def _pieces(self, exposure: checks.Floats) -> counts.GammaPieces:
+        total = exposure.sum(axis=1, keepdims=True)
+        wear = total if self.nodes.pooled else exposure
+        nodes = self.nodes.weight.size
+        shapes = np.broadcast_to(np.array([stream.shape for stream in self.side]), (nodes, len(self.side)))
+        rates = np.broadcast_to(np.array([stream.rate for stream in self.side]), (nodes, len(self.side)))
+        batch = np.array([1] * wear.shape[1] + [stream.batch for stream in self.side], dtype=np.int64)
+        return counts.GammaPieces(
+            shape=np.concatenate([self.pool_shape, shapes], axis=1),
+            rate=np.concatenate([self.pool_rate, rates], axis=1),
+            exposure=np.concatenate([wear, np.repeat(total, len(self.side), axis=1)], axis=1),
+            batch=batch,
+        )
+
+    def _moments(self, pieces: counts.GammaPieces, fittings: checks.Floats) -> tuple[float, float]:
+        """Mean and variance of the widest window under its worst node: enough to choose a grid."""
+        mean_rate = pieces.shape / pieces.rate
+        events = pieces.exposure[:, None, :] * mean_rate[None]
+        spread = events + pieces.exposure[:, None, :] ** 2 * (mean_rate / pieces.rate)[None]
+        mean = float((events * pieces.batch).sum(axis=-1).max(initial=0.0)) + float(fittings.max(initial=0.0)) * self.dead_on_arrival
+        variance = float((spread * pieces.batch**2).sum(axis=-1).max(initial=0.0)) + float(fittings.max(initial=0.0)) * self.dead_on_arrival
+        return mean / (1 - self.dead_on_arrival), variance / (1 - self.dead_on_arrival) ** 2

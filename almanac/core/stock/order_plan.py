@@ -1,0 +1,181 @@
+"""When to order and how much: the order-by day, the quantity for that day, and the state of the shelf."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from almanac.core import checks
+from almanac.core.demand import counts
+from almanac.core.errors import ContractError
+from almanac.core.stock import levels
+from almanac.core.stock.lead_time import LeadTime
+from almanac.core.stock.path import Arrival, Holding, Law, chance_below
+from almanac.core.stock.quantity import OrderSize, order_size
+
+
+class State(StrEnum):
+    """short: order by today, or late · thin: order by a day within the review period · covered: otherwise."""
+
+    SHORT = "short"
+    THIN = "thin"
+    COVERED = "covered"
+
+
+@dataclass(frozen=True)
+class Policy:
+    """What the company decided and what the supplier sells."""
+
+    target: float
+    review_days: int
+    lead: LeadTime
+    pack: int = 1
+    minimum_order: int = 1
+    shelf_life_days: int | None = None
+
+
+@dataclass(frozen=True)
+class OrderPlan:
+    """The next order of a part.
+
+    order_day : days after the as-of day, None when nothing is due within the horizon · late : even today is too late
+    chance_if_today : P(below the floor before an order placed today arrives) · level : S for the order day
+    position : median inventory position on that day · size : the quantity and how it came about
+    """
+
+    state: State
+    order_day: int | None
+    late: bool
+    chance_if_today: float
+    level: int | None
+    position: int | None
+    size: OrderSize | None
+
+    @property
+    def size_quantity(self) -> int:
+        """Parts to order on the order day; 0 when nothing is due or nothing is needed at median demand."""
+        return self.size.quantity if self.size else 0
+
+
+def chance_before_arrival(law: Law, holding: Holding, lead: LeadTime, order_days: list[int], since_day: int = -1) -> checks.Floats:
+    """P(path below the floor at any time before an order placed on each day arrives), mixed over the lead time."""
+    ends = np.array(order_days, dtype=np.int64)[:, None] + lead.days[None]
+    chance = chance_below(law, holding, ends.ravel(), since_day=since_day).reshape(ends.shape)
+    return np.asarray(chance @ lead.weight)
+
+
+def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, since_day: int = -1) -> OrderPlan:
+    """Last day to order such that the floor holds with the target's chance until the parts arrive.
+
+    Parameters
+    ----------
+    law : distribution of demand; its own horizon reaches past horizon_days + lead time + review (+ shelf life)
+    holding : available stock, confirmed arrivals and the floor
+    policy : target, review period, lead time, pack, shelf life
+    horizon_days : how far ahead an order day is looked for, >= the review period
+    since_day : moments up to this day are past mending (an order of the plan arrives then)
+
+    Returns
+    -------
+    OrderPlan : order day 0 with `late` set when the target is missed whatever is ordered today
+
+    Raises
+    ------
+    ContractError : an argument is outside the ranges above
+
+    References
+    ----------
+    Silver, Pyke & Thomas (2017), Inventory and Production Management in Supply Chains, sections 6.7 and 6.9.
+    """
+    risk = 1.0 - checks.probability("target", policy.target)
+    if horizon_days < policy.review_days:
+        raise ContractError(f"horizon_days: at least the review period of {policy.review_days} days was wanted, got {horizon_days}")
+    first, review, last = chance_before_arrival(law, holding, policy.lead, [0, policy.review_days, horizon_days], since_day)
+    if first > risk:
+        return _sized(law, holding, policy, State.SHORT, 0, late=True, chance=float(first))
+    if last <= risk:
+        return OrderPlan(State.COVERED, None, False, float(first), None, None, None)
+    low, high = (policy.review_days, horizon_days) if review <= risk else (0, policy.review_days)
+    day = _last_day_within(law, holding, policy.lead, risk, (low, high), since_day)
+    state = State.SHORT if day == 0 else State.THIN if day <= policy.review_days else State.COVERED
+    return _sized(law, holding, policy, state, day, late=False, chance=float(first))
+
+
+def _last_day_within(law: Law, holding: Holding, lead: LeadTime, risk: float, between: tuple[int, int], since_day: int) -> int:
+    """Largest day in [low, high) that keeps the risk; `low` does and `high` does not. Three looks a round."""
+    low, high = between
+    while high - low > 1:
+        step = max((high - low) // 4, 1)
+        looks = [day for day in (low + step, low + 2 * step, low + 3 * step) if day < high]
+        good = chance_before_arrival(law, holding, lead, looks, since_day) <= risk
+        kept = int(np.argmin(good)) if not good.all() else len(looks)
+        low, high = (looks[kept - 1] if kept else low), (looks[kept] if kept < len(looks) else high)
+    return low
+
+
+def protection_level(law: Law, policy: Policy, day: int) -> int:
+    """Smallest S that covers (day, day + L + R] with the target's chance, mixed over the lead time."""
+    ends = day + policy.lead.days + policy.review_days
+    mixed = policy.lead.weight @ law.pmf(np.full(ends.size, day), ends)
+    return levels.cycle_service_level(mixed, policy.target)
+
+
+def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *, late: bool, chance: float) -> OrderPlan:
+    level = protection_level(law, policy, day)
+    used = int(counts.quantile(law.pmf([0], [day]), 0.5)[0])
+    position = holding.available + holding.on_order - used
+    life_demand = None
+    if policy.shelf_life_days is not None:
+        until = day + policy.lead.median_days + policy.shelf_life_days
+        life_demand = int(counts.quantile(law.pmf([day], [until]), 0.5)[0])
+    size = order_size(
+        level - position, pack=policy.pack, minimum_order=policy.minimum_order, held=max(position, 0), life_demand=life_demand
+    )
+    return OrderPlan(state, day, late, chance, level, position, size)
+
+
+@dataclass(frozen=True)
+class PlannedOrder:
+    """One order of the plan: placed on a day, expected on another."""
+
+    day: int
+    arrives_day: int
+    quantity: int
+
+
+def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, most: int = 24) -> list[PlannedOrder]:
+    """The orders of the coming months, each planned as if those before it were confirmed at the median lead time.
+
+    Parameters
+    ----------
+    law, holding, policy : as for plan_order · horizon_days : days · most : orders to stop at, >= 1
+
+    Returns
+    -------
+    list of PlannedOrder : in order of day. Where the order-by day needs nothing at median demand, the plan looks again
+    every review period
+
+    Raises
+    ------
+    ContractError : an argument is outside the ranges above
+    """
+    orders: list[PlannedOrder] = []
+    now, since = holding, -1
+    while len(orders) < most:
+        plan = plan_order(law, now, policy, horizon_days=horizon_days, since_day=since)
+        if plan.order_day is None or plan.size is None:
+            return orders
+        day, quantity = plan.order_day, plan.size.quantity
+        while quantity == 0:
+            day += max(policy.review_days, 1)
+            if day >= horizon_days:
+                return orders
+            quantity = _sized(law, now, policy, plan.state, day, late=False, chance=plan.chance_if_today).size_quantity
+        order = PlannedOrder(day, day + max(policy.lead.median_days, 1), quantity)
+        orders.append(order)
+        since = order.arrives_day
+        arrivals = sorted((*now.arrivals, Arrival(order.arrives_day, order.quantity)), key=lambda arrival: arrival.day)
+        now = Holding(now.available, tuple(arrivals), now.floor)
+    return orders

@@ -1,0 +1,140 @@
+"""Projected stock without new orders, and the chance that it falls below the floor."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+from scipy.special import gammaln
+
+from almanac.core import checks
+
+
+class Law(Protocol):
+    """What a path needs of a law of demand: the exact distribution of any window of days."""
+
+    def pmf(self, start_days: ArrayLike, end_days: ArrayLike) -> checks.Floats: ...
+
+    def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats: ...
+
+    def mean_parts(self, end_days: ArrayLike) -> checks.Floats: ...
+
+
+@dataclass(frozen=True)
+class Arrival:
+    """Confirmed parts on their way; `day` counts from the as-of day, at least 1."""
+
+    day: int
+    quantity: int
+
+
+@dataclass(frozen=True)
+class Holding:
+    """What the path starts from: on hand less what is promised, arrivals in order of day, and the floor."""
+
+    available: int
+    arrivals: tuple[Arrival, ...] = ()
+    floor: int = 0
+
+    @property
+    def on_order(self) -> int:
+        return sum(arrival.quantity for arrival in self.arrivals)
+
+    def arrived_by(self, day: int) -> int:
+        """Parts that arrive on or before a day."""
+        return sum(arrival.quantity for arrival in self.arrivals if arrival.day <= day)
+
+    def slack_before(self, day: int) -> int:
+        """Most demand of (0, day] that leaves the path at the floor just before what arrives on that day."""
+        return self.available + self.arrived_by(day - 1) - self.floor
+
+
+def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int = -1) -> checks.Floats:
+    """P(path below the floor at any time after `since_day` up to each day), looked at before every arrival and on the day.
+
+    The path only falls between arrivals, so these are the only moments that matter. Joint probabilities over several
+    moments thin the count of the whole window back in time: given n draws in (0, t2], those in (0, t1] are binomial with
+    the ratio of the means. That is exact for mixed Poisson demand whose pools keep their proportions.
+
+    Parameters
+    ----------
+    law : distribution of demand · holding : start, arrivals and floor
+    days : (w,) whole days >= 0
+    since_day : moments up to this day are past mending and not looked at; a window that ends by then has chance 0
+
+    Returns
+    -------
+    (w,) probabilities
+
+    Raises
+    ------
+    ContractError : a negative day
+
+    References
+    ----------
+    Kingman (1993), Poisson Processes, section 2.2 (thinning).
+    """
+    when = checks.vector("days", days, low=0.0).astype(np.int64)
+    moments = sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day})
+    ends = np.unique(when)
+    most = max([0, *(holding.slack_before(int(day)) for day in ends)])
+    head = law.head(np.zeros(ends.size), ends, most)
+    row = {int(day): place for place, day in enumerate(ends)}
+    seen = np.array(sorted({*moments, *row}) if moments else [], dtype=np.int64)
+    mean = dict(zip(seen.tolist(), law.mean_parts(seen), strict=True))
+    chances = np.empty(when.size)
+    for place, day in enumerate(when):
+        if day <= since_day:
+            chances[place] = 0.0
+            continue
+        checked = [moment for moment in moments if moment < day] + [int(day)]
+        chances[place] = 1.0 - _stays_above(head[row[int(day)]], holding, checked, [float(mean.get(moment, 0.0)) for moment in checked])
+    return np.clip(chances, 0.0, 1.0)
+
+
+def _stays_above(pmf: checks.Floats, holding: Holding, checked: list[int], means: list[float]) -> float:
+    """P(never below the floor at the checked days), from the count of the last one backwards."""
+    alive = _cut(pmf, holding.slack_before(checked[-1]))
+    for earlier in range(len(checked) - 2, -1, -1):
+        limit = holding.slack_before(checked[earlier])
+        share = means[earlier] / means[earlier + 1] if means[earlier + 1] > 0 else 1.0
+        alive = _cut(alive @ _thinning(alive.size, min(share, 1.0)), limit)
+    return float(alive.sum())
+
+
+def _cut(pmf: checks.Floats, limit: int) -> checks.Floats:
+    return pmf[: max(limit + 1, 0)]
+
+
+def _thinning(size: int, share: float) -> checks.Floats:
+    """(size, size) binomial probabilities: row n, column m is P(m of n | share)."""
+    n, m = np.arange(size)[:, None], np.arange(size)[None]
+    if share >= 1.0:
+        return np.eye(size)
+    if share <= 0.0:
+        return np.asarray((m == 0) * np.ones((size, 1)))
+    inside = np.where(m <= n, n - m, 0)
+    log_chance = gammaln(n + 1.0) - gammaln(m + 1.0) - gammaln(inside + 1.0) + m * np.log(share) + inside * np.log1p(-share)
+    return np.where(m <= n, np.exp(log_chance), 0.0)
+
+
+def path_quantiles(demand_quantiles: NDArray[np.int64], holding: Holding, days: ArrayLike) -> NDArray[np.int64]:
+    """Stock on each day after its arrivals, for demand quantiles of the same days.
+
+    Parameters
+    ----------
+    demand_quantiles : (w,) cumulative demand · days : (w,) whole days
+
+    Returns
+    -------
+    (w,) parts; below zero is unmet demand
+
+    Raises
+    ------
+    ContractError : the sizes differ
+    """
+    when = checks.vector("days", days, low=0.0, size=demand_quantiles.size).astype(int)
+    arrived = np.array([holding.arrived_by(int(day)) for day in when], dtype=np.int64)
+    return np.asarray(holding.available + arrived - demand_quantiles)

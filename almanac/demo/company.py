@@ -1,0 +1,167 @@
+"""The fixed part of the demo company: harbours, suppliers, parts, models, users and settings."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import date, timedelta
+from decimal import Decimal
+from typing import Any
+
+from almanac.core.parts.facts import fact
+from almanac.core.parts.kinds import Grade, Kind
+from almanac.core.parts.page import positions_of
+from almanac.demo import catalog, truth
+from almanac.demo.rows import Rows, at
+
+FOUNDED = date(2021, 10, 1)
+SETTINGS: dict[str, Any] = {
+    "company_name": "Skerry Line",
+    "currency": "EUR",
+    "time_zone": "UTC",
+    "as_of_day": truth.AS_OF.isoformat(),
+    "target": 0.95,
+    "review_days": 14,
+    "floor": 0,
+    "school": "constant",
+}
+
+
+@dataclass
+class Company:
+    """Ids of what was written, by the names the catalogue uses."""
+
+    rows: Rows = field(default_factory=Rows)
+    sites: dict[str, int] = field(default_factory=dict)
+    parts: dict[str, int] = field(default_factory=dict)
+    models: dict[str, int] = field(default_factory=dict)
+    positions: dict[tuple[str, str], int] = field(default_factory=dict)
+    shelves: dict[tuple[int, int], int] = field(default_factory=dict)
+    lead_user: int = 1
+    bench_user: int = 2
+
+
+def build_company(*, with_users: bool = True, password_hashes: dict[str, str] | None = None) -> Company:
+    """Everything of the demo that does not depend on chance."""
+    company = Company()
+    rows = company.rows
+    for login, name, role, _ in catalog.USERS if with_users else ():
+        rows.add("user", login=login, name=name, role=role, password_hash=(password_hashes or {})[login], active=True)
+    for key, value in SETTINGS.items():
+        rows.add(
+            "setting",
+            scope="company",
+            scope_key="",
+            key=key,
+            number=1,
+            value=value,
+            from_on=FOUNDED,
+            author_id=None,
+            recorded_at=at(FOUNDED),
+        )
+    _places(company)
+    _parts(company)
+    _models(company)
+    for part in company.parts.values():
+        for site in company.sites.values():
+            company.shelves[part, site] = rows.add("shelf", part_id=part, site_id=site)
+    return company
+
+
+def _places(company: Company) -> None:
+    for site in catalog.SITES:
+        company.sites[site.code] = company.rows.add(
+            "site",
+            code=site.code,
+            name=site.name,
+            time_zone=site.time_zone,
+            environment=site.environment.value,
+            log_began_on=site.log_began_on,
+            is_depot=site.lane_days == 0,
+        )
+    depot = company.sites[catalog.SITES[0].code]
+    for site in catalog.SITES[1:]:
+        company.rows.link("lane", from_site_id=depot, to_site_id=company.sites[site.code], days=site.lane_days)
+        company.rows.link("lane", from_site_id=company.sites[site.code], to_site_id=depot, days=site.lane_days)
+
+
+def _parts(company: Company) -> None:
+    suppliers = {
+        name: company.rows.add("supplier", name=name, lead_time=[{"days": days, "weight": weight} for days, weight in lead])
+        for name, lead in catalog.SUPPLIERS.items()
+    }
+    for part in catalog.PARTS:
+        company.parts[part.number] = company.rows.add(
+            "part",
+            number=part.number,
+            name=part.name,
+            kind=part.kind.value,
+            facts={name: [fact(value, Grade.LABEL, "label of the part", "2024-02-05")] for name, value in part.facts.items()},
+            supplier_id=suppliers[part.supplier],
+            price=Decimal(part.price),
+            pack=part.pack,
+            minimum_order=part.minimum_order,
+            shelf_life_days=part.shelf_life_days,
+            end_of_supply_on=part.end_of_supply_on,
+        )
+    for part_number, serves_as, reason in catalog.INTERCHANGE:
+        company.rows.link("interchange", part_id=company.parts[part_number], serves_as_id=company.parts[serves_as], reason=reason)
+
+
+def _models(company: Company) -> None:
+    for model in catalog.MODELS:
+        identifier = company.rows.add("device_model", maker=model.maker, name=model.name, family=model.family, form=model.form)
+        company.models[model.name] = identifier
+        page: dict[str, Any] = {"positions": [_page_position(position) for position in model.positions], "options": model.options}
+        revision = company.rows.add(
+            "model_revision",
+            model_id=identifier,
+            number=1,
+            page=page,
+            author_id=company.bench_user if company.rows.tables.get("user") else None,
+            reason="First survey",
+            draft=False,
+            recorded_at=at(FOUNDED + timedelta(days=identifier)),
+        )
+        for position, spec in zip(model.positions, positions_of(page), strict=True):
+            company.positions[model.name, position.key] = company.rows.add(
+                "position",
+                model_id=identifier,
+                revision_id=revision,
+                key=spec.key,
+                label=spec.label,
+                kind=spec.kind.value,
+                serviceability=spec.serviceability.value,
+                ordered_unit=spec.ordered_unit,
+                option_condition=spec.option_condition,
+            )
+            _fits(company, company.positions[model.name, position.key], position)
+
+
+def _page_position(position: catalog.DemoPosition) -> dict[str, Any]:
+    entry: dict[str, Any] = {
+        "key": position.key,
+        "label": position.label,
+        "kind": position.kind.value,
+        "serviceability": position.held.value,
+        "takes": [fact(number, Grade.LABEL, "part taken out of the machine", "2024-03-11") for number in position.fits],
+    }
+    if position.ordered_unit:
+        entry["ordered_unit"] = position.ordered_unit
+    if position.when:
+        entry["when"] = position.when
+    return entry
+
+
+def _fits(company: Company, position_id: int, position: catalog.DemoPosition) -> None:
+    """Listed fits; a faster module by the interchange list; and a plain no across memory generations."""
+    verdicts = {number: ("yes", "seen in this position", "listed") for number in position.fits}
+    for number, serves_as, reason in catalog.INTERCHANGE:
+        if serves_as in position.fits:
+            verdicts.setdefault(number, ("yes", reason, "computed"))
+    if position.kind is Kind.MEMORY and position.fits:
+        wanted = next(part.facts["generation"] for part in catalog.PARTS if part.number == position.fits[0])
+        for part in catalog.PARTS:
+            if part.kind is Kind.MEMORY and part.facts["generation"] != wanted:
+                verdicts[part.number] = ("no", f"{part.facts['generation']} module, the slot takes {wanted}", "computed")
+    for number, (verdict, reason, origin) in verdicts.items():
+        company.rows.link("fits", part_id=company.parts[number], position_id=position_id, verdict=verdict, reason=reason, origin=origin)

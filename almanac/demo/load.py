@@ -1,0 +1,63 @@
+"""Draws the demo company and copies it into an empty database in one transaction."""
+
+from __future__ import annotations
+
+import json
+from random import Random
+from typing import Any
+
+from sqlalchemy import Connection, Engine, text
+from sqlalchemy.dialects.postgresql import JSONB
+
+from almanac.demo import truth
+from almanac.demo.company import Company, build_company
+from almanac.demo.fleet import build_fleet
+from almanac.demo.history import HistoryWriter
+from almanac.demo.stores import fill_shelves
+from almanac.store.models import Base
+
+
+def draw(*, seed: int = truth.SEED, scale: float = 1.0, password_hashes: dict[str, str] | None = None) -> Company:
+    """A whole company from a seed; without hashes it has no users."""
+    company = build_company(with_users=password_hashes is not None, password_hashes=password_hashes)
+    chance = Random(seed)
+    machines = build_fleet(company, chance, scale=scale)
+    fill_shelves(company, HistoryWriter(company, chance).write(machines))
+    _drop_forgotten(company)
+    return company
+
+
+def _drop_forgotten(company: Company) -> None:
+    """Tenures that ended before the log began leave no row, and neither do their units."""
+    tables = company.rows.tables
+    lost = {row["unit_id"] for row in tables["tenure"] if row.get("forgotten")}
+    tables["tenure"] = [row for row in tables["tenure"] if row["unit_id"] not in lost]
+    tables["unit"] = [row for row in tables["unit"] if row["id"] not in lost]
+
+
+def load(engine: Engine, company: Company) -> None:
+    """Copy all rows, parents before children, and move the identity sequences past them."""
+    with engine.begin() as connection:
+        for table in Base.metadata.sorted_tables:
+            rows = company.rows.tables.get(table.name)
+            if rows:
+                _copy(connection, table.name, rows)
+        connection.execute(text("ANALYZE"))
+
+
+def _copy(connection: Connection, name: str, rows: list[dict[str, Any]]) -> None:
+    table = Base.metadata.tables[name]
+    columns = [column.name for column in table.columns if column.name in rows[0]]
+    documents = {column.name for column in table.columns if isinstance(column.type, JSONB)}
+    driver = connection.connection.driver_connection
+    assert driver is not None
+    quoted = ", ".join(f'"{column}"' for column in columns)
+    with driver.cursor() as cursor, cursor.copy(f'COPY "{name}" ({quoted}) FROM STDIN') as copy:
+        for row in rows:
+            copy.write_row([_document(row[c]) if c in documents else row[c] for c in columns])
+    if "id" in columns:
+        connection.execute(text(f"SELECT setval(pg_get_serial_sequence('\"{name}\"', 'id'), (SELECT max(id) FROM \"{name}\"))"))
+
+
+def _document(value: object) -> str | None:
+    return None if value is None else json.dumps(value)

@@ -1,0 +1,114 @@
+"""The demo's shelves: filled each quarter with what the next one used, then what stands there on the as-of day."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import date, timedelta
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.demo import catalog, truth
+from almanac.demo.company import Company
+from almanac.demo.history import Usage
+from almanac.demo.rows import at
+
+COVER_MONTHS = (2.4, 1.0, 3.2, 0.7, 4.5, 1.6, 2.0, 5.5, 1.3)
+"""Months of last year's use that stand on all shelves of a part, in turn: some plenty, some thin, some short."""
+ORDERED_EVERY = 4
+
+
+def fill_shelves(company: Company, usage: Usage) -> None:
+    """Stock moves of the whole log and the purchase orders that are still open."""
+    for shelf, bucket, quantity, cause, day, incident in usage.moves:
+        _move(company, shelf, bucket, quantity, cause, day, incident=incident)
+    depot = company.sites[catalog.SITES[0].code]
+    for (part_id, site, quarter), quantity in sorted(_by_quarter(usage).items()):
+        cause = "receipt" if site == depot else "arrived"
+        _move(company, company.shelves[part_id, site], Bucket.ON_HAND, quantity, cause, quarter, made_on=quarter - timedelta(days=45))
+    for place, part in enumerate(part for part in catalog.PARTS if part.kind in FORECAST_KINDS):
+        last_year = _last_year(usage, company.parts[part.number])
+        _stand(company, part, last_year, COVER_MONTHS[place % len(COVER_MONTHS)], depot)
+        if place % ORDERED_EVERY == 1 and sum(last_year.values()) > 0:
+            _open_order(company, part, sum(last_year.values()) / 12, overdue=place % (3 * ORDERED_EVERY) == 1)
+
+
+def _by_quarter(usage: Usage) -> Counter[tuple[int, int, date]]:
+    """Parts used in each quarter, dated to its first day."""
+    totals: Counter[tuple[int, int, date]] = Counter()
+    for (part, site, day), quantity in usage.issued.items():
+        totals[part, site, date(day.year, (day.month - 1) // 3 * 3 + 1, 1)] += quantity
+    return totals
+
+
+def _last_year(usage: Usage, part: int) -> Counter[int]:
+    since = truth.AS_OF - timedelta(days=365)
+    used: Counter[int] = Counter()
+    for (number, site, day), quantity in usage.issued.items():
+        if number == part and day >= since:
+            used[site] += quantity
+    return used
+
+
+def _stand(company: Company, part: catalog.DemoPart, last_year: Counter[int], cover_months: float, depot: int) -> None:
+    """Opening count of the last stock-taking: most at the depot, the rest where it was used."""
+    total = max(1, round(sum(last_year.values()) / 12 * cover_months))
+    outposts = {site: round(total * 0.45 * used / max(sum(last_year.values()), 1)) for site, used in last_year.items() if site != depot}
+    outposts[depot] = max(total - sum(outposts.values()), 0)
+    counted = truth.AS_OF - timedelta(days=31)
+    for site, quantity in sorted(outposts.items()):
+        if quantity:
+            shelf = company.shelves[company.parts[part.number], site]
+            _move(company, shelf, Bucket.ON_HAND, quantity, "counted", counted, made_on=counted - timedelta(days=120))
+
+
+def _open_order(company: Company, part: catalog.DemoPart, a_month: float, *, overdue: bool) -> None:
+    quantity = -(-max(round(a_month * 1.2), part.minimum_order) // part.pack) * part.pack
+    placed = truth.AS_OF - timedelta(days=33 if overdue else 12)
+    expected = truth.AS_OF + timedelta(days=-4 if overdue else 9)
+    supplier = next(row["id"] for row in company.rows.tables["supplier"] if row["name"] == part.supplier)
+    number = len(company.rows.tables.get("purchase_order", [])) + 1
+    order = company.rows.add(
+        "purchase_order",
+        number=f"PO-{placed.year}-{number:03d}",
+        supplier_id=supplier,
+        site_id=company.sites[catalog.SITES[0].code],
+        placed_on=placed,
+        author_id=company.lead_user if company.rows.tables.get("user") else None,
+    )
+    company.rows.add(
+        "purchase_line",
+        order_id=order,
+        part_id=company.parts[part.number],
+        quantity=quantity,
+        cancelled=0,
+        price=part.price,
+        expected_on=expected,
+        version=1,
+    )
+
+
+def _move(
+    company: Company,
+    shelf: int,
+    bucket: Bucket,
+    quantity: int,
+    cause: str,
+    day: date,
+    *,
+    incident: int | None = None,
+    made_on: date | None = None,
+) -> None:
+    company.rows.add(
+        "stock_move",
+        shelf_id=shelf,
+        bucket=bucket.value,
+        quantity=quantity,
+        cause=cause,
+        lot=made_on.strftime("L%y%m") if made_on else None,
+        made_on=made_on,
+        moved_on=day,
+        recorded_at=at(day),
+        author_id=None,
+        incident_id=incident,
+        receipt_id=None,
+    )

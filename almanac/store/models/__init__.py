@@ -1,0 +1,43 @@
+"""All tables, so that one import gives the whole schema."""
+
+from almanac.store.models.base import Base
+from almanac.store.models.catalog import DeviceModel, ModelRevision, Position
+from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
+from almanac.store.models.incidents import EventLine, EventRevision, Incident
+from almanac.store.models.parts import Fits, Interchange, Part
+from almanac.store.models.people import Role, Setting, SignInAttempt, User
+from almanac.store.models.places import Lane, Site, Supplier
+from almanac.store.models.stock import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
+from almanac.store.models.tenures import Tenure, Unit
+
+__all__ = [
+    "Asset",
+    "AssetStay",
+    "Backorder",
+    "Base",
+    "DeviceModel",
+    "EventLine",
+    "EventRevision",
+    "Fits",
+    "FleetPlan",
+    "Incident",
+    "Interchange",
+    "Lane",
+    "ModelRevision",
+    "Part",
+    "Position",
+    "PurchaseLine",
+    "PurchaseOrder",
+    "Receipt",
+    "Reservation",
+    "Role",
+    "Setting",
+    "Shelf",
+    "SignInAttempt",
+    "Site",
+    "StockMove",
+    "Supplier",
+    "Tenure",
+    "Unit",
+    "User",
+]

@@ -1,0 +1,62 @@
+"""Device models: the revision is the truth, positions are its projection."""
+
+from __future__ import annotations
+
+from sqlalchemy import Boolean, ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy.orm import Mapped, mapped_column
+
+from almanac.core.parts.kinds import Kind, Serviceability
+from almanac.store.models.base import Base, Document, Id, Moment, one_of
+
+FORMS = ("notebook", "convertible", "all_in_one", "mini_pc", "workstation")
+
+
+class DeviceModel(Base):
+    """One model of the fleet, as its maker names it."""
+
+    __tablename__ = "device_model"
+    __table_args__ = (UniqueConstraint("maker", "name"), one_of("form", FORMS))
+    id: Mapped[Id]
+    maker: Mapped[str]
+    name: Mapped[str]
+    family: Mapped[str]
+    form: Mapped[str]
+
+
+class ModelRevision(Base):
+    """A model's page as it was written at one moment; the newest that is no draft holds."""
+
+    __tablename__ = "model_revision"
+    __table_args__ = (
+        UniqueConstraint("model_id", "number"),
+        Index("uq_model_revision_one_draft", "model_id", unique=True, postgresql_where=text("draft")),
+    )
+    id: Mapped[Id]
+    model_id: Mapped[int] = mapped_column(ForeignKey("device_model.id"))
+    number: Mapped[int]
+    page: Mapped[Document]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    reason: Mapped[str]
+    draft: Mapped[bool] = mapped_column(Boolean, default=False)
+    recorded_at: Mapped[Moment]
+
+
+class Position(Base):
+    """A place for one part in a model; `key` is what revisions agree on, so tenures outlive a rewrite of the page."""
+
+    __tablename__ = "position"
+    __table_args__ = (
+        UniqueConstraint("model_id", "key"),
+        UniqueConstraint("id", "model_id", name="uq_position_id_model"),
+        one_of("kind", Kind),
+        one_of("serviceability", Serviceability),
+    )
+    id: Mapped[Id]
+    model_id: Mapped[int] = mapped_column(ForeignKey("device_model.id"))
+    revision_id: Mapped[int] = mapped_column(ForeignKey("model_revision.id"))
+    key: Mapped[str]
+    label: Mapped[str]
+    kind: Mapped[str]
+    serviceability: Mapped[str]
+    ordered_unit: Mapped[str | None]
+    option_condition: Mapped[Document | None]

@@ -1,0 +1,70 @@
+"""Incidents and their append-only revisions: what was known on any past day can be asked."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from almanac.core.life.outcomes import Finding
+from almanac.store.models.base import Base, Id, Moment, one_of
+
+ACTIONS = ("replaced", "removed", "kept")
+
+
+class Incident(Base):
+    """A complaint about one asset; everything said of it is in its revisions."""
+
+    __tablename__ = "incident"
+    __table_args__ = (Index("ix_incident_asset_id", "asset_id"),)
+    id: Mapped[Id]
+    asset_id: Mapped[int] = mapped_column(ForeignKey("asset.id"))
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+
+
+class EventRevision(Base):
+    """What was known of an incident at one moment. Never changed, never deleted: a correction is the next number."""
+
+    __tablename__ = "event_revision"
+    __table_args__ = (
+        UniqueConstraint("incident_id", "number"),
+        one_of("finding", Finding),
+        CheckConstraint("number >= 1", name="number_positive"),
+        CheckConstraint("minutes >= 0", name="minutes_not_negative"),
+        Index("ix_event_revision_occurred_on", "occurred_on", "incident_id"),
+    )
+    id: Mapped[Id]
+    incident_id: Mapped[int] = mapped_column(ForeignKey("incident.id"))
+    number: Mapped[int]
+    occurred_on: Mapped[date]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    reason: Mapped[str]
+    finding: Mapped[str]
+    minutes: Mapped[int | None]
+    note: Mapped[str] = mapped_column(default="")
+
+
+class EventLine(Base):
+    """One position an incident touched: the unit that came out, the unit that went in, and what the finding is."""
+
+    __tablename__ = "event_line"
+    __table_args__ = (
+        UniqueConstraint("revision_id", "number"),
+        one_of("finding", Finding),
+        one_of("action", ACTIONS),
+        Index("ix_event_line_removed_tenure_id", "removed_tenure_id"),
+        CheckConstraint("(action = 'replaced') = (fitted_part_id IS NOT NULL)", name="replaced_names_part"),
+    )
+    id: Mapped[Id]
+    revision_id: Mapped[int] = mapped_column(ForeignKey("event_revision.id"))
+    number: Mapped[int]
+    position_id: Mapped[int] = mapped_column(ForeignKey("position.id"))
+    action: Mapped[str]
+    finding: Mapped[str]
+    removed_tenure_id: Mapped[int | None] = mapped_column(ForeignKey("tenure.id"))
+    removed_part_id: Mapped[int | None] = mapped_column(ForeignKey("part.id"))
+    fitted_tenure_id: Mapped[int | None] = mapped_column(ForeignKey("tenure.id"))
+    fitted_part_id: Mapped[int | None] = mapped_column(ForeignKey("part.id"))
+    shelf_site_id: Mapped[int | None] = mapped_column(ForeignKey("site.id"))

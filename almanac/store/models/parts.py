@@ -1,0 +1,58 @@
+"""Stock-keeping parts, what may stand in for what, and what fits where."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from sqlalchemy import CheckConstraint, ForeignKey, Numeric, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from almanac.core.parts.kinds import Kind, Verdict
+from almanac.store.models.base import Base, Document, Id, one_of
+
+
+class Part(Base):
+    """What is ordered and kept. Facts are {name: [{value, grade, source, date}, ...]}: a conflict keeps both."""
+
+    __tablename__ = "part"
+    __table_args__ = (
+        one_of("kind", Kind),
+        CheckConstraint("price >= 0", name="price_not_negative"),
+        CheckConstraint("pack >= 1", name="pack_positive"),
+        CheckConstraint("minimum_order >= 1", name="minimum_order_positive"),
+        CheckConstraint("shelf_life_days > 0", name="shelf_life_positive"),
+    )
+    id: Mapped[Id]
+    number: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    kind: Mapped[str]
+    facts: Mapped[Document]
+    supplier_id: Mapped[int] = mapped_column(ForeignKey("supplier.id"))
+    price: Mapped[Decimal] = mapped_column(Numeric(12, 2))
+    pack: Mapped[int] = mapped_column(default=1)
+    minimum_order: Mapped[int] = mapped_column(default=1)
+    shelf_life_days: Mapped[int | None]
+    end_of_supply_on: Mapped[date | None]
+
+
+class Interchange(Base):
+    """`part` may be fitted where `serves_as` is asked for; both directions present means two-way equivalents."""
+
+    __tablename__ = "interchange"
+    __table_args__ = (CheckConstraint("part_id <> serves_as_id", name="two_parts"),)
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"), primary_key=True)
+    serves_as_id: Mapped[int] = mapped_column(ForeignKey("part.id"), primary_key=True)
+    reason: Mapped[str]
+
+
+class Fits(Base):
+    """Verdict of one part in one position, with its reason; listed by a person or computed by a rule."""
+
+    __tablename__ = "fits"
+    __table_args__ = (one_of("verdict", Verdict), one_of("origin", ("listed", "computed")), UniqueConstraint("position_id", "part_id"))
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"), primary_key=True)
+    position_id: Mapped[int] = mapped_column(ForeignKey("position.id"), primary_key=True)
+    verdict: Mapped[str]
+    reason: Mapped[str]
+    origin: Mapped[str]

@@ -1,0 +1,119 @@
+"""Shelves, the moves that change them, what is promised, and what is on order."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+
+from sqlalchemy import CheckConstraint, ForeignKey, Index, Numeric, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from almanac.core.life.outcomes import Bucket
+from almanac.store.models.base import Base, Id, Moment, one_of
+
+CAUSES = ("opening", "receipt", "fitted", "removed", "reclassified", "sent", "arrived", "counted", "tested", "returned", "scrapped")
+
+
+class Shelf(Base):
+    """A stock part at a site."""
+
+    __tablename__ = "shelf"
+    __table_args__ = (UniqueConstraint("part_id", "site_id"),)
+    id: Mapped[Id]
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+
+
+class StockMove(Base):
+    """A signed quantity in or out of a bucket of a shelf. Append-only: balances are sums of it."""
+
+    __tablename__ = "stock_move"
+    __table_args__ = (
+        one_of("bucket", Bucket),
+        one_of("cause", CAUSES),
+        CheckConstraint("quantity <> 0", name="quantity_not_zero"),
+        Index("ix_stock_move_shelf_id", "shelf_id", "bucket"),
+    )
+    id: Mapped[Id]
+    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
+    bucket: Mapped[str]
+    quantity: Mapped[int]
+    cause: Mapped[str]
+    lot: Mapped[str | None]
+    made_on: Mapped[date | None]
+    moved_on: Mapped[date]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    incident_id: Mapped[int | None] = mapped_column(ForeignKey("incident.id"))
+    receipt_id: Mapped[int | None] = mapped_column(ForeignKey("receipt.id"))
+
+
+class Reservation(Base):
+    """Parts on a shelf promised to a coming job; counts until it is released."""
+
+    __tablename__ = "reservation"
+    __table_args__ = (CheckConstraint("quantity > 0", name="quantity_positive"), Index("ix_reservation_shelf_id", "shelf_id"))
+    id: Mapped[Id]
+    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
+    quantity: Mapped[int]
+    asset_id: Mapped[int | None] = mapped_column(ForeignKey("asset.id"))
+    reserved_on: Mapped[date]
+    released_on: Mapped[date | None]
+
+
+class Backorder(Base):
+    """Parts asked of an empty shelf; counts until it is filled."""
+
+    __tablename__ = "backorder"
+    __table_args__ = (CheckConstraint("quantity > 0", name="quantity_positive"), Index("ix_backorder_shelf_id", "shelf_id"))
+    id: Mapped[Id]
+    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
+    quantity: Mapped[int]
+    asset_id: Mapped[int | None] = mapped_column(ForeignKey("asset.id"))
+    asked_on: Mapped[date]
+    filled_on: Mapped[date | None]
+
+
+class PurchaseOrder(Base):
+    """An order to a supplier, delivered to a site."""
+
+    __tablename__ = "purchase_order"
+    __table_args__ = (Index("ix_purchase_order_placed_on", "placed_on"),)
+    id: Mapped[Id]
+    number: Mapped[str] = mapped_column(unique=True)
+    supplier_id: Mapped[int] = mapped_column(ForeignKey("supplier.id"))
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    placed_on: Mapped[date]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+
+
+class PurchaseLine(Base):
+    """One part of an order; `version` guards receipts against a stale screen."""
+
+    __tablename__ = "purchase_line"
+    __table_args__ = (
+        CheckConstraint("quantity > 0", name="quantity_positive"),
+        CheckConstraint("cancelled >= 0 AND cancelled <= quantity", name="cancelled_within_quantity"),
+        Index("ix_purchase_line_part_id", "part_id"),
+    )
+    id: Mapped[Id]
+    order_id: Mapped[int] = mapped_column(ForeignKey("purchase_order.id"))
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
+    quantity: Mapped[int]
+    cancelled: Mapped[int] = mapped_column(default=0)
+    price: Mapped[Decimal] = mapped_column(Numeric(12, 2))
+    expected_on: Mapped[date]
+    version: Mapped[int] = mapped_column(default=1)
+
+
+class Receipt(Base):
+    """Parts of a line that arrived on a day; a line may arrive in several."""
+
+    __tablename__ = "receipt"
+    __table_args__ = (CheckConstraint("quantity > 0", name="quantity_positive"), Index("ix_receipt_line_id", "line_id"))
+    id: Mapped[Id]
+    line_id: Mapped[int] = mapped_column(ForeignKey("purchase_line.id"))
+    received_on: Mapped[date]
+    quantity: Mapped[int]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))

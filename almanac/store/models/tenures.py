@@ -1,0 +1,62 @@
+"""Physical parts and the time each spent in a position."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
+from sqlalchemy.dialects.postgresql import ExcludeConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from almanac.store.models.base import Base, Id, Moment, one_of
+
+
+class Unit(Base):
+    """One physical part, with or without a serial."""
+
+    __tablename__ = "unit"
+    __table_args__ = (
+        UniqueConstraint("id", "part_id", name="uq_unit_id_part"),
+        one_of("condition", ("new", "used", "harvested", "failed", "unknown")),
+        Index("ix_unit_serial", "serial", postgresql_where=text("serial IS NOT NULL")),
+    )
+    id: Mapped[Id]
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
+    serial: Mapped[str | None]
+    condition: Mapped[str] = mapped_column(default="new")
+    received_on: Mapped[date | None]
+    made_on: Mapped[date | None]
+
+
+class Tenure(Base):
+    """One physical unit in one position of one asset, from `fitted_on` until `removed_on` (NULL: still in).
+
+    `observed_from` is the later of the fitting and the day the site's log began: before it, the unit is only known to
+    have survived. The composite keys make the unit's part, the asset's model and the position's model agree.
+    """
+
+    __tablename__ = "tenure"
+    __table_args__ = (
+        CheckConstraint("removed_on >= fitted_on", name="removed_after_fitted"),
+        CheckConstraint("observed_from >= fitted_on", name="observed_after_fitted"),
+        CheckConstraint("age_at_fitting_days >= 0", name="age_not_negative"),
+        CheckConstraint("(removed_on IS NULL) = (removal_recorded_at IS NULL)", name="removal_recorded"),
+        ExcludeConstraint(("asset_id", "="), ("position_id", "="), (text("daterange(fitted_on, removed_on)"), "&&"), name="one_at_a_time"),
+        ExcludeConstraint(("unit_id", "="), (text("daterange(fitted_on, removed_on)"), "&&"), name="one_place_at_a_time"),
+        ForeignKeyConstraint(["unit_id", "part_id"], ["unit.id", "unit.part_id"], name="fk_tenure_unit_part", ondelete="RESTRICT"),
+        ForeignKeyConstraint(["asset_id", "model_id"], ["asset.id", "asset.model_id"], name="fk_tenure_asset_model"),
+        ForeignKeyConstraint(["position_id", "model_id"], ["position.id", "position.model_id"], name="fk_tenure_position_model"),
+        Index("ix_tenure_part_id", "part_id"),
+    )
+    id: Mapped[Id]
+    unit_id: Mapped[int]
+    part_id: Mapped[int]
+    asset_id: Mapped[int]
+    model_id: Mapped[int]
+    position_id: Mapped[int]
+    fitted_on: Mapped[date]
+    removed_on: Mapped[date | None]
+    age_at_fitting_days: Mapped[int] = mapped_column(default=0)
+    observed_from: Mapped[date]
+    recorded_at: Mapped[Moment]
+    removal_recorded_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

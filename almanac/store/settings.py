@@ -1,0 +1,47 @@
+"""What the company decided, as it holds on a day: the narrowest scope wins, the latest number within it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from almanac.store.models import Setting
+
+
+@dataclass(frozen=True)
+class Settings:
+    """Values by (scope, scope key, key) with the number of the entry each comes from."""
+
+    entries: dict[tuple[str, str, str], tuple[Any, int]]
+
+    def value(self, key: str, *, kind: str | None = None, part_number: str | None = None, default: Any = None) -> Any:
+        """The value that holds for a part, its kind, or the company."""
+        for scope, scope_key in (("part", part_number), ("kind", kind), ("company", "")):
+            if scope_key is not None and (scope, scope_key, key) in self.entries:
+                return self.entries[scope, scope_key, key][0]
+        return default
+
+    def number(self, scope: str, scope_key: str, key: str) -> int:
+        """Number of the entry that holds, 0 when there is none: what an edit has to name."""
+        return self.entries.get((scope, scope_key, key), (None, 0))[1]
+
+
+def settings_on(session: Session, day: date) -> Settings:
+    """Every setting in force on a day."""
+    query = (
+        select(Setting)
+        .where(Setting.from_on <= day)
+        .order_by(Setting.scope, Setting.scope_key, Setting.key, Setting.number.desc())
+        .distinct(Setting.scope, Setting.scope_key, Setting.key)
+    )
+    return Settings({(row.scope, row.scope_key, row.key): (row.value, row.number) for row in session.scalars(query)})
+
+
+def last_number(session: Session, scope: str, scope_key: str, key: str) -> int:
+    """Highest number given to a setting so far; 0 when it was never set."""
+    query = select(func.max(Setting.number)).where(Setting.scope == scope, Setting.scope_key == scope_key, Setting.key == key)
+    return session.scalar(query) or 0

@@ -1,0 +1,116 @@
+"""Balances of shelves, what is promised and what is on order: all derived from moves, orders and receipts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
+
+OPEN_LINES = """
+SELECT l.id, l.part_id, o.site_id, o.number, l.expected_on, o.placed_on, l.version,
+       l.quantity, l.quantity - l.cancelled - COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0) AS remaining
+FROM purchase_line l JOIN purchase_order o ON o.id = l.order_id
+WHERE l.quantity - l.cancelled > COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0)
+ORDER BY l.expected_on, l.id
+"""
+
+LOTS = """
+SELECT h.part_id, m.made_on, sum(m.quantity) AS quantity
+FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
+WHERE m.bucket = 'on_hand' AND m.quantity > 0 AND (CAST(:site_id AS integer) IS NULL OR h.site_id = :site_id)
+GROUP BY 1, 2
+ORDER BY 1, 2 DESC NULLS LAST
+"""
+
+
+@dataclass(frozen=True)
+class OpenLine:
+    """Parts of a purchase order still to come."""
+
+    id: int
+    part_id: int
+    site_id: int
+    order_number: str
+    expected_on: date
+    placed_on: date
+    version: int
+    quantity: int
+    remaining: int
+
+
+def balances(session: Session) -> dict[tuple[int, int], dict[Bucket, int]]:
+    """Quantity in each bucket by (part, site)."""
+    query = (
+        select(Shelf.part_id, Shelf.site_id, StockMove.bucket, func.sum(StockMove.quantity))
+        .join(StockMove, StockMove.shelf_id == Shelf.id)
+        .group_by(Shelf.part_id, Shelf.site_id, StockMove.bucket)
+    )
+    found: dict[tuple[int, int], dict[Bucket, int]] = {}
+    for part_id, site_id, bucket, quantity in session.execute(query):
+        found.setdefault((part_id, site_id), {})[Bucket(bucket)] = int(quantity)
+    return found
+
+
+def promised(session: Session) -> dict[tuple[int, int], int]:
+    """Parts reserved or backordered by (part, site): they are no longer free to use."""
+    found: dict[tuple[int, int], int] = {}
+    for table, closed in ((Reservation, Reservation.released_on), (Backorder, Backorder.filled_on)):
+        query = (
+            select(Shelf.part_id, Shelf.site_id, func.sum(table.quantity))
+            .join(table, table.shelf_id == Shelf.id)
+            .where(closed.is_(None))
+            .group_by(Shelf.part_id, Shelf.site_id)
+        )
+        for part_id, site_id, quantity in session.execute(query):
+            found[part_id, site_id] = found.get((part_id, site_id), 0) + int(quantity)
+    return found
+
+
+def open_lines(session: Session) -> list[OpenLine]:
+    """Order lines with parts still to come, earliest first."""
+    return [OpenLine(*row[:8], remaining=int(row[8])) for row in session.execute(text(OPEN_LINES))]
+
+
+def received_lots(session: Session, *, site_id: int | None = None) -> dict[int, list[tuple[date | None, int]]]:
+    """Parts received by part and day of manufacture, youngest first: under first in first out these are what is left."""
+    found: dict[int, list[tuple[date | None, int]]] = {}
+    for part_id, made_on, quantity in session.execute(text(LOTS), {"site_id": site_id}):
+        found.setdefault(part_id, []).append((made_on, int(quantity)))
+    return found
+
+
+def shelf_for_update(session: Session, part_id: int, site_id: int) -> Shelf:
+    """The shelf of a part at a site, locked until the transaction ends; made when it was never used."""
+    query = select(Shelf).where(Shelf.part_id == part_id, Shelf.site_id == site_id).with_for_update()
+    shelf = session.scalar(query)
+    if shelf is None:
+        session.add(Shelf(part_id=part_id, site_id=site_id))
+        session.flush()
+        shelf = session.scalars(query).one()
+    return shelf
+
+
+def balance(session: Session, shelf_id: int, bucket: Bucket = Bucket.ON_HAND) -> int:
+    """Parts in one bucket of one shelf."""
+    query = select(func.coalesce(func.sum(StockMove.quantity), 0)).where(StockMove.shelf_id == shelf_id, StockMove.bucket == bucket.value)
+    return int(session.scalar(query) or 0)
+
+
+def line_for_update(session: Session, line_id: int) -> PurchaseLine | None:
+    """An order line, locked until the transaction ends."""
+    return session.scalar(select(PurchaseLine).where(PurchaseLine.id == line_id).with_for_update())
+
+
+def order_of(session: Session, line: PurchaseLine) -> PurchaseOrder:
+    """The order a line belongs to."""
+    return session.scalars(select(PurchaseOrder).where(PurchaseOrder.id == line.order_id)).one()
+
+
+def received(session: Session, line_id: int) -> int:
+    """Parts of a line that have arrived so far."""
+    return int(session.scalar(select(func.coalesce(func.sum(Receipt.quantity), 0)).where(Receipt.line_id == line_id)) or 0)
