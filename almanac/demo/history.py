@@ -141,7 +141,7 @@ class HistoryWriter:
         self, machine: Machine, position: catalog.DemoPosition, event: Happening, site: int, removed: int, fitted: int, old: str, new: str
     ) -> None:
         rows, parts = self.company.rows, self.company.parts
-        incident = rows.add("incident", asset_id=machine.asset_id, site_id=site)
+        incident = rows.add("incident", asset_id=machine.asset_id, site_id=site, latest_number=1, occurred_on=event.day, is_open=False)
         settled_on = self._settled_on(event)
         stages = [(event.day, event.finding)] if settled_on == event.day else [(event.day, Finding.OPEN), (settled_on, event.finding)]
         reason = self.chance.choice(DAMAGE_REASONS if event.finding is Finding.DAMAGE else REASONS[position.kind])
@@ -180,6 +180,7 @@ class HistoryWriter:
             if event.replaced:
                 self._move(incident, site, known_on, (parts[old], parts[new]), (last, finding))
             last = finding
+            rows.tables["incident"][incident - 1].update(latest_number=number, is_open=finding is Finding.OPEN)
 
     def _settled_on(self, event: Happening) -> date:
         if event.finding not in (Finding.CONFIRMED, Finding.NO_FAULT_FOUND) or self.chance.random() < truth.SETTLED_AT_ONCE:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date, datetime
+from typing import NamedTuple
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -39,7 +39,8 @@ SELECT v.part_id, v.model_id, a.duty, s.environment, v.finding, v.fresh,
        v.last_on - v.fitted_on <= :early_days AS early,
        count(*) AS tenures,
        count(*) FILTER (WHERE v.age_offset + (v.last_on - date '2000-01-01') <= GREATEST(v.entry_age, :early_days)) AS without_exposure,
-       sum(GREATEST(v.age_offset + (v.last_on - date '2000-01-01') - GREATEST(v.entry_age, :early_days), 0)) AS exposure_days
+       sum(GREATEST(v.age_offset + (v.last_on - date '2000-01-01') - GREATEST(v.entry_age, :early_days), 0))::double precision
+           AS exposure_days
 FROM lived v
 JOIN asset a ON a.id = v.asset_id
 JOIN asset_stay y ON y.asset_id = v.asset_id
@@ -50,15 +51,19 @@ GROUP BY 1, 2, 3, 4, 5, 6, 7
 """
 
 IN_SERVICE = """
-SELECT t.part_id, t.model_id, a.duty, s.environment, y.site_id,
-       CASE WHEN a.retire_planned_on > :as_of THEN a.retire_planned_on END AS retire_on,
-       count(*) AS units
-FROM tenure t
-JOIN asset a ON a.id = t.asset_id
-JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
-JOIN site s ON s.id = y.site_id
-WHERE t.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of
-GROUP BY 1, 2, 3, 4, 5, 6
+SELECT part_id, model_id, duty, environment, site_id, array_agg(retire_day), array_agg(units)
+FROM (
+    SELECT t.part_id, t.model_id, a.duty, s.environment, y.site_id,
+           CASE WHEN a.retire_planned_on > :as_of THEN a.retire_planned_on - :as_of END AS retire_day,
+           count(*)::integer AS units
+    FROM tenure t
+    JOIN asset a ON a.id = t.asset_id
+    JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
+    JOIN site s ON s.id = y.site_id
+    WHERE t.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of
+    GROUP BY 1, 2, 3, 4, 5, 6
+) by_day
+GROUP BY 1, 2, 3, 4, 5
 """
 
 ASSETS_IN_SERVICE = """
@@ -69,8 +74,7 @@ GROUP BY 1, 2, 3
 """
 
 
-@dataclass(frozen=True)
-class TenureRow:
+class TenureRow(NamedTuple):
     """Tenures of one pool and outcome."""
 
     part_id: int
@@ -85,28 +89,31 @@ class TenureRow:
     exposure_days: float
 
 
-@dataclass(frozen=True)
-class ServiceRow:
-    """Units of one pool in service at a site, by the day their machines retire (None: not planned)."""
+class ServiceRow(NamedTuple):
+    """Units of one pool in service at a site, by the days until their machines retire (None: not planned)."""
 
     part_id: int
     model_id: int
     duty: str
     environment: str
     site_id: int
-    retire_on: date | None
-    units: int
+    retire_days: tuple[int | None, ...]
+    units: tuple[int, ...]
 
 
 def tenure_counts(session: Session, *, as_of: date, known_at: datetime) -> list[TenureRow]:
     """Tenures by pool and outcome, as they were recorded at a moment and up to a day."""
     bound = {"as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS}
-    return [TenureRow(*row[:9], exposure_days=float(row[9])) for row in session.execute(text(TENURE_COUNTS), bound)]
+    return [TenureRow(*row) for row in session.execute(text(TENURE_COUNTS), bound)]
 
 
 def in_service(session: Session, *, as_of: date) -> list[ServiceRow]:
     """Units in service today by pool, site and planned retirement; a planned day already past is no plan."""
-    return [ServiceRow(*row) for row in session.execute(text(IN_SERVICE), {"as_of": as_of})]
+    found = session.execute(text(IN_SERVICE), {"as_of": as_of})
+    return [
+        ServiceRow(part_id, model_id, duty, environment, site_id, tuple(days), tuple(units))
+        for part_id, model_id, duty, environment, site_id, days, units in found
+    ]
 
 
 def assets_in_service(session: Session, *, as_of: date) -> dict[tuple[int, str, int], int]:

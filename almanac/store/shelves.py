@@ -12,8 +12,8 @@ from almanac.core.life.outcomes import Bucket
 from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
 
 OPEN_LINES = """
-SELECT l.id, l.part_id, o.site_id, o.number, l.expected_on, o.placed_on, l.version,
-       l.quantity, l.quantity - l.cancelled - COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0) AS remaining
+SELECT l.id, l.part_id, o.site_id, o.number, l.expected_on, o.placed_on, l.version, l.quantity,
+       l.quantity - l.cancelled - COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0)::integer AS remaining
 FROM purchase_line l JOIN purchase_order o ON o.id = l.order_id
 WHERE l.quantity - l.cancelled > COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0)
 ORDER BY l.expected_on, l.id
@@ -73,7 +73,7 @@ def promised(session: Session) -> dict[tuple[int, int], int]:
 
 def open_lines(session: Session) -> list[OpenLine]:
     """Order lines with parts still to come, earliest first."""
-    return [OpenLine(*row[:8], remaining=int(row[8])) for row in session.execute(text(OPEN_LINES))]
+    return [OpenLine(*row) for row in session.execute(text(OPEN_LINES))]
 
 
 def received_lots(session: Session, *, site_id: int | None = None) -> dict[int, list[tuple[date | None, int]]]:

@@ -206,11 +206,20 @@ def upgrade() -> None:
         sa.Column("id", sa.Integer(), sa.Identity(always=False), nullable=False),
         sa.Column("asset_id", sa.Integer(), nullable=False),
         sa.Column("site_id", sa.Integer(), nullable=False),
+        sa.Column("latest_number", sa.Integer(), nullable=False),
+        sa.Column("occurred_on", sa.Date(), nullable=False),
+        sa.Column("is_open", sa.Boolean(), nullable=False),
         sa.ForeignKeyConstraint(["asset_id"], ["asset.id"], name=op.f("fk_incident_asset_id")),
         sa.ForeignKeyConstraint(["site_id"], ["site.id"], name=op.f("fk_incident_site_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_incident")),
     )
     op.create_index("ix_incident_asset_id", "incident", ["asset_id"], unique=False)
+    op.create_index(
+        "ix_incident_page",
+        "incident",
+        [sa.literal_column("is_open DESC"), sa.literal_column("occurred_on DESC"), sa.literal_column("id DESC")],
+        unique=False,
+    )
     op.create_table(
         "interchange",
         sa.Column("part_id", sa.Integer(), nullable=False),
@@ -483,6 +492,15 @@ def upgrade() -> None:
     )
     op.create_index("ix_stock_move_shelf_id", "stock_move", ["shelf_id", "bucket"], unique=False)
 
+    op.create_foreign_key(
+        "fk_incident_latest_revision",
+        "incident",
+        "event_revision",
+        ["id", "latest_number"],
+        ["incident_id", "number"],
+        deferrable=True,
+        initially="DEFERRED",
+    )
     op.execute(REFUSE)
     for table in APPEND_ONLY:
         op.execute(f"CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON {table} FOR EACH ROW EXECUTE FUNCTION refuse_change()")
@@ -513,6 +531,7 @@ def downgrade() -> None:
     op.drop_table("purchase_line")
     op.drop_table("position")
     op.drop_table("interchange")
+    op.drop_index("ix_incident_page", table_name="incident")
     op.drop_index("ix_incident_asset_id", table_name="incident")
     op.drop_table("incident")
     op.drop_index("ix_asset_stay_site_id", table_name="asset_stay")

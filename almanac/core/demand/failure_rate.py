@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import gammainc
+from scipy.optimize import brentq
+from scipy.special import gammainc, gammaincinv
 
 from almanac.core import checks
 from almanac.core.demand.law import DemandLaw
@@ -58,13 +59,9 @@ def annualised_rate(law: DemandLaw, *, window_days: int = 365, level: float = 0.
 
 
 def _mixed_quantile(weight: checks.Floats, shape: checks.Floats, rate: checks.Floats, level: float) -> float:
-    """Quantile of a mixture of gammas by bisection on the logarithm."""
-    centre = np.log(float(weight @ (shape / rate)))
-    low, high = centre - 40.0, centre + 10.0
-    for _ in range(60):
-        middle = (low + high) / 2
-        if float(weight @ gammainc(shape, rate * np.exp(middle))) < level:
-            low = middle
-        else:
-            high = middle
-    return float(np.exp((low + high) / 2))
+    """Quantile of a mixture of gammas: it lies between the smallest and the largest of its components' quantiles."""
+    each = gammaincinv(shape, level) / rate
+    low, high = float(each.min()), float(each.max())
+    if high - low <= 1e-12 * high:
+        return high
+    return float(brentq(lambda x: float(weight @ gammainc(shape, rate * x)) - level, low, high, xtol=1e-12 * high, rtol=1e-10))

@@ -47,7 +47,7 @@ class StreamMeans:
 
 
 @dataclass(frozen=True)
-class _Windows:
+class Windows:
     """What is drawn in each window: mixed-Poisson pieces, certain swaps, and planned fittings that may be dead."""
 
     pieces: counts.GammaPieces
@@ -156,7 +156,10 @@ class DemandLaw:
         ----------
         Johnson, Kemp & Kotz (2005), Univariate Discrete Distributions, on mixed and compound Poisson laws.
         """
-        window = self._window(start_days, end_days)
+        return self.pmf_of(self._window(start_days, end_days))
+
+    def pmf_of(self, window: Windows) -> checks.Floats:
+        """(w, n) probabilities as `pmf` gives them, for windows made with `windows_of`."""
         size = counts.grid_size(*self._moments(window.pieces, window.fittings))
         while True:
             found = counts.probabilities(self.nodes.weight, *self._series(window, size - 1))
@@ -179,26 +182,39 @@ class DemandLaw:
         ------
         ContractError : a negative day
         """
+        return self.head_of(self._window(start_days, end_days), most)
+
+    def head_of(self, window: Windows, most: int) -> checks.Floats:
+        """(w, most + 1) probabilities as `head` gives them, for windows made with `windows_of`."""
         if most > LONGEST_HEAD:
-            whole = self.pmf(start_days, end_days)[:, : most + 1]
+            whole = self.pmf_of(window)[:, : most + 1]
             return np.pad(whole, ((0, 0), (0, most + 1 - whole.shape[1])))
-        window = self._window(start_days, end_days)
         found = counts.first_probabilities(self.nodes.weight, *self._series(window, most))
         return counts.shifted(found, window.swaps)[:, : most + 1]
+
+    def windows_of(self, exposure: ArrayLike, swaps: ArrayLike, fittings: ArrayLike) -> Windows:
+        """Windows of a part of the fleet (a site, say) under this law.
+
+        Parameters
+        ----------
+        exposure : (w, p) unit-years of each pool, >= 0 · swaps, fittings : (w,) parts drawn on a plan, and fitted in new machines
+        """
+        drawn = np.round(checks.vector("swaps", swaps, low=0.0)).astype(np.int64)
+        fitted = checks.vector("fittings", fittings, low=0.0, size=drawn.size)
+        return Windows(self._pieces(np.asarray(exposure, dtype=np.float64)), drawn, fitted + drawn)
 
     def mean_parts(self, end_days: ArrayLike) -> checks.Floats:
         """(w,) expected parts of the days (0, end] of each window."""
         end = np.asarray(end_days)
         return np.asarray(np.sum(list(self.stream_means(np.zeros(end.size), end).values()), axis=0))
 
-    def _window(self, start_days: ArrayLike, end_days: ArrayLike) -> _Windows:
+    def _window(self, start_days: ArrayLike, end_days: ArrayLike) -> Windows:
         start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
         end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
-        swaps = np.round(self._between(self.planned_swaps, start, end)).astype(np.int64)
-        fittings = self._between(self.planned_fittings, start, end) + swaps
-        return _Windows(self._pieces(self.window_exposure(start, end)), swaps, fittings)
+        swaps, fittings = self._between(self.planned_swaps, start, end), self._between(self.planned_fittings, start, end)
+        return self.windows_of(self.window_exposure(start, end), swaps, fittings)
 
-    def _series(self, window: _Windows, terms: int) -> tuple[checks.Floats, checks.Floats]:
+    def _series(self, window: Windows, terms: int) -> tuple[checks.Floats, checks.Floats]:
         """Constant and coefficients of the log generating functions, (w, k) and (w, k, terms)."""
         constant, series = counts.negative_binomial_series(window.pieces, self.dead_on_arrival, terms)
         extra_constant, extra = counts.fitting_series(window.fittings, self.dead_on_arrival, terms)

@@ -19,7 +19,8 @@ from almanac.core.life import shrinkage
 LOG_SHAPE_MEDIAN = float(np.log(2.0))
 LOG_SHAPE_SD = 1.5
 """Weak stated prior on log a: pools of a kind differ by a factor of about two, give or take a lot."""
-MEAN_NODES, SHAPE_NODES = 7, 5
+MEAN_NODES, SHAPE_NODES = 5, 3
+"""Enough for the constant rate: against 21 by 15 nodes the demo's cumulative probabilities move by at most 0.002."""
 NEGLIGIBLE = 2e-3
 """Nodes lighter than this are left out and the rest rescaled."""
 
@@ -43,7 +44,7 @@ def kind_nodes(failures: ArrayLike, exposure: ArrayLike) -> KindNodes:
 
     Returns
     -------
-    KindNodes : up to 35 nodes; one node Gamma(0.5, T), pooled, where the kind has no failure
+    KindNodes : up to 15 nodes; one node Gamma(0.5, T), pooled, where the kind has no failure
 
     Raises
     ------
@@ -66,7 +67,7 @@ def kind_nodes(failures: ArrayLike, exposure: ArrayLike) -> KindNodes:
         return float(penalty) - shrinkage.log_marginal(shape, shape / float(np.exp(log_mean)), count, time)
 
     crude = np.array([np.log(count.sum() / time.sum()), LOG_SHAPE_MEDIAN])
-    best = minimize(cost, crude, method="Nelder-Mead", options={"xatol": 1e-6, "fatol": 1e-9, "maxiter": 2000}).x
+    best = minimize(cost, crude, method="BFGS", options={"gtol": 1e-4}).x
     root = np.linalg.cholesky(np.linalg.inv(_curvature(cost, best)))
     return _weighted(cost, best, root)
 

@@ -104,34 +104,32 @@ def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int,
 
 
 def _last_day_within(law: Law, holding: Holding, lead: LeadTime, risk: float, between: tuple[int, int], since_day: int) -> int:
-    """Largest day in [low, high) that keeps the risk; `low` does and `high` does not. Three looks a round."""
+    """Largest day in [low, high) that keeps the risk; `low` does and `high` does not. Seven looks a round."""
     low, high = between
     while high - low > 1:
-        step = max((high - low) // 4, 1)
-        looks = [day for day in (low + step, low + 2 * step, low + 3 * step) if day < high]
+        step = max((high - low) // 8, 1)
+        looks = [day for day in range(low + step, low + 8 * step, step) if day < high]
         good = chance_before_arrival(law, holding, lead, looks, since_day) <= risk
         kept = int(np.argmin(good)) if not good.all() else len(looks)
         low, high = (looks[kept - 1] if kept else low), (looks[kept] if kept < len(looks) else high)
     return low
 
 
-def protection_level(law: Law, policy: Policy, day: int) -> int:
-    """Smallest S that covers (day, day + L + R] with the target's chance, mixed over the lead time."""
-    ends = day + policy.lead.days + policy.review_days
-    mixed = policy.lead.weight @ law.pmf(np.full(ends.size, day), ends)
-    return levels.cycle_service_level(mixed, policy.target)
-
-
 def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *, late: bool, chance: float) -> OrderPlan:
-    level = protection_level(law, policy, day)
-    used = int(counts.quantile(law.pmf([0], [day]), 0.5)[0])
+    """S over (day, day + L + R] mixed over the lead time, less the median position on the day, in packs and within shelf life."""
+    ends = day + policy.lead.days + policy.review_days
+    expires = day + policy.lead.median_days + (policy.shelf_life_days or 0)
+    start = np.concatenate([np.full(ends.size, day), [0, day]])
+    pmf = law.pmf(start, np.concatenate([ends, [day, expires]]))
+    level = levels.cycle_service_level(policy.lead.weight @ pmf[: ends.size], policy.target)
+    used, life_demand = counts.quantile(pmf[ends.size :], 0.5).tolist()
     position = holding.available + holding.on_order - used
-    life_demand = None
-    if policy.shelf_life_days is not None:
-        until = day + policy.lead.median_days + policy.shelf_life_days
-        life_demand = int(counts.quantile(law.pmf([day], [until]), 0.5)[0])
     size = order_size(
-        level - position, pack=policy.pack, minimum_order=policy.minimum_order, held=max(position, 0), life_demand=life_demand
+        level - position,
+        pack=policy.pack,
+        minimum_order=policy.minimum_order,
+        held=max(position, 0),
+        life_demand=life_demand if policy.shelf_life_days is not None else None,
     )
     return OrderPlan(state, day, late, chance, level, position, size)
 

@@ -78,29 +78,25 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
     """
     when = checks.vector("days", days, low=0.0).astype(np.int64)
     moments = sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day})
-    ends = np.unique(when)
-    most = max([0, *(holding.slack_before(int(day)) for day in ends)])
-    head = law.head(np.zeros(ends.size), ends, most)
-    row = {int(day): place for place, day in enumerate(ends)}
-    seen = np.array(sorted({*moments, *row}) if moments else [], dtype=np.int64)
-    mean = dict(zip(seen.tolist(), law.mean_parts(seen), strict=True))
-    chances = np.empty(when.size)
-    for place, day in enumerate(when):
-        if day <= since_day:
-            chances[place] = 0.0
-            continue
-        checked = [moment for moment in moments if moment < day] + [int(day)]
-        chances[place] = 1.0 - _stays_above(head[row[int(day)]], holding, checked, [float(mean.get(moment, 0.0)) for moment in checked])
+    slack = np.array([holding.slack_before(int(day)) for day in when], dtype=np.int64)
+    head = law.head(np.zeros(when.size), when, max(0, int(slack.max(initial=0))))
+    chances = 1.0 - np.where(slack >= 0, np.cumsum(head, axis=1)[np.arange(when.size), np.maximum(slack, 0)], 0.0)
+    for place in np.flatnonzero(when > moments[0]) if moments else ():
+        checked = [moment for moment in moments if moment < when[place]] + [int(when[place])]
+        chances[place] = 1.0 - _stays_above(head[place], holding, checked, law.mean_parts(checked))
+    chances[when <= since_day] = 0.0
     return np.clip(chances, 0.0, 1.0)
 
 
-def _stays_above(pmf: checks.Floats, holding: Holding, checked: list[int], means: list[float]) -> float:
+def _stays_above(pmf: checks.Floats, holding: Holding, checked: list[int], means: checks.Floats) -> float:
     """P(never below the floor at the checked days), from the count of the last one backwards."""
-    alive = _cut(pmf, holding.slack_before(checked[-1]))
+    alive, at = _cut(pmf, holding.slack_before(checked[-1])), len(checked) - 1
     for earlier in range(len(checked) - 2, -1, -1):
         limit = holding.slack_before(checked[earlier])
-        share = means[earlier] / means[earlier + 1] if means[earlier + 1] > 0 else 1.0
-        alive = _cut(alive @ _thinning(alive.size, min(share, 1.0)), limit)
+        if limit >= alive.size - 1:
+            continue  # no count that survives later can break this moment
+        share = means[earlier] / means[at] if means[at] > 0 else 1.0
+        alive, at = _cut(alive @ _thinning(alive.size, min(share, 1.0)), limit), earlier
     return float(alive.sum())
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
+from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.life.outcomes import Finding
@@ -14,13 +14,28 @@ ACTIONS = ("replaced", "removed", "kept")
 
 
 class Incident(Base):
-    """A complaint about one asset; everything said of it is in its revisions."""
+    """A complaint about one asset. Everything said of it is in its revisions; the last columns repeat the latest one's
+    number, day and whether it is open, so that the log pages by index."""
 
     __tablename__ = "incident"
-    __table_args__ = (Index("ix_incident_asset_id", "asset_id"),)
+    __table_args__ = (
+        Index("ix_incident_asset_id", "asset_id"),
+        Index("ix_incident_page", text("is_open DESC"), text("occurred_on DESC"), text("id DESC")),
+        ForeignKeyConstraint(
+            ["id", "latest_number"],
+            ["event_revision.incident_id", "event_revision.number"],
+            name="fk_incident_latest_revision",
+            use_alter=True,
+            deferrable=True,
+            initially="DEFERRED",
+        ),
+    )
     id: Mapped[Id]
     asset_id: Mapped[int] = mapped_column(ForeignKey("asset.id"))
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    latest_number: Mapped[int] = mapped_column(default=1)
+    occurred_on: Mapped[date]
+    is_open: Mapped[bool]
 
 
 class EventRevision(Base):

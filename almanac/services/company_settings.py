@@ -1,0 +1,71 @@
+"""Changing what the company decided: each change is a new entry with its day and author."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, Refused, Stale
+from almanac.store import assets, settings
+from almanac.store.models import Setting
+
+RANGES: dict[str, tuple[float, float, str]] = {
+    "target": (0.5, 0.9999, "a probability from 0.5 to 0.9999"),
+    "review_days": (0, 180, "a whole number of days from 0 to 180"),
+    "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
+    "fixed_share": (0.0, 1.0, "a share from 0 to 1"),
+}
+WHOLE = {"review_days", "floor"}
+
+
+@dataclass(frozen=True)
+class SettingRequest:
+    """A new value. `expected_number` is that of the entry the person read, 0 when there was none."""
+
+    scope: str
+    scope_key: str
+    key: str
+    value: float
+    expected_number: int
+
+
+def change_setting(session: Session, request: SettingRequest, *, clock: Clock, author_id: int) -> int:
+    """Append a value that holds from today on; returns its number.
+
+    Raises
+    ------
+    Refused : an unknown key or scope, or a value outside its range · Stale : it was changed meanwhile
+    """
+    if request.key not in RANGES:
+        raise Refused(Fault("key", f"{request.key} cannot be changed here: the keys are {', '.join(RANGES)}"))
+    low, high, wanted = RANGES[request.key]
+    if not low <= request.value <= high or (request.key in WHOLE and request.value != int(request.value)):
+        raise Refused(Fault("value", f"{wanted} was wanted, got {request.value:g}"))
+    _check_scope(session, request)
+    last = settings.last_number(session, request.scope, request.scope_key, request.key)
+    if last != request.expected_number:
+        raise Stale("this setting was changed meanwhile: read it again, then decide")
+    session.add(
+        Setting(
+            scope=request.scope,
+            scope_key=request.scope_key,
+            key=request.key,
+            number=last + 1,
+            value=int(request.value) if request.key in WHOLE else request.value,
+            from_on=clock.today,
+            author_id=author_id,
+            recorded_at=clock.now,
+        )
+    )
+    session.flush()
+    return last + 1
+
+
+def _check_scope(session: Session, request: SettingRequest) -> None:
+    if request.scope == "kind" and request.scope_key not in {kind.value for kind in FORECAST_KINDS}:
+        raise Refused(Fault("scope_key", f"no kind is called {request.scope_key}"))
+    if request.scope == "part" and assets.part_by_number(session, request.scope_key) is None:
+        raise Refused(Fault("scope_key", f"no part has the number {request.scope_key}"))

@@ -1,0 +1,134 @@
+"""Correcting an incident: always a new revision; the finding moves the removed unit, a new day moves its tenures."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import REMOVED_TO, Finding
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, NotFound, Refused, Stale
+from almanac.services.ledger.record import add_move
+from almanac.store import incidents
+from almanac.store.models import EventLine, EventRevision, Site, Tenure
+
+
+@dataclass(frozen=True)
+class CorrectionRequest:
+    """What is now known. `expected_number` is the revision the person read; line findings follow the incident's."""
+
+    expected_number: int
+    occurred_on: date
+    reason: str
+    finding: str
+    minutes: int | None
+    note: str
+
+
+def correct_incident(session: Session, incident_id: int, request: CorrectionRequest, *, clock: Clock, author_id: int) -> int:
+    """Append a revision and bring tenures and shelves in line with it; returns the revision's number.
+
+    Raises
+    ------
+    NotFound : no such incident · Stale : somebody corrected it meanwhile · Refused : the day does not fit the tenures
+    """
+    incident = incidents.incident_for_update(session, incident_id)
+    if incident is None:
+        raise NotFound(f"there is no incident {incident_id}")
+    if incident.latest_number != request.expected_number:
+        raise Stale(f"incident {incident_id} was corrected meanwhile (revision {incident.latest_number}): read it again, then decide")
+    before = incidents.latest_revision(session, incident)
+    lines = incidents.revision_lines(session, before.id)
+    _check(request, clock)
+    if request.occurred_on != before.occurred_on:
+        _move_day(session, lines, request.occurred_on, session.get_one(Site, incident.site_id))
+    revision = EventRevision(
+        incident_id=incident.id,
+        number=before.number + 1,
+        occurred_on=request.occurred_on,
+        recorded_at=clock.now,
+        author_id=author_id,
+        reason=request.reason.strip(),
+        finding=request.finding,
+        minutes=request.minutes,
+        note=request.note.strip(),
+    )
+    session.add(revision)
+    session.flush()
+    for line in lines:
+        _carry_over(session, line, before, revision, incident.site_id, clock)
+    incident.latest_number, incident.occurred_on = revision.number, revision.occurred_on
+    incident.is_open = revision.finding == Finding.OPEN
+    session.flush()
+    return revision.number
+
+
+def _check(request: CorrectionRequest, clock: Clock) -> None:
+    faults = []
+    if request.occurred_on > clock.today:
+        faults.append(Fault("occurred_on", f"{request.occurred_on:%-d %b %Y} is in the future: today is {clock.today:%-d %b %Y}"))
+    if not request.reason.strip():
+        faults.append(Fault("reason", "say what was noticed, in a few words"))
+    if faults:
+        raise Refused(*faults)
+
+
+def _move_day(session: Session, lines: list[EventLine], day: date, site: Site) -> None:
+    """The old unit came out, and the new one went in, on the corrected day."""
+    for line in lines:
+        if line.action == "kept":
+            continue
+        removed = session.get(Tenure, line.removed_tenure_id) if line.removed_tenure_id else None
+        fitted = session.get(Tenure, line.fitted_tenure_id) if line.fitted_tenure_id else None
+        if removed is not None and day < removed.fitted_on:
+            raise Refused(
+                Fault("occurred_on", f"the part that came out was fitted on {removed.fitted_on:%-d %b %Y}: name that day or a later one")
+            )
+        if fitted is not None and fitted.removed_on is not None and day > fitted.removed_on:
+            raise Refused(
+                Fault("occurred_on", f"the part that went in came out on {fitted.removed_on:%-d %b %Y}: name that day or an earlier one")
+            )
+        moves = [("removed_on", removed), ("fitted_on", fitted)]
+        later = fitted is not None and day > fitted.fitted_on
+        for column, tenure in reversed(moves) if later else moves:
+            if tenure is None:
+                continue
+            if column == "fitted_on":
+                tenure.observed_from = max(day, site.log_began_on)
+            setattr(tenure, column, day)
+            session.flush()
+
+
+def _carry_over(session: Session, line: EventLine, before: EventRevision, revision: EventRevision, site_id: int, clock: Clock) -> None:
+    """The line again, with the new finding where it followed the incident's; the removed unit changes its bucket."""
+    finding = Finding(revision.finding if line.finding == before.finding else line.finding)
+    old, new = REMOVED_TO[Finding(line.finding)], REMOVED_TO[finding]
+    if line.action != "kept" and line.removed_part_id is not None and old is not new:
+        for bucket, quantity in ((old, -1), (new, 1)):
+            add_move(
+                session,
+                line.removed_part_id,
+                site_id,
+                bucket,
+                quantity,
+                "reclassified",
+                day=clock.today,
+                clock=clock,
+                revision=revision,
+            )
+    session.add(
+        EventLine(
+            revision_id=revision.id,
+            number=line.number,
+            position_id=line.position_id,
+            action=line.action,
+            finding=finding.value,
+            removed_tenure_id=line.removed_tenure_id,
+            removed_part_id=line.removed_part_id,
+            fitted_tenure_id=line.fitted_tenure_id,
+            fitted_part_id=line.fitted_part_id,
+            shelf_site_id=line.shelf_site_id,
+        )
+    )

@@ -1,0 +1,139 @@
+"""Placing orders and receiving them: on order becomes on hand, whole or in part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, NotFound, Refused, Stale
+from almanac.store import assets, catalog, shelves
+from almanac.store.models import PurchaseLine, PurchaseOrder, Receipt, StockMove
+
+
+@dataclass(frozen=True)
+class OrderRequest:
+    """A part marked as ordered; without a day it is expected after the supplier's median lead time."""
+
+    part_number: str
+    quantity: int
+    expected_on: date | None = None
+
+
+def place_order(session: Session, request: OrderRequest, *, clock: Clock, author_id: int) -> PurchaseLine:
+    """Write a purchase order of one line, delivered to the depot.
+
+    Raises
+    ------
+    Refused : unknown part, no whole pack, below the minimum order, or a day in the past
+    """
+    part = assets.part_by_number(session, request.part_number)
+    if part is None:
+        raise Refused(Fault("part_number", f"no part has the number {request.part_number or '(empty)'}"))
+    faults = []
+    if request.quantity < part.minimum_order:
+        faults.append(Fault("quantity", f"{part.number} is sold from {part.minimum_order} parts up, got {request.quantity}"))
+    elif request.quantity % part.pack:
+        faults.append(Fault("quantity", f"{part.number} comes in packs of {part.pack}: {request.quantity} is no whole number of packs"))
+    if request.expected_on and request.expected_on < clock.today:
+        faults.append(Fault("expected_on", f"{request.expected_on:%-d %b %Y} is past: today is {clock.today:%-d %b %Y}"))
+    if part.end_of_supply_on and part.end_of_supply_on < clock.today:
+        faults.append(Fault("part_number", f"{part.number} can no longer be bought since {part.end_of_supply_on:%-d %b %Y}"))
+    depot = next((site for site in catalog.sites(session) if site.is_depot), None)
+    if depot is None:
+        faults.append(Fault("part_number", "no site is the depot that deliveries go to: import sites with one depot first"))
+    if faults or depot is None:
+        raise Refused(*faults)
+    order = PurchaseOrder(
+        number=_next_number(session, clock),
+        supplier_id=part.supplier_id,
+        site_id=depot.id,
+        placed_on=clock.today,
+        author_id=author_id,
+    )
+    session.add(order)
+    session.flush()
+    lead = catalog.suppliers(session)[part.supplier_id].lead_time
+    expected = request.expected_on or clock.today + timedelta(days=_median_days([(int(e["days"]), float(e["weight"])) for e in lead]))
+    line = PurchaseLine(order_id=order.id, part_id=part.id, quantity=request.quantity, price=part.price, expected_on=expected)
+    session.add(line)
+    session.flush()
+    return line
+
+
+def _median_days(lead: list[tuple[int, float]]) -> int:
+    reached = 0.0
+    for days, weight in sorted(lead):
+        reached += weight
+        if reached >= 0.5:
+            return days
+    return max(days for days, _ in lead)
+
+
+def _next_number(session: Session, clock: Clock) -> str:
+    """PO-year-count; two people ordering at once are serialised by an advisory lock."""
+    session.execute(select(func.pg_advisory_xact_lock(8480)))
+    prefix = f"PO-{clock.today.year}-"
+    used = session.scalars(select(PurchaseOrder.number).where(PurchaseOrder.number.startswith(prefix)))
+    last = max((int(number.removeprefix(prefix)) for number in used if number.removeprefix(prefix).isdigit()), default=0)
+    return f"{prefix}{last + 1:03d}"
+
+
+@dataclass(frozen=True)
+class ReceiptRequest:
+    """Parts of an order line that arrived. `expected_version` is the version the person read."""
+
+    quantity: int
+    received_on: date
+    expected_version: int
+    made_on: date | None = None
+
+
+def receive(session: Session, line_id: int, request: ReceiptRequest, *, clock: Clock, author_id: int) -> None:
+    """Write a receipt and put the parts on the shelf of the order's site.
+
+    Raises
+    ------
+    NotFound : no such line · Stale : it changed meanwhile · Refused : more than is still to come, or a day that cannot be
+    """
+    line = shelves.line_for_update(session, line_id)
+    if line is None:
+        raise NotFound(f"there is no order line {line_id}")
+    if line.version != request.expected_version:
+        raise Stale("this order was changed meanwhile: look at what is still to come, then receive")
+    order = shelves.order_of(session, line)
+    remaining = line.quantity - line.cancelled - shelves.received(session, line.id)
+    faults = []
+    if not 1 <= request.quantity <= remaining:
+        faults.append(Fault("quantity", f"{remaining} are still to come on {order.number}: name 1 to {remaining}, got {request.quantity}"))
+    if request.received_on > clock.today:
+        faults.append(Fault("received_on", f"{request.received_on:%-d %b %Y} is in the future: today is {clock.today:%-d %b %Y}"))
+    if request.received_on < order.placed_on:
+        faults.append(Fault("received_on", f"{order.number} was placed on {order.placed_on:%-d %b %Y}: it cannot arrive before"))
+    if faults:
+        raise Refused(*faults)
+    receipt = Receipt(
+        line_id=line.id, received_on=request.received_on, quantity=request.quantity, recorded_at=clock.now, author_id=author_id
+    )
+    session.add(receipt)
+    session.flush()
+    session.add(
+        StockMove(
+            shelf_id=shelves.shelf_for_update(session, line.part_id, order.site_id).id,
+            bucket=Bucket.ON_HAND.value,
+            quantity=request.quantity,
+            cause="receipt",
+            lot=order.number,
+            made_on=request.made_on or request.received_on,
+            moved_on=request.received_on,
+            recorded_at=clock.now,
+            author_id=author_id,
+            receipt_id=receipt.id,
+        )
+    )
+    line.version += 1
+    session.flush()

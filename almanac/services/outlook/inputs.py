@@ -1,0 +1,97 @@
+"""Everything the outlook is computed from, read once."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.alternates import equivalence_groups
+from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.services.clock import FAR_FUTURE, Clock, clock_of
+from almanac.services.errors import NotFound
+from almanac.store import catalog, evidence, shelves
+from almanac.store.models import DeviceModel, FleetPlan, Part, Site, Supplier
+from almanac.store.settings import Settings, settings_on
+
+
+@dataclass(frozen=True)
+class Inputs:
+    """Rows of the store, with parts already mapped to the first of their two-way equivalents."""
+
+    clock: Clock
+    settings: Settings
+    site: Site | None
+    sites: list[Site]
+    lanes: dict[int, int]
+    parts: list[Part]
+    group: dict[int, int]
+    suppliers: dict[int, Supplier]
+    models: dict[int, DeviceModel]
+    tenures: list[evidence.TenureRow]
+    service: list[evidence.ServiceRow]
+    assets: dict[tuple[int, str, int], int]
+    plans: list[FleetPlan]
+    first_parts: dict[int, dict[int, int]]
+    balances: dict[tuple[int, int], dict[Bucket, int]]
+    promised: dict[tuple[int, int], int]
+    open_lines: list[shelves.OpenLine]
+    lots: dict[int, list[tuple[date | None, int]]]
+
+    def members(self, part_id: int) -> list[int]:
+        """A stock part and its two-way equivalents."""
+        return [part for part, leader in self.group.items() if leader == part_id]
+
+    @property
+    def site_ids(self) -> set[int]:
+        """The site chosen, or all of them."""
+        return {self.site.id} if self.site else {site.id for site in self.sites}
+
+
+def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
+    """Read the outlook's inputs for one site or all.
+
+    Raises
+    ------
+    NotFound : no site has that code
+    """
+    settings = settings_on(session, FAR_FUTURE)
+    clock = clock_of(settings)
+    settings = settings_on(session, clock.today)
+    sites = catalog.sites(session)
+    site = next((site for site in sites if site.code == site_code), None)
+    if site_code is not None and site is None:
+        raise NotFound(f"no site has the code {site_code}: the codes are {', '.join(site.code for site in sites)}")
+    depot = next((site for site in sites if site.is_depot), None)
+    parts = catalog.stock_parts(session, tuple(kind.value for kind in FORECAST_KINDS))
+    group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
+    service = [row._replace(part_id=group[row.part_id]) for row in evidence.in_service(session, as_of=clock.today) if row.part_id in group]
+    plans = catalog.fleet_plans(session, after=clock.today)
+    known_models = {row.model_id for row in service}
+    bought = {plan.model_id for plan in plans if plan.action == "purchase"} - known_models
+    return Inputs(
+        clock=clock,
+        settings=settings,
+        site=site,
+        sites=sites,
+        lanes=catalog.lanes_from(session, depot.id) if depot else {},
+        parts=[part for part in parts if group[part.id] == part.id],
+        group=group,
+        suppliers=catalog.suppliers(session),
+        models=catalog.models(session),
+        tenures=[
+            row._replace(part_id=group[row.part_id])
+            for row in evidence.tenure_counts(session, as_of=clock.today, known_at=clock.now)
+            if row.part_id in group
+        ],
+        service=service,
+        assets=evidence.assets_in_service(session, as_of=clock.today),
+        plans=plans,
+        first_parts={model: catalog.first_listed_parts(session, model) for model in bought},
+        balances=shelves.balances(session),
+        promised=shelves.promised(session),
+        open_lines=shelves.open_lines(session),
+        lots=shelves.received_lots(session, site_id=site.id if site else None),
+    )

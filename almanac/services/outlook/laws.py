@@ -1,0 +1,164 @@
+"""From records and fleet to a law of demand for every stock part, and one per site."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property, lru_cache
+
+import numpy as np
+
+from almanac.core import checks
+from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
+from almanac.core.demand.law import DemandLaw, SideStream
+from almanac.core.life.findings import dead_on_arrival_probability
+from almanac.core.life.nodes import KindNodes, kind_nodes
+from almanac.core.life.outcomes import Finding
+from almanac.core.life.record import KindRecord, PoolRecord, Stream, TenureCount, kind_record, pool_record
+from almanac.services.outlook.fleet_change import PlannedParts, Pool, ServiceChanges, service_changes
+from almanac.services.outlook.inputs import Inputs
+from almanac.store.evidence import TenureRow
+
+DAYS_PER_YEAR = 365.25
+HORIZON_DAYS = 366
+JEFFREYS = 0.5
+"""Half an event is added to the counts of a kind's side streams: none seen is not a zero rate."""
+
+
+remembered_nodes = lru_cache(maxsize=64)(kind_nodes)
+
+
+@dataclass(frozen=True)
+class KindEvidence:
+    """What the pools of a kind share."""
+
+    record: KindRecord
+    nodes: KindNodes | None
+    side: tuple[SideStream, ...]
+    dead_on_arrival: float
+
+
+@dataclass(frozen=True)
+class PartLaw:
+    """A stock part's law over the chosen sites, with the pools it is made of."""
+
+    pools: list[Pool]
+    records: list[PoolRecord]
+    units: checks.Floats
+    law: DemandLaw
+
+
+class LawBook:
+    """Laws of all stock parts of one set of inputs. Building one is cheap; each law is made when asked for."""
+
+    def __init__(self, inputs: Inputs) -> None:
+        self.inputs = inputs
+        self.changes: ServiceChanges = service_changes(inputs)
+        self.kind_of = {part.id: part.kind for part in inputs.parts}
+
+    @cached_property
+    def records(self) -> dict[Pool, PoolRecord]:
+        """Record of every pool that has tenures or units."""
+        counts: dict[Pool, list[TenureCount]] = defaultdict(list)
+        for row in self.inputs.tenures:
+            counts[Pool(row.part_id, row.model_id, row.duty, row.environment)].append(_count(row))
+        pools = {*counts, *(pool for pool, *_ in self.changes.changes)}
+        return {pool: pool_record(counts.get(pool, [])) for pool in sorted(pools)}
+
+    @cached_property
+    def pools_of(self) -> dict[int, list[Pool]]:
+        found: dict[int, list[Pool]] = defaultdict(list)
+        for pool in self.records:
+            found[pool.part_id].append(pool)
+        return found
+
+    @cached_property
+    def horizon_days(self) -> int:
+        """Far enough for a year, the longest lead time, the review period and the longest shelf life."""
+        leads = [int(entry["days"]) for supplier in self.inputs.suppliers.values() for entry in supplier.lead_time]
+        lives = [part.shelf_life_days or 0 for part in self.inputs.parts]
+        return HORIZON_DAYS + max(leads, default=0) + int(self.inputs.settings.value("review_days", default=14)) + max(lives, default=0)
+
+    @cached_property
+    def exposure(self) -> tuple[dict[tuple[Pool, int], int], checks.Floats]:
+        """Unit-years in service by day, and the row of each (pool, site); row 0 is nobody's and stays zero."""
+        rows: dict[tuple[Pool, int], int] = {}
+        row = [rows.setdefault((pool, site), len(rows) + 1) for pool, site, *_ in self.changes.changes]
+        day = [change[2] for change in self.changes.changes]
+        size = [change[3] for change in self.changes.changes]
+        return rows, cumulative_exposure(row, day, size, rows=len(rows) + 1, horizon_days=self.horizon_days)
+
+    @cached_property
+    def kinds(self) -> dict[str, KindEvidence]:
+        """Evidence of each kind: shared parameters come from all its pools and all sites."""
+        return {kind: self._kind(kind) for kind in dict.fromkeys(self.kind_of.values())}
+
+    def _kind(self, kind: str) -> KindEvidence:
+        """Shared parameters of a kind; the search for them is kept while the kind's record stays the same."""
+        counts = [_count(row) for row in self.inputs.tenures if self.kind_of.get(row.part_id) == kind]
+        record = kind_record(counts)
+        pools = [pool for pool in self.records if self.kind_of.get(pool.part_id) == kind]
+        failures = [self.failures(pool, record.share.share) for pool in pools]
+        exposure = [self.records[pool].exposure_years for pool in pools]
+        years = record.exposure_years
+        nodes = remembered_nodes(tuple(failures), tuple(exposure)) if years > 0 else None
+        side = (
+            SideStream("damage", record.damage + JEFFREYS, years),
+            SideStream("no_fault_draw", record.no_fault_draws + JEFFREYS, years),
+        )
+        return KindEvidence(record, nodes, side if years > 0 else (), dead_on_arrival_probability(record.dead_on_arrival, record.fittings))
+
+    def failures(self, pool: Pool, share: float) -> float:
+        """Wear-out failures of a pool: confirmed ones, and open ones at the kind's settled share."""
+        record = self.records[pool]
+        return record.count(Stream.CONFIRMED) + share * record.count(Stream.OPEN)
+
+    def part_law(self, part_id: int) -> PartLaw | None:
+        """The law of a stock part over the chosen sites; None while its kind has no record at all."""
+        evidence = self.kinds[self.kind_of[part_id]]
+        pools = self.pools_of.get(part_id, [])
+        if evidence.nodes is None or not pools:
+            return None
+        rows, table = self.exposure
+        sites = self.inputs.site_ids
+        law = DemandLaw(
+            nodes=evidence.nodes,
+            failures=np.array([self.failures(pool, evidence.record.share.share) for pool in pools]),
+            exposure_years=np.array([self.records[pool].exposure_years for pool in pools]),
+            in_service=np.array([table[[rows.get((pool, site), 0) for site in sites]].sum(axis=0) for pool in pools]),
+            side=evidence.side,
+            dead_on_arrival=evidence.dead_on_arrival,
+            planned_swaps=_cumulative(self._planned(self.changes.swaps, part_id, sites), self.horizon_days),
+            planned_fittings=_cumulative(self._planned(self.changes.fittings, part_id, sites), self.horizon_days),
+        )
+        units = np.array([sum(self.changes.now.get((pool, site), 0.0) for site in sites) for pool in pools])
+        return PartLaw(pools, [self.records[pool] for pool in pools], units, law)
+
+    def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
+        """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""
+        rows, table = self.exposure
+        exposure = [table[[rows.get((pool, site), 0) for pool in law.pools], day] for site, day in until_day.items()]
+        swaps = [_until(self._planned(self.changes.swaps, part_id, {site}), day) for site, day in until_day.items()]
+        fittings = [_until(self._planned(self.changes.fittings, part_id, {site}), day) for site, day in until_day.items()]
+        return law.law.head_of(law.law.windows_of(exposure, swaps, fittings), most)
+
+    @staticmethod
+    def _planned(planned: Sequence[PlannedParts], part_id: int, sites: set[int]) -> list[tuple[int, float]]:
+        return [(parts.day, parts.quantity) for parts in planned if parts.part_id == part_id and parts.site_id in sites]
+
+
+def _until(dated: list[tuple[int, float]], day: int) -> float:
+    return sum(quantity for due, quantity in dated if due <= day)
+
+
+def _cumulative(dated: list[tuple[int, float]], horizon: int) -> checks.Floats:
+    if not dated:
+        return np.zeros(horizon + 1)
+    days, quantities = zip(*dated, strict=True)
+    return cumulative_count(days, quantities, horizon_days=horizon)
+
+
+def _count(row: TenureRow) -> TenureCount:
+    finding = Finding(row.finding) if row.finding else None
+    return TenureCount(finding, row.early, row.fresh, row.tenures, row.without_exposure, row.exposure_days / DAYS_PER_YEAR)

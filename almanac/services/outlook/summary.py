@@ -1,0 +1,61 @@
+"""The outlook as one answer: the sentence on top and a line for every stock part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from sqlalchemy.orm import Session
+
+from almanac.core.stock.order_plan import State
+from almanac.services.outlook.inputs import Inputs, read_inputs
+from almanac.services.outlook.lines import SOON_DAYS, Line, OutlookBuilder
+from almanac.services.outlook.plate import Plate, build_plate
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """Lines in catalogue order and what the opening sentence says."""
+
+    builder: OutlookBuilder
+    lines: list[Line]
+    failing_soon: float
+    soon_until: date
+    short: list[Line]
+    first_order_on: date | None
+
+    @property
+    def inputs(self) -> Inputs:
+        return self.builder.inputs
+
+
+def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
+    """Compute the outlook of one site or all.
+
+    Raises
+    ------
+    NotFound : no site has that code
+    """
+    builder = OutlookBuilder(read_inputs(session, site_code=site_code))
+    lines = builder.lines()
+    today = builder.inputs.clock.today
+    due = [day for line in lines if line.quantity > 0 and (day := line.order_by(today)) is not None]
+    return Outlook(
+        builder=builder,
+        lines=lines,
+        failing_soon=sum(line.soon.failing for line in lines if line.soon),
+        soon_until=today + timedelta(days=SOON_DAYS),
+        short=[line for line in lines if line.plan and line.plan.state is State.SHORT],
+        first_order_on=min(due, default=None),
+    )
+
+
+def read_plate(session: Session, part_number: str, *, site_code: str | None = None) -> tuple[Plate, OutlookBuilder]:
+    """Compute the plate of one stock part.
+
+    Raises
+    ------
+    NotFound : no site has that code, or no stock part that number
+    """
+    builder = OutlookBuilder(read_inputs(session, site_code=site_code))
+    return build_plate(builder, part_number), builder
