@@ -14,7 +14,7 @@ from almanac.store.models import Role, SignInAttempt, User
 
 HASHER = PasswordHasher()
 WINDOW = timedelta(minutes=10)
-MOST_FAILURES = 8
+MOST_FAILURES, MOST_FAILURES_FROM_ONE_ADDRESS = 8, 60
 SHORTEST_PASSWORD = 12
 NOBODY = HASHER.hash("nobody has this password")
 """Verified when no user has the login, so that the answer takes as long either way."""
@@ -32,13 +32,12 @@ def sign_in(session: Session, login: str, password: str, *, address: str, now: d
     TooManyAttempts : the limit of failures within ten minutes is reached
     """
     name = login.strip().lower()
-    recent = select(func.count()).where(
-        SignInAttempt.attempted_at > now - WINDOW, or_(SignInAttempt.login == name, SignInAttempt.address == address)
-    )
-    if (session.scalar(recent) or 0) >= MOST_FAILURES:
+    recent = select(func.count().filter(SignInAttempt.login == name), func.count().filter(SignInAttempt.address == address))
+    by_login, by_address = session.execute(recent.where(SignInAttempt.attempted_at > now - WINDOW)).one()
+    if by_login >= MOST_FAILURES or by_address >= MOST_FAILURES_FROM_ONE_ADDRESS:
         raise TooManyAttempts("too many failed sign-ins: wait ten minutes, then try again")
     user = session.scalar(select(User).where(User.login == name, User.active))
-    if not _matches(user.password_hash if user else NOBODY, password) or user is None:
+    if not password_matches(user.password_hash if user else NOBODY, password) or user is None:
         session.add(SignInAttempt(login=name[:200], address=address, attempted_at=now))
         return None
     session.execute(delete(SignInAttempt).where(or_(SignInAttempt.login == name, SignInAttempt.attempted_at < now - WINDOW)))
@@ -47,7 +46,8 @@ def sign_in(session: Session, login: str, password: str, *, address: str, now: d
     return user
 
 
-def _matches(password_hash: str, password: str) -> bool:
+def password_matches(password_hash: str, password: str) -> bool:
+    """Whether a password belongs to a hash."""
     try:
         return HASHER.verify(password_hash, password)
     except (VerificationError, InvalidHashError):

@@ -119,3 +119,39 @@ def in_service(session: Session, *, as_of: date) -> list[ServiceRow]:
 def assets_in_service(session: Session, *, as_of: date) -> dict[tuple[int, str, int], int]:
     """Machines in service by (model, duty, site)."""
     return {(row.model_id, row.duty, row.site_id): row.assets for row in session.execute(text(ASSETS_IN_SERVICE), {"as_of": as_of})}
+
+
+ENTRIES = f"""
+WITH latest AS MATERIALIZED ({LATEST_REVISION})
+SELECT r.incident_id, r.occurred_on, a.tag, m.maker || ' ' || m.name AS model, s.name AS site, l.finding,
+       r.occurred_on - t.fitted_on + t.age_at_fitting_days AS age_days,
+       r.occurred_on - t.fitted_on <= :early_days AS early
+FROM event_line l
+JOIN latest r ON r.id = l.revision_id
+JOIN tenure t ON t.id = l.removed_tenure_id
+JOIN incident i ON i.id = r.incident_id
+JOIN asset a ON a.id = i.asset_id
+JOIN device_model m ON m.id = a.model_id
+JOIN site s ON s.id = i.site_id
+WHERE t.part_id = ANY(:parts) AND l.action <> 'kept' AND r.occurred_on <= :as_of
+ORDER BY r.occurred_on DESC, r.incident_id DESC
+"""
+
+
+class EntryRow(NamedTuple):
+    """A log entry that ended a tenure of a part."""
+
+    incident_id: int
+    occurred_on: date
+    tag: str
+    model: str
+    site: str
+    finding: str
+    age_days: int
+    early: bool
+
+
+def entries_of_parts(session: Session, parts: list[int], *, as_of: date, known_at: datetime) -> list[EntryRow]:
+    """Every log entry that took one of these parts out, latest first."""
+    bound = {"parts": parts, "as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS}
+    return [EntryRow(*row) for row in session.execute(text(ENTRIES), bound).tuples()]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from typing import Any
 
@@ -149,7 +149,7 @@ def log_count(session: Session, wanted: LogFilter) -> int:
 
 def _with_lines(session: Session, rows: list[tuple[Any, ...]]) -> list[LogEntry]:
     lines = _lines_of(session, [row[13] for row in rows])
-    return [LogEntry(*row[:13], lines.get(row[13], [])) for row in rows]
+    return [replace(LogEntry(*row[:13]), lines=lines.get(row[13], [])) for row in rows]
 
 
 def _lines_of(session: Session, revision_ids: list[int]) -> dict[int, list[LogLine]]:

@@ -152,3 +152,61 @@ def cycle_service_level(pmf: checks.Floats, target: float) -> int:
     if reached.size == 0:
         raise ContractError(f"target: the distribution ends at {served[-1]:.12g}, before {goal}")
     return int(reached[0])
+
+
+def fill_rate_level(demand: Demand, target: float) -> int:
+    """Smallest S whose fill rate under one-for-one replenishment reaches the target.
+
+    Parameters
+    ----------
+    demand : Poisson or gamma-mixed Poisson over the lead time · target : in (0, 1)
+
+    Returns
+    -------
+    int : parts
+
+    Raises
+    ------
+    ContractError : a plain pmf, which does not tell when parts are asked for, or a target never reached
+
+    References
+    ----------
+    Palm's theorem and PASTA: Sherbrooke (2004), Optimal Inventory Modeling of Systems, chapter 2.
+    """
+    goal = checks.probability("target", target)
+    for level in range(demand.pmf.size):
+        reached = _fill_rate(demand, level)
+        if reached is None:
+            raise ContractError("demand: a Poisson or negative-binomial demand was wanted for a fill rate")
+        if reached >= goal:
+            return level
+    raise ContractError(f"target: {goal} is not reached on the grid")
+
+
+def period_fill_rate(lead: ArrayLike, review: ArrayLike, level: int) -> float:
+    """Share of the review period's demand met at once: 1 - (E[(D(L+R) - S)+] - E[(D(L) - S)+]) / E[D(R)].
+
+    Parameters
+    ----------
+    lead, review : (n,) and (m,) probabilities of the demand over the lead time and over the review period
+    level : S, >= 0
+
+    Returns
+    -------
+    float : in [0, 1]; 1.0 where nothing is asked for
+
+    Raises
+    ------
+    ContractError : an argument is outside the ranges above
+
+    References
+    ----------
+    Silver, Pyke & Thomas (2017), Inventory and Production Management in Supply Chains, section 6.9.
+    """
+    over_lead, over_review = given_demand(lead).pmf, given_demand(review).pmf
+    wanted = float(over_review @ np.arange(over_review.size))
+    if wanted == 0.0:
+        return 1.0
+    both = Demand(np.convolve(over_lead, over_review))
+    missed = figures(both, level).expected_backorders - figures(Demand(over_lead), level).expected_backorders
+    return 1.0 - missed / wanted

@@ -27,6 +27,7 @@ class Inputs:
     sites: list[Site]
     lanes: dict[int, int]
     parts: list[Part]
+    numbers: dict[int, str]
     group: dict[int, int]
     suppliers: dict[int, Supplier]
     models: dict[int, DeviceModel]
@@ -78,6 +79,7 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         sites=sites,
         lanes=catalog.lanes_from(session, depot.id) if depot else {},
         parts=[part for part in parts if group[part.id] == part.id],
+        numbers={part.id: part.number for part in parts},
         group=group,
         suppliers=catalog.suppliers(session),
         models=catalog.models(session),

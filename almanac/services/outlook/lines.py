@@ -56,7 +56,7 @@ class Line:
     """What the outlook shows of a stock part, and what its plate starts from."""
 
     part: Part
-    equivalents: list[Part]
+    equivalents: list[str]
     law: PartLaw | None
     rate: AnnualisedRate | None
     in_service: float
@@ -121,7 +121,7 @@ class OutlookBuilder:
         members = [other for other in self.inputs.members(part.id) if other != part.id]
         return Line(
             part=part,
-            equivalents=[other for other in self.inputs.parts if other.id in members],
+            equivalents=[self.inputs.numbers[member] for member in members],
             law=law,
             rate=annualised_rate(law.law) if law else None,
             in_service=units,

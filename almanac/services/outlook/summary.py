@@ -7,10 +7,17 @@ from datetime import date, timedelta
 
 from sqlalchemy.orm import Session
 
+from almanac.core.life.outcomes import Finding
+from almanac.core.life.record import Stream, stream_of
+from almanac.core.parts.alternates import equivalence_groups
+from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.core.stock.order_plan import State
+from almanac.services.clock import read_clock
+from almanac.services.errors import NotFound
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.lines import SOON_DAYS, Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, build_plate
+from almanac.store import catalog, evidence
 
 
 @dataclass(frozen=True)
@@ -59,3 +66,21 @@ def read_plate(session: Session, part_number: str, *, site_code: str | None = No
     """
     builder = OutlookBuilder(read_inputs(session, site_code=site_code))
     return build_plate(builder, part_number), builder
+
+
+def read_entries(session: Session, part_number: str, stream: Stream) -> list[evidence.EntryRow]:
+    """The log entries behind one figure of a part's working, latest first.
+
+    Raises
+    ------
+    NotFound : no stock part has that number
+    """
+    clock = read_clock(session)
+    parts = catalog.stock_parts(session, tuple(kind.value for kind in FORECAST_KINDS))
+    group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
+    chosen = next((part for part in parts if part.number == part_number), None)
+    if chosen is None:
+        raise NotFound(f"no stock part has the number {part_number}")
+    members = [part for part, leader in group.items() if leader == group[chosen.id]]
+    rows = evidence.entries_of_parts(session, members, as_of=clock.today, known_at=clock.now)
+    return [row for row in rows if stream_of(Finding(row.finding), early=row.early) is stream]

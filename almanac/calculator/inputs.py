@@ -1,0 +1,133 @@
+"""Reading the calculator's files: every fault is collected and named by file, line and column."""
+
+from __future__ import annotations
+
+import json
+import math
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from almanac.core.checks import Floats
+from almanac.exchange.tables import Row, TableFault, read_csv
+
+
+class InputFaults(Exception):
+    """The input is wrong; one line for each fault."""
+
+    def __init__(self, faults: Sequence[str]) -> None:
+        self.faults = list(faults)
+        super().__init__("\n".join(self.faults))
+
+
+def read_bytes(path: str) -> bytes:
+    """A file, or standard input for `-`."""
+    if path == "-":
+        return sys.stdin.buffer.read()
+    try:
+        return Path(path).read_bytes()
+    except OSError as error:
+        raise InputFaults([f"{path}: cannot be read: {error.strerror}"]) from error
+
+
+class NumberTable:
+    """A CSV file whose cells are numbers or names; faults are gathered until `finish`."""
+
+    def __init__(self, path: str, *, required: Sequence[str]) -> None:
+        self.path = path
+        self.faults: list[str] = []
+        try:
+            self.rows: list[Row] = read_csv(read_bytes(path), required=required)
+        except TableFault as fault:
+            raise InputFaults([f"{path}: {fault}"]) from fault
+        if not self.rows:
+            raise InputFaults([f"{path}: line 2: at least one row was wanted"])
+
+    def fault(self, row: Row, column: str, message: str) -> None:
+        self.faults.append(f"{self.path}: line {row.line}, column {column}: {message}")
+
+    def names(self, column: str, default: str) -> list[str]:
+        return [row.cells.get(column) or default for row in self.rows]
+
+    def numbers(self, column: str, *, default: float | None = None, low: float = -math.inf, high: float = math.inf) -> Floats:
+        """A column of finite numbers within [low, high]; an empty cell takes the default, or is a fault without one."""
+        return np.array([self._number(row, column, default, low, high) for row in self.rows])
+
+    def _number(self, row: Row, column: str, default: float | None, low: float, high: float) -> float:
+        cell = row.cells.get(column, "")
+        if not cell and default is not None:
+            return default
+        try:
+            value = float(cell)
+        except ValueError:
+            self.fault(row, column, f"a number was wanted, got {cell!r}")
+            return math.nan
+        if not math.isfinite(value) or not low <= value <= high:
+            self.fault(row, column, f"a number {_range(low, high)} was wanted, got {cell}")
+            return math.nan
+        return value
+
+    def finish(self) -> None:
+        """Raise what was gathered."""
+        if self.faults:
+            raise InputFaults(self.faults)
+
+
+def _range(low: float, high: float) -> str:
+    if math.isinf(high):
+        return f"of at least {low:g}" if not math.isinf(low) else "that is finite"
+    return f"from {low:g} to {high:g}"
+
+
+class JsonInput:
+    """A JSON object read by key; faults are gathered until `finish`."""
+
+    def __init__(self, path: str) -> None:
+        self.path = path
+        self.faults: list[str] = []
+        try:
+            found = json.loads(read_bytes(path).decode("utf-8-sig"))
+        except UnicodeDecodeError as error:
+            raise InputFaults([f"{path}: not UTF-8 text"]) from error
+        except json.JSONDecodeError as error:
+            raise InputFaults(
+                [f"{path}: line {error.lineno}, column {error.colno}: {error.msg}; check quotes, commas and brackets"]
+            ) from error
+        if not isinstance(found, dict):
+            raise InputFaults([f"{path}: an object with keys was wanted at the top"])
+        self.values: dict[str, Any] = found
+
+    def fault(self, place: str, message: str) -> None:
+        self.faults.append(f"{self.path}: {place}: {message}")
+
+    def has(self, key: str) -> bool:
+        return self.values.get(key) is not None
+
+    def number(
+        self, key: str, *, inside: Any = None, at: str = "", default: float | None = None, low: float = -math.inf, high: float = math.inf
+    ) -> float:
+        """A finite number within [low, high] of the document or of an object inside it."""
+        holder = self.values if inside is None else inside
+        value = holder.get(key) if isinstance(holder, dict) else None
+        place = f"{at}.{key}" if at else key
+        if value is None and default is not None:
+            return default
+        if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value) or not low <= value <= high:
+            self.fault(place, f"a number {_range(low, high)} was wanted, got {json.dumps(value)}")
+            return math.nan
+        return float(value)
+
+    def numbers(self, value: Any, place: str, *, low: float = -math.inf, high: float = math.inf) -> list[float]:
+        """A list of finite numbers within [low, high]."""
+        if not isinstance(value, list) or not value:
+            self.fault(place, "a list of numbers was wanted")
+            return []
+        return [self.number("value", inside={"value": item}, at=f"{place}[{i}]", low=low, high=high) for i, item in enumerate(value)]
+
+    def finish(self) -> None:
+        """Raise what was gathered."""
+        if self.faults:
+            raise InputFaults(self.faults)

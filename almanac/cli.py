@@ -1,0 +1,197 @@
+"""bin/almanac: the calculator, imports, users, backup and restore. Each command imports only what it needs."""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+if TYPE_CHECKING:
+    from almanac.launch.cluster import Cluster
+
+HELP = {"help_option_names": ["-h", "--help"]}
+LEVEL = click.option(
+    "--level", default=0.90, show_default=True, type=click.FloatRange(0, 1, min_open=True, max_open=True), help="Confidence of the limits."
+)
+AS_JSON = click.option("--json", "json_output", is_flag=True, help="Print one JSON document instead of tables.")
+DATA = click.option("--data", type=click.Path(path_type=Path), help="Data folder; by default the one bin/start uses.")
+
+
+@click.group(context_settings=HELP)
+def main() -> None:
+    """Parts Almanac on the command line."""
+
+
+@main.group()
+def calc() -> None:
+    """Run the core on files, without a database: CSV and JSON in, tables or JSON out.
+
+    A path of - reads standard input. Exit 0: done. Exit 2: the input is wrong, and every fault is named.
+    """
+
+
+def _answer(compute: Callable[[], dict[str, Any]], json_output: bool) -> None:
+    from almanac.calculator.inputs import InputFaults
+    from almanac.calculator.output import as_json, as_table
+
+    try:
+        answer = compute()
+    except InputFaults as faults:
+        for fault in faults.faults:
+            click.echo(fault, err=True)
+        sys.exit(2)
+    click.echo(as_json(answer) if json_output else as_table(answer))
+
+
+@calc.command()
+@click.argument("file")
+@LEVEL
+@AS_JSON
+def life(file: str, level: float, json_output: bool) -> None:
+    """Exposure, failures and the constant rate of pools, from tenures.
+
+    FILE is CSV with columns exit and failed (0 or 1), and optionally entry, pool and count.
+    """
+    from almanac.calculator.rates import life as compute
+
+    _answer(lambda: compute(file, level=level), json_output)
+
+
+@calc.command()
+@click.argument("file")
+@LEVEL
+@click.option("--prior-shape", type=click.FloatRange(0, min_open=True), help="Shape of a gamma prior given from outside.")
+@click.option("--prior-rate", type=click.FloatRange(0, min_open=True), help="Rate of that prior.")
+@AS_JSON
+def rates(file: str, level: float, prior_shape: float | None, prior_rate: float | None, json_output: bool) -> None:
+    """Failure rates of pools with exact limits, and shrunk towards their kind.
+
+    FILE is CSV with columns pool, failures and exposure.
+    """
+    from almanac.calculator.rates import rates as compute
+
+    _answer(lambda: compute(file, level=level, prior_shape=prior_shape, prior_rate=prior_rate), json_output)
+
+
+@calc.command()
+@click.argument("file")
+@AS_JSON
+def demand(file: str, json_output: bool) -> None:
+    """Exact distribution of failures over coming steps, under a constant rate.
+
+    FILE is JSON with steps, units (age, count, start_after, retire_after) or units_file, and life or posterior.
+    """
+    from almanac.calculator.demand import demand as compute
+
+    _answer(lambda: compute(file), json_output)
+
+
+@calc.command()
+@click.argument("file")
+@AS_JSON
+def stock(file: str, json_output: bool) -> None:
+    """Stock levels and what they achieve.
+
+    FILE is JSON with demand (poisson, negative-binomial or pmf), school and target, or levels to evaluate.
+    """
+    from almanac.calculator.stock import stock as compute
+
+    _answer(lambda: compute(file), json_output)
+
+
+def _cluster(data: Path | None) -> Cluster:
+    from almanac.launch.cluster import Cluster, default_data
+
+    return Cluster((data or default_data()).absolute())
+
+
+def _with_database(data: Path | None, work: Callable[[Cluster], None]) -> None:
+    """Run work on the private cluster, started for it unless it already runs."""
+    from almanac.launch.cluster import LaunchError, running
+
+    try:
+        with running(_cluster(data).data) as cluster:
+            work(cluster)
+    except LaunchError as error:
+        raise click.ClickException(str(error)) from error
+
+
+@main.command()
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@DATA
+def backup(file: Path, data: Path | None) -> None:
+    """Write the whole database to FILE (pg_dump, custom format)."""
+    from almanac.launch.backups import dump
+
+    _with_database(data, lambda cluster: dump(cluster, file))
+    click.echo(f"Backup written to {file}")
+
+
+@main.command()
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@DATA
+@click.option("--yes", is_flag=True, help="Do not ask.")
+def restore(file: Path, data: Path | None, yes: bool) -> None:
+    """Replace the database by what FILE holds. The old one stays until the new one is complete."""
+    from almanac.launch.backups import load
+
+    if not yes:
+        click.confirm("This replaces every record in the database by the backup. Go on?", abort=True)
+    _with_database(data, lambda cluster: load(cluster, file))
+    click.echo(f"Restored from {file}")
+
+
+@main.command("import")
+@click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
+@DATA
+@click.option("--check", is_flag=True, help="Only look: report faults and counts, write nothing.")
+@click.option("--templates", is_flag=True, help="Write a template of every file into FOLDER instead.")
+def import_folder(folder: Path, data: Path | None, check: bool, templates: bool) -> None:
+    """Read a company's CSV files from FOLDER: all of it or nothing.
+
+    Files: sites, parts, models, assets, tenures, incidents, stock. --templates writes one of each with an example row.
+    """
+    from almanac.launch.imports import read_folder, write_templates
+
+    if templates:
+        write_templates(folder)
+        click.echo(f"Templates written to {folder}")
+        return
+    files = {path.name: path.read_bytes() for path in sorted(folder.glob("*.csv"))} if folder.is_dir() else {}
+    if not files:
+        click.echo(f"{folder}: no CSV files there", err=True)
+        sys.exit(2)
+    good = True
+
+    def work(cluster: Cluster) -> None:
+        nonlocal good
+        good = read_folder(cluster, files, write=not check)
+
+    _with_database(data, work)
+    sys.exit(0 if good else 2)
+
+
+@main.group()
+def user() -> None:
+    """People who may sign in."""
+
+
+@user.command("add")
+@click.argument("login")
+@click.argument("name")
+@click.option("--role", type=click.Choice(["lead", "technician", "reader"]), required=True)
+@click.password_option(help="At least 12 characters; asked for when not given.")
+@DATA
+def add_user(login: str, name: str, role: str, password: str, data: Path | None) -> None:
+    """Add a user LOGIN called NAME."""
+    from almanac.launch.people import add
+
+    _with_database(data, lambda cluster: add(cluster, login=login, name=name, role=role, password=password))
+    click.echo(f"Added {login}")
+
+
+if __name__ == "__main__":
+    main()

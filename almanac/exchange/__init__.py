@@ -1,0 +1,1 @@
+"""Files to and from plain values: no database, no rules of the job."""

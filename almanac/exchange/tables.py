@@ -1,0 +1,84 @@
+"""CSV as spreadsheets read and write it: UTF-8, a header row, any order of columns."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
+
+
+class TableFault(Exception):
+    """A file that cannot be read as a table; the message names the place and the cure."""
+
+
+@dataclass(frozen=True)
+class Row:
+    """One row by column name; `line` counts from 1 with the header as line 1."""
+
+    line: int
+    cells: dict[str, str]
+
+
+def write_csv(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
+    """A CSV file with a byte-order mark; cells a spreadsheet would run as a formula are made plain text."""
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\r\n")
+    writer.writerow(columns)
+    writer.writerows([[_plain(cell) for cell in row] for row in rows])
+    return out.getvalue().encode("utf-8-sig")
+
+
+def _plain(cell: object) -> object:
+    if isinstance(cell, str) and cell.startswith(FORMULA_START):
+        return "'" + cell
+    return "" if cell is None else cell
+
+
+def read_csv(data: bytes, *, required: Sequence[str], most_rows: int | None = None) -> list[Row]:
+    """Rows of a CSV file. Extra columns are kept, empty lines skipped, cells trimmed.
+
+    Raises
+    ------
+    TableFault : not UTF-8, no header, a required column missing or named twice, a row too long, or too many rows
+    """
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        line = data[: error.start].count(b"\n") + 1
+        raise TableFault(f"line {line}: not UTF-8 text; save the file as CSV UTF-8") from error
+    if "\x00" in text:
+        raise TableFault("the file holds NUL characters: it is no CSV text")
+    reader = csv.reader(io.StringIO(text, newline=""), strict=True)
+    try:
+        header = [name.strip().lower() for name in next(reader, [])]
+        _check_header(header, required)
+        return list(_rows(reader, header, most_rows))
+    except csv.Error as error:
+        raise TableFault(f"line {reader.line_num}: {error}; check the quotes") from error
+
+
+def _check_header(header: list[str], required: Sequence[str]) -> None:
+    if not any(header):
+        raise TableFault("line 1: a header row was wanted, the file is empty")
+    missing = [name for name in required if name not in header]
+    if missing:
+        raise TableFault(f"line 1: missing column {', '.join(missing)}; the header has {', '.join(header)}")
+    twice = sorted({name for name in header if name and header.count(name) > 1})
+    if twice:
+        raise TableFault(f"line 1: column {', '.join(twice)} is named twice")
+
+
+def _rows(reader: Iterable[list[str]], header: list[str], most_rows: int | None) -> Iterable[Row]:
+    count = 0
+    for line, cells in enumerate(reader, start=2):
+        if not any(cell.strip() for cell in cells):
+            continue
+        if len(cells) > len(header):
+            raise TableFault(f"line {line}: {len(cells)} cells, the header has {len(header)}; check for a comma inside a cell")
+        count += 1
+        if most_rows is not None and count > most_rows:
+            raise TableFault(f"more than {most_rows:,} rows: split the file, or use bin/almanac import, which takes any size")
+        yield Row(line, dict(zip(header, [cell.strip() for cell in cells] + [""] * (len(header) - len(cells)), strict=True)))

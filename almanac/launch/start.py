@@ -1,0 +1,174 @@
+"""bin/start: database, migrations, demo, web server; one process watches both and stops both."""
+
+from __future__ import annotations
+
+import contextlib
+import fcntl
+import getpass
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Iterator
+from pathlib import Path
+from types import FrameType
+from typing import IO
+
+import click
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from almanac.demo import catalog
+from almanac.launch.cluster import PROJECT, Cluster, LaunchError, default_data
+from almanac.launch.databases import is_demo, is_empty, load_demo, open_database
+from almanac.services.accounts import create_user
+from almanac.services.errors import Refused
+from almanac.store.models import Role
+
+PORT = 8480
+
+
+class _Stopped(Exception):
+    """The person asked for the end."""
+
+
+@click.command(context_settings={"help_option_names": ["-h", "--help"]})
+@click.option("--port", default=PORT, show_default=True, type=click.IntRange(1, 65535), help="Port on 127.0.0.1.")
+@click.option("--data", type=click.Path(path_type=Path), help="Data folder; by default .data in the project.")
+@click.option("--reset-demo", is_flag=True, help="Throw the database away and load the demo again.")
+@click.option("--empty", is_flag=True, help="Start without the demo and make the first user on the command line.")
+def main(port: int, data: Path | None, reset_demo: bool, empty: bool) -> None:
+    """Install what is missing, start the private database and serve Parts Almanac on 127.0.0.1."""
+    if reset_demo and empty:
+        raise click.UsageError("--reset-demo and --empty exclude one another")
+    signal.signal(signal.SIGTERM, _stop)
+    signal.signal(signal.SIGINT, _stop)
+    try:
+        _run((data or default_data()).absolute(), port, reset_demo=reset_demo, empty=empty)
+    except LaunchError as error:
+        raise click.ClickException(str(error)) from error
+    except _Stopped:
+        click.echo("Stopped.", err=True)
+
+
+def _stop(_signal: int, _frame: FrameType | None) -> None:
+    raise _Stopped
+
+
+def _run(data: Path, port: int, *, reset_demo: bool, empty: bool) -> None:
+    check_port(port)
+    cluster = Cluster(data)
+    cluster.prepare()
+    with single_instance(data), _started(cluster):
+        engine = open_database(cluster, reset=reset_demo)
+        _fill(engine, empty=empty)
+        with _served(cluster, port) as server:
+            _announce(engine, port)
+            engine.dispose()
+            while server.poll() is None:
+                time.sleep(0.2)
+            raise LaunchError(f"the web server ended with code {server.returncode}; its last words are above")
+
+
+def check_port(port: int) -> None:
+    """Fail in one line when somebody else serves there."""
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError as error:
+            raise LaunchError(f"port {port} is in use: stop what serves there, or choose another with --port") from error
+
+
+@contextlib.contextmanager
+def single_instance(data: Path) -> Iterator[IO[str]]:
+    """Hold the data folder; the lock falls with the process, however it ends."""
+    with (data / "lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as error:
+            raise LaunchError(f"another Parts Almanac runs on {data}: stop it, or choose another folder with --data") from error
+        yield lock
+
+
+@contextlib.contextmanager
+def _started(cluster: Cluster) -> Iterator[None]:
+    if cluster.data != PROJECT / ".data":
+        click.echo(f"Data folder: {cluster.data}", err=True)
+    try:
+        cluster.start()
+        yield
+    finally:
+        with contextlib.suppress(_Stopped):
+            cluster.stop()
+
+
+def _fill(engine: Engine, *, empty: bool) -> None:
+    if not is_empty(engine):
+        return
+    if not empty:
+        click.echo("Loading the demo company", err=True)
+        load_demo(engine)
+        return
+    if not sys.stdin.isatty() and os.environ.get("ALMANAC_FIRST_PASSWORD") is None:
+        raise LaunchError("--empty asks for the first user: run it in a terminal, or make one with bin/almanac user add")
+    click.echo("The database is empty. The first user is a lead.", err=True)
+    login, name = click.prompt("Login"), click.prompt("Full name")
+    while True:
+        password = os.environ.get("ALMANAC_FIRST_PASSWORD") or getpass.getpass("Password (12 characters or more): ")
+        try:
+            with Session(engine) as session:
+                create_user(session, login=login, name=name, role=Role.LEAD, password=password)
+                session.commit()
+            return
+        except Refused as error:
+            if os.environ.get("ALMANAC_FIRST_PASSWORD"):
+                raise LaunchError(str(error)) from error
+            click.echo(f"  {error}", err=True)
+
+
+@contextlib.contextmanager
+def _served(cluster: Cluster, port: int) -> Iterator[subprocess.Popen[bytes]]:
+    """The production server in a process group of its own, so that Ctrl-C reaches only the launcher, which ends it."""
+    secret, url = cluster.key("secret"), cluster.url()
+    environment = {**os.environ, "ALMANAC_DATABASE": url, "ALMANAC_SECRET": secret, "OPENBLAS_NUM_THREADS": "1"}
+    command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+    options = ["--timeout", "120", "--graceful-timeout", "5", "--log-level", "warning", "--chdir", str(PROJECT), "almanac.web.wsgi:app"]
+    server = subprocess.Popen([*command, *options], env=environment, start_new_session=True)
+    try:
+        _wait_until_ready(server, port)
+        yield server
+    finally:
+        if server.poll() is None:
+            server.terminate()
+            try:
+                server.wait(10)
+            except subprocess.TimeoutExpired:
+                os.killpg(server.pid, signal.SIGKILL)
+
+
+def _wait_until_ready(server: subprocess.Popen[bytes], port: int) -> None:
+    deadline = time.monotonic() + 60
+    while time.monotonic() < deadline and server.poll() is None:
+        with contextlib.suppress(OSError), urllib.request.urlopen(f"http://127.0.0.1:{port}/api/v1/session", timeout=5) as reply:
+            if reply.status == 200:
+                return
+        time.sleep(0.1)
+    raise LaunchError("the web server did not answer; its last words are above")
+
+
+def _announce(engine: Engine, port: int) -> None:
+    click.echo(f"\nParts Almanac: http://127.0.0.1:{port}")
+    if is_demo(engine):
+        click.echo("Demo sign-ins:")
+        for login, name, role, password in catalog.USERS:
+            click.echo(f"  {role:<10} {login:<7} {password:<18} {name}")
+    click.echo("Ctrl-C stops it.\n")
+    sys.stdout.flush()
+
+
+if __name__ == "__main__":
+    main()

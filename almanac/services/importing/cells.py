@@ -1,0 +1,91 @@
+"""From the text of a cell to its value; a fault says what was wanted and what was found."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable
+from datetime import date
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+Parser = Callable[[str], Any]
+
+
+class CellFault(Exception):
+    """What is wrong with a cell."""
+
+
+def words(cell: str) -> str:
+    """Any text up to 300 characters."""
+    if len(cell) > 300:
+        raise CellFault(f"at most 300 characters were wanted, got {len(cell)}")
+    return cell
+
+
+def day(cell: str) -> date:
+    """An ISO date."""
+    try:
+        return date.fromisoformat(cell)
+    except ValueError as error:
+        raise CellFault(f"a date such as 2026-12-04 was wanted, got {cell!r}") from error
+
+
+def whole(low: int, high: int) -> Parser:
+    """A whole number within [low, high]."""
+
+    def parse(cell: str) -> int:
+        if not re.fullmatch(r"[+-]?\d{1,12}", cell) or not low <= int(cell) <= high:
+            raise CellFault(f"a whole number from {low:,} to {high:,} was wanted, got {cell!r}")
+        return int(cell)
+
+    return parse
+
+
+def price(cell: str) -> Decimal:
+    """An amount with at most two decimals and a point."""
+    try:
+        value = Decimal(cell)
+    except InvalidOperation as error:
+        raise CellFault(f"an amount such as 61.00 was wanted, got {cell!r}") from error
+    if not value.is_finite() or value < 0 or value >= Decimal(10) ** 10 or value != round(value, 2):
+        raise CellFault(f"an amount of at least 0 with two decimals was wanted, got {cell!r}")
+    return value
+
+
+def choice(allowed: Iterable[str]) -> Parser:
+    """One of a few words."""
+    values = [str(value) for value in allowed]
+
+    def parse(cell: str) -> str:
+        key = cell.lower().replace(" ", "_").replace("-", "_")
+        if key not in values:
+            raise CellFault(f"one of {', '.join(values)} was wanted, got {cell!r}")
+        return key
+
+    return parse
+
+
+def yes_no(cell: str) -> bool:
+    """yes or no."""
+    if cell.lower() not in ("yes", "no"):
+        raise CellFault(f"yes or no was wanted, got {cell!r}")
+    return cell.lower() == "yes"
+
+
+def names(cell: str) -> list[str]:
+    """Several names separated by semicolons."""
+    return [name.strip() for name in cell.split(";") if name.strip()]
+
+
+def lead_time(cell: str) -> list[dict[str, float]]:
+    """Days, or days with weights: 21, or 18:0.25;21:0.75."""
+    entries = []
+    for piece in names(cell):
+        found = re.fullmatch(r"(\d{1,3})(?::(\d*\.?\d+))?", piece)
+        if not found:
+            raise CellFault(f"days such as 21, or 18:0.25;21:0.75, were wanted, got {cell!r}")
+        entries.append({"days": int(found[1]), "weight": float(found[2] or 1.0)})
+    total = sum(entry["weight"] for entry in entries)
+    if not entries or abs(total - 1.0) > 1e-6:
+        raise CellFault(f"weights that add up to 1 were wanted, got {total:g}")
+    return entries

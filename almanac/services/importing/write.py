@@ -1,0 +1,284 @@
+"""Writing a checked import: parents before children, in bulk, inside the caller's transaction."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from datetime import date, timedelta
+from typing import Any
+
+from sqlalchemy import insert, select, text
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
+from almanac.core.parts.page import positions_of
+from almanac.services.clock import Clock
+from almanac.services.importing.known import Known, KnownAsset, read_known
+from almanac.services.importing.parse import Parsed, Record
+from almanac.store.models import (
+    Asset,
+    AssetStay,
+    Base,
+    DeviceModel,
+    EventLine,
+    EventRevision,
+    Fits,
+    Incident,
+    Lane,
+    ModelRevision,
+    Part,
+    Position,
+    Shelf,
+    Site,
+    StockMove,
+    Supplier,
+    Tenure,
+    Unit,
+)
+
+
+def write_import(session: Session, parsed: Parsed, *, clock: Clock, author_id: int | None) -> None:
+    """Write all records; anything the database refuses undoes the whole import."""
+    _places(session, parsed)
+    _parts(session, parsed)
+    _models(session, parsed, clock, author_id)
+    known = read_known(session)
+    _assets(session, parsed, known)
+    known = read_known(session)
+    tenures = _tenures(session, parsed, known, clock)
+    shelves = _Shelves(session)
+    _incidents(session, parsed, known, tenures, shelves, clock, author_id)
+    _stock(session, parsed, known, shelves, clock, author_id)
+    session.flush()
+
+
+def _up(value: object) -> str:
+    return str(value or "").upper()
+
+
+def _bulk(session: Session, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
+    if rows:
+        session.execute(insert(table), rows)
+
+
+def _ids(session: Session, table: type[Base], count: int) -> list[int]:
+    """Ids set aside from a table's sequence, so that children can be built before anything is sent."""
+    query = text("SELECT nextval(pg_get_serial_sequence(:name, 'id')) FROM generate_series(1, :count)")
+    return [int(value) for value in session.scalars(query, {"name": table.__tablename__, "count": count})]
+
+
+def _places(session: Session, parsed: Parsed) -> None:
+    records = parsed.of("sites")
+    columns = ("code", "name", "time_zone", "environment", "log_began_on")
+    _bulk(session, Site, [{**{name: r[name] for name in columns}, "is_depot": bool(r["depot"])} for r in records])
+    sites = {site.code.upper(): site for site in session.scalars(select(Site))}
+    depot = next((site.id for site in sites.values() if site.is_depot), None)
+    lanes = [(depot, sites[_up(r["code"])].id, r["lane_days"] or 0) for r in records if depot is not None and not r["depot"]]
+    _bulk(session, Lane, [{"from_site_id": a, "to_site_id": b, "days": d} for x, y, d in lanes for a, b in ((x, y), (y, x))])
+
+
+def _parts(session: Session, parsed: Parsed) -> None:
+    known = {supplier.name.upper() for supplier in session.scalars(select(Supplier))}
+    new = {_up(r["supplier"]): r for r in parsed.of("parts") if _up(r["supplier"]) not in known}
+    _bulk(session, Supplier, [{"name": record["supplier"], "lead_time": record["lead_time"]} for record in new.values()])
+    ids = {supplier.name.upper(): supplier.id for supplier in session.scalars(select(Supplier))}
+    columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on")
+    rows = [{**{name: r[name] for name in columns}, "facts": {}, "supplier_id": ids[_up(r["supplier"])]} for r in parsed.of("parts")]
+    _bulk(session, Part, rows)
+
+
+def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | None) -> None:
+    by_model: dict[tuple[str, str], list[Record]] = defaultdict(list)
+    for record in parsed.of("models"):
+        by_model[_up(record["maker"]), _up(record["model"])].append(record)
+    parts = {part.number.upper(): part.id for part in session.scalars(select(Part))}
+    for records in by_model.values():
+        first = records[0]
+        model = DeviceModel(maker=first["maker"], name=first["model"], family=first["family"] or first["model"], form=first["form"])
+        session.add(model)
+        session.flush()
+        page = {"positions": [_page_position(record) for record in records]}
+        revision = ModelRevision(model_id=model.id, number=1, page=page, author_id=author_id, reason="Imported", recorded_at=clock.now)
+        session.add(revision)
+        session.flush()
+        for record, spec in zip(records, positions_of(page), strict=True):
+            position = Position(
+                model_id=model.id,
+                revision_id=revision.id,
+                key=spec.key,
+                label=spec.label,
+                kind=spec.kind.value,
+                serviceability=spec.serviceability.value,
+                ordered_unit=spec.ordered_unit,
+            )
+            session.add(position)
+            session.flush()
+            fits = [{"part_id": parts[_up(number)], "position_id": position.id} for number in dict.fromkeys(record["fits"] or ())]
+            _bulk(session, Fits, [{**fit, "verdict": "yes", "reason": "listed in the import", "origin": "listed"} for fit in fits])
+
+
+def _page_position(record: Record) -> dict[str, Any]:
+    names = ("label", "kind", "serviceability", "ordered_unit")
+    return {"key": record["position"], **{name: record[name] for name in names if record[name]}}
+
+
+def _assets(session: Session, parsed: Parsed, known: Known) -> None:
+    records = parsed.of("assets")
+    rows, stays = [], []
+    for identifier, r in zip(_ids(session, Asset, len(records)), records, strict=True):
+        columns = ("tag", "serial", "duty", "in_service_on", "retire_planned_on", "retired_on")
+        model = known.models[_up(r["maker"]), _up(r["model"])]
+        rows.append({"id": identifier, **{name: r[name] for name in columns}, "model_id": model.id, "options": {}})
+        until = r["retired_on"] if r["retired_on"] != r["in_service_on"] else r["retired_on"] and r["retired_on"] + timedelta(days=1)
+        stays.append({"asset_id": identifier, "site_id": known.sites[_up(r["site"])].id, "from_on": r["in_service_on"], "until_on": until})
+    _bulk(session, Asset, rows)
+    _bulk(session, AssetStay, stays)
+
+
+def _site_of(session: Session) -> dict[int, tuple[int, date]]:
+    """Latest site of each asset and the day its log began."""
+    query = select(AssetStay.asset_id, Site.id, Site.log_began_on).join(Site, Site.id == AssetStay.site_id).order_by(AssetStay.from_on)
+    return {asset: (site, began) for asset, site, began in session.execute(query)}
+
+
+TenureKey = tuple[str, str, date | None]
+
+
+def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> dict[TenureKey, dict[str, Any]]:
+    """Units and tenures; returns the ended ones by (tag, position, day removed)."""
+    records = parsed.of("tenures")
+    site_of = _site_of(session)
+    units, rows, ended = [], [], {}
+    identifiers = zip(_ids(session, Unit, len(records)), _ids(session, Tenure, len(records)), records, strict=True)
+    for unit_id, tenure_id, r in identifiers:
+        asset: KnownAsset = known.assets[_up(r["tag"])]
+        part = known.parts[_up(r["part"])]
+        site_id, began = site_of[asset.id]
+        observed = max(r["fitted_on"], began)
+        if r["removed_on"] is not None and observed > r["removed_on"]:
+            observed = r["removed_on"]
+        units.append({"id": unit_id, "part_id": part.id, "serial": r["serial"], "condition": "unknown", "received_on": r["fitted_on"]})
+        row = {
+            "id": tenure_id,
+            "unit_id": unit_id,
+            "part_id": part.id,
+            "asset_id": asset.id,
+            "model_id": known.models[asset.model].id,
+            "position_id": known.positions[asset.model, _up(r["position"])].id,
+            "fitted_on": r["fitted_on"],
+            "removed_on": r["removed_on"],
+            "age_at_fitting_days": r["age_at_fitting_days"] or 0,
+            "observed_from": observed,
+            "recorded_at": clock.now,
+            "removal_recorded_at": clock.now if r["removed_on"] else None,
+        }
+        rows.append(row)
+        if r["removed_on"]:
+            ended[_up(r["tag"]), _up(r["position"]), r["removed_on"]] = {**row, "site_id": site_id}
+    _bulk(session, Unit, units)
+    _bulk(session, Tenure, rows)
+    return ended
+
+
+class _Shelves:
+    """Ids of shelves, made as they are asked for."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._ids = {(shelf.part_id, shelf.site_id): shelf.id for shelf in session.scalars(select(Shelf))}
+
+    def id_of(self, part_id: int, site_id: int) -> int:
+        if (part_id, site_id) not in self._ids:
+            shelf = Shelf(part_id=part_id, site_id=site_id)
+            self._session.add(shelf)
+            self._session.flush()
+            self._ids[part_id, site_id] = shelf.id
+        return self._ids[part_id, site_id]
+
+
+def _incidents(
+    session: Session,
+    parsed: Parsed,
+    known: Known,
+    ended: dict[TenureKey, dict[str, Any]],
+    shelves: _Shelves,
+    clock: Clock,
+    author_id: int | None,
+) -> None:
+    """Each row is an incident that took a part out; where another was fitted that day, it replaced it."""
+    records = parsed.of("incidents")
+    fitted = {(_up(r["tag"]), _up(r["position"]), r["fitted_on"]): _up(r["part"]) for r in parsed.of("tenures")}
+    incidents, revisions, lines, moves = [], [], [], []
+    identifiers = zip(_ids(session, Incident, len(records)), _ids(session, EventRevision, len(records)), records, strict=True)
+    for incident_id, revision_id, r in identifiers:
+        key = (_up(r["tag"]), _up(r["position"]), r["occurred_on"])
+        tenure, finding = ended[key], Finding(r["finding"])
+        new_part = known.parts[fitted[key]].id if key in fitted else None
+        incidents.append(
+            {
+                "id": incident_id,
+                "asset_id": tenure["asset_id"],
+                "site_id": tenure["site_id"],
+                "latest_number": 1,
+                "occurred_on": r["occurred_on"],
+                "is_open": finding is Finding.OPEN,
+            }
+        )
+        revisions.append(
+            {
+                "id": revision_id,
+                "incident_id": incident_id,
+                "number": 1,
+                "occurred_on": r["occurred_on"],
+                "recorded_at": clock.now,
+                "author_id": author_id,
+                "reason": r["reason"],
+                "finding": finding.value,
+                "minutes": r["minutes"],
+                "note": r["note"] or "",
+            }
+        )
+        lines.append(
+            {
+                "revision_id": revision_id,
+                "number": 1,
+                "position_id": tenure["position_id"],
+                "action": "replaced" if new_part else "removed",
+                "finding": finding.value,
+                "removed_tenure_id": tenure["id"],
+                "removed_part_id": tenure["part_id"],
+                "fitted_part_id": new_part,
+            }
+        )
+        moves.append(
+            {
+                "shelf_id": shelves.id_of(tenure["part_id"], tenure["site_id"]),
+                "bucket": REMOVED_TO[finding].value,
+                "quantity": 1,
+                "cause": "removed",
+                "moved_on": r["occurred_on"],
+                "recorded_at": clock.now,
+                "author_id": author_id,
+                "incident_id": incident_id,
+            }
+        )
+    for table, rows in ((Incident, incidents), (EventRevision, revisions), (EventLine, lines), (StockMove, moves)):
+        _bulk(session, table, rows)
+
+
+def _stock(session: Session, parsed: Parsed, known: Known, shelves: _Shelves, clock: Clock, author_id: int | None) -> None:
+    rows = [
+        {
+            "shelf_id": shelves.id_of(known.parts[_up(r["part"])].id, known.sites[_up(r["site"])].id),
+            "bucket": Bucket.ON_HAND.value,
+            "quantity": r["on_hand"],
+            "cause": "opening",
+            "made_on": r["made_on"],
+            "moved_on": clock.today,
+            "recorded_at": clock.now,
+            "author_id": author_id,
+        }
+        for r in parsed.of("stock")
+        if r["on_hand"] > 0
+    ]
+    _bulk(session, StockMove, rows)

@@ -1,0 +1,198 @@
+"""The working of a plate: formula in words, inputs with their values, and which log entries stand behind each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import timedelta
+
+import numpy as np
+
+from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.core.life.record import Stream
+from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.plate import Plate, open_range
+from almanac.services.words import count, day, figure, money, per_hundred, percent
+
+
+@dataclass(frozen=True)
+class WorkingRow:
+    """One input or result. `entries` names the stream whose log entries stand behind it."""
+
+    label: str
+    value: str
+    note: str = ""
+    entries: str | None = None
+    total: bool = False
+
+
+@dataclass(frozen=True)
+class WorkingSection:
+    """One step of the computation and its rows."""
+
+    title: str
+    formula: str
+    rows: list[WorkingRow] = field(default_factory=list)
+
+
+def working_of(plate: Plate, builder: OutlookBuilder) -> list[WorkingSection]:
+    """All steps from the log to the order; a part without any record says so instead."""
+    line = plate.line
+    if line.law is None:
+        return [WorkingSection("Failure rate", "No tenure of this kind is on record yet: there is nothing to estimate a rate from.")]
+    sections = [_rate(plate), _demand(plate)]
+    sections += [_order_by(line, builder), _quantity(line, builder)] if line.plan else []
+    return [*sections, _other_schools(plate)]
+
+
+def _rate(plate: Plate) -> WorkingSection:
+    line, law, kind = plate.line, plate.line.law, plate.evidence
+    assert law is not None
+    low, used, high = open_range(kind, law.records)
+    still_open = sum(record.count(Stream.OPEN) for record in law.records)
+    left_out = sum(record.without_exposure for record in law.records)
+    share = kind.record.share
+    rows = [
+        WorkingRow("Tenures on record", figure(sum(record.tenures for record in law.records), 0)),
+        WorkingRow(
+            "of these without wear-out exposure", figure(left_out, 0), f"ended or observed within {DEAD_ON_ARRIVAL_DAYS} days of fitting"
+        ),
+        WorkingRow("Time in service, T", f"{figure(float(law.law.exposure_years.sum()))} unit-years", "from the day the site's log began"),
+        WorkingRow("Confirmed failures", figure(low, 0), entries=Stream.CONFIRMED.value),
+        WorkingRow(
+            "Open findings, counted in part",
+            f"{still_open} × {percent(share.share)}",
+            f"{figure(share.confirmed, 0)} of {figure(share.settled, 0)} settled complaints of this kind were confirmed",
+            entries=Stream.OPEN.value,
+        ),
+        WorkingRow(
+            "Wear-out failures, D", figure(used, 2), f"{figure(low, 0)} if no open finding is confirmed, {figure(high, 0)} if all are"
+        ),
+        WorkingRow("The kind's mean rate", f"{per_hundred(_kind_mean(plate))} per 100 units a year", _shape_note(plate)),
+    ]
+    if line.rate:
+        interval = f"{per_hundred(line.rate.low)}–{per_hundred(line.rate.high)}, 90% credible"
+        rows.append(WorkingRow("Annualised failure rate", f"{per_hundred(line.rate.rate)} per 100 units a year", interval, total=True))
+    formula = "Each pool's rate is (a + D) / (b + T): its own record, drawn towards the kind's mean a / b where the record is short. Pools are weighted by the units in service over the coming year. School: constant rate."
+    return WorkingSection("Failure rate", formula, rows)
+
+
+def _kind_mean(plate: Plate) -> float:
+    nodes = plate.evidence.nodes
+    return float(nodes.weight @ (nodes.shape / nodes.rate)) if nodes else 0.0
+
+
+def _shape_note(plate: Plate) -> str:
+    nodes = plate.evidence.nodes
+    if nodes is None or nodes.pooled:
+        return "no failure of this kind yet: all pools share Gamma(0.5, T)"
+    low, high = float(np.min(nodes.shape)), float(np.max(nodes.shape))
+    return f"shape a from {low:.1f} to {high:.1f} over {nodes.weight.size} weighted nodes"
+
+
+def _demand(plate: Plate) -> WorkingSection:
+    line, kind = plate.line, plate.evidence
+    assert line.law is not None and line.year is not None
+    years = float(line.law.law.window_exposure(np.array([0]), np.array([365]))[0].sum())
+    rates = {stream.name: stream.shape / stream.rate for stream in kind.side}
+    fittings = f"{kind.record.dead_on_arrival} of {figure(kind.record.fittings, 0)} fittings of this kind"
+    rows = [
+        WorkingRow("Units in service now", figure(line.in_service, 0)),
+        WorkingRow("Time in service in the coming year", f"{figure(years)} unit-years", "after planned retirements and purchases"),
+        WorkingRow("Wear-out failures", figure(line.year.wear_out, 2)),
+        WorkingRow(
+            "Damage", figure(line.year.damage, 2), f"{per_hundred(rates.get('damage', 0.0))} per 100 units a year", Stream.DAMAGE.value
+        ),
+        WorkingRow(
+            "Draws without a fault found",
+            figure(line.year.no_fault_draw, 2),
+            f"{per_hundred(rates.get('no_fault_draw', 0.0))} per 100 units a year",
+            Stream.NO_FAULT_DRAW.value,
+        ),
+        WorkingRow("Planned swaps", figure(line.year.planned, 2)),
+        WorkingRow(
+            "Dead on arrival",
+            figure(line.year.dead_on_arrival, 2),
+            f"{percent(kind.dead_on_arrival)}: {fittings}",
+            Stream.DEAD_ON_ARRIVAL.value,
+        ),
+        WorkingRow("Parts wanted in 365 days", figure(line.year.total, 2), total=True),
+    ]
+    return WorkingSection(
+        "Demand",
+        "Rate × time in service for each pool; every replacement may itself be dead on arrival. The spread is exact: gamma-mixed Poisson counts, convolved over pools.",
+        rows,
+    )
+
+
+def _order_by(line: Line, builder: OutlookBuilder) -> WorkingSection:
+    assert line.plan is not None
+    today = builder.inputs.clock.today
+    lead = line.policy.lead
+    spread = ", ".join(f"{days} days {percent(weight)}" for days, weight in zip(lead.days, lead.weight, strict=True))
+    rows = [
+        WorkingRow("On hand", figure(line.on_hand, 0)),
+        WorkingRow("Reserved and backordered", figure(line.promised, 0)),
+        WorkingRow(
+            "On order",
+            figure(line.on_order, 0),
+            f"{count(line.overdue, 'part')} overdue, taken to need one more review" if line.overdue else "",
+        ),
+        WorkingRow("Floor", figure(line.holding.floor, 0)),
+        WorkingRow("Lead time", spread),
+        WorkingRow("Target", f"{percent(line.policy.target)} no stock-out in a cycle"),
+        WorkingRow("Chance below the floor if ordered today", percent(line.plan.chance_if_today)),
+        WorkingRow("Order by", _order_by_words(line, builder), total=True),
+    ]
+    return WorkingSection(
+        "Order-by day",
+        f"The last day, from {day(today)} on, for which the path stays at the floor until the order arrives with at least the target's chance, looked at before every arrival and averaged over the lead time.",
+        rows,
+    )
+
+
+def _order_by_words(line: Line, builder: OutlookBuilder) -> str:
+    assert line.plan is not None
+    on = line.order_by(builder.inputs.clock.today)
+    if on is None:
+        return "nothing due within a year"
+    return "today, late" if line.plan.late else day(on)
+
+
+def _quantity(line: Line, builder: OutlookBuilder) -> WorkingSection:
+    plan = line.plan
+    assert plan is not None
+    currency = str(builder.inputs.settings.value("currency", default="EUR"))
+    if plan.size is None or plan.order_day is None:
+        return WorkingSection("Quantity", "Nothing is due within a year.")
+    on = builder.inputs.clock.today + timedelta(days=plan.order_day)
+    rows = [
+        WorkingRow(
+            "Order-up-to level, S",
+            figure(plan.level or 0, 0),
+            f"covers lead time and {count(line.policy.review_days, 'day')} of review from {day(on)}",
+        ),
+        WorkingRow(
+            "Median position on that day",
+            figure(plan.position or 0, 0),
+            "on hand + on order − reserved − backordered − median demand until then",
+        ),
+        WorkingRow("Needed", figure(plan.size.needed, 0)),
+        WorkingRow("In whole packs", figure(plan.size.in_packs, 0), f"packs of {line.policy.pack}, at least {line.policy.minimum_order}"),
+    ]
+    if plan.size.cap is not None:
+        rows.append(WorkingRow("Shelf-life cap", figure(plan.size.cap, 0), "median demand until a part ordered then expires"))
+    if plan.size.scrap:
+        rows.append(
+            WorkingRow("Over the cap", f"{count(plan.size.scrap, 'part')}, {money(line.part.price * plan.size.scrap, currency)} of scrap")
+        )
+    rows.append(WorkingRow("Order", figure(plan.size.quantity, 0), money(line.cost, currency), total=True))
+    return WorkingSection("Quantity", "S − median position, in whole packs, at most what is used before it expires.", rows)
+
+
+def _other_schools(plate: Plate) -> WorkingSection:
+    fixed = plate.fixed_share
+    rows = []
+    if fixed:
+        served = f"suffices over lead time and review with {percent(fixed.cycle_service)}"
+        rows.append(WorkingRow(f"{percent(fixed.share)} of the fleet", f"keep {fixed.level}", served))
+    return WorkingSection("The rule of thumb", "A fixed share of the units in service, and the service it really gives.", rows)

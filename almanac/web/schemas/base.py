@@ -1,0 +1,17 @@
+"""What all schemas share."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel, ConfigDict
+
+
+class Schema(BaseModel):
+    """Fields that are unknown are refused; what has a default is always sent."""
+
+    model_config = ConfigDict(extra="forbid", json_schema_serialization_defaults_required=True, from_attributes=True)
+
+
+class Done(Schema):
+    """A request that was carried out and has nothing more to say."""
+
+    done: bool = True

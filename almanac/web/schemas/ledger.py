@@ -1,0 +1,138 @@
+"""The failure log, one machine, and recording what happened to it."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Literal
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+
+FindingName = Literal["confirmed", "open", "no_fault_found", "damage", "dead_on_arrival", "upgrade", "preventive"]
+
+
+class LogQuery(Schema):
+    finding: FindingName | None = None
+    kind: str | None = Field(default=None, max_length=20)
+    site: str | None = Field(default=None, max_length=20)
+    part: str | None = Field(default=None, max_length=60)
+    q: str | None = Field(default=None, max_length=100)
+    since: date | None = None
+    until: date | None = None
+    after: str | None = Field(default=None, max_length=60)
+    limit: int = Field(default=60, ge=1, le=200)
+
+
+class LogLineView(Schema):
+    position_id: int
+    position: str
+    kind: str
+    action: str
+    finding: str
+    removed_part: str | None
+    removed_name: str | None
+    fitted_part: str | None
+    shelf_site: str | None
+    fitted_on: date | None
+    age_days: int | None
+
+
+class LogEntryView(Schema):
+    incident_id: int
+    number: int
+    occurred_on: date
+    recorded_at: datetime
+    tag: str
+    model: str
+    site_code: str
+    site: str
+    finding: str
+    reason: str
+    minutes: int | None
+    note: str
+    author: str | None
+    lines: list[LogLineView]
+
+
+class LogPage(Schema):
+    """A page of the log; `next_key` is None on the last one. `total` is counted for the first page only."""
+
+    entries: list[LogEntryView]
+    next_key: str | None
+    total: int | None
+
+
+class IncidentHistory(Schema):
+    """Every revision of an incident, the first one first."""
+
+    incident_id: int
+    revisions: list[LogEntryView]
+
+
+class LineIn(Schema):
+    position_id: int
+    action: Literal["replaced", "removed", "kept"]
+    part_number: str | None = Field(default=None, max_length=60)
+    shelf_site: str | None = Field(default=None, max_length=20)
+    serial: str | None = Field(default=None, max_length=60)
+    finding: FindingName | None = None
+
+
+class IncidentIn(Schema):
+    tag: str = Field(max_length=60)
+    occurred_on: date
+    reason: str = Field(max_length=300)
+    finding: FindingName
+    lines: list[LineIn] = Field(max_length=20)
+    minutes: int | None = Field(default=None, ge=0, le=10000)
+    note: str = Field(default="", max_length=2000)
+    confirmed: list[Literal["duplicate", "fit"]] = Field(default_factory=list)
+
+
+class IncidentRecorded(Schema):
+    incident_id: int
+    number: int
+
+
+class CorrectionIn(Schema):
+    expected_number: int
+    occurred_on: date
+    reason: str = Field(max_length=300)
+    finding: FindingName
+    minutes: int | None = Field(default=None, ge=0, le=10000)
+    note: str = Field(default="", max_length=2000)
+
+
+class FitView(Schema):
+    part_number: str
+    part_name: str
+    verdict: str
+    reason: str
+    on_hand: dict[str, int]
+
+
+class PositionView(Schema):
+    position_id: int
+    key: str
+    label: str
+    kind: str
+    serviceability: str
+    ordered_unit: str | None
+    part_number: str | None
+    part_name: str | None
+    serial: str | None
+    fitted_on: date | None
+    fits: list[FitView]
+
+
+class AssetCard(Schema):
+    tag: str
+    serial: str | None
+    model: str
+    site_code: str | None
+    site: str | None
+    duty: str
+    in_service_on: date
+    retired_on: date | None
+    positions: list[PositionView]

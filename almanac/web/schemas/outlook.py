@@ -1,0 +1,209 @@
+"""The outlook and the plate of a part."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+
+
+class SiteQuery(Schema):
+    site: str | None = Field(default=None, max_length=20)
+
+
+class Rate(Schema):
+    """Failures per unit and year, with the 90% credible interval."""
+
+    rate: float
+    low: float
+    high: float
+
+
+class Point(Schema):
+    """Projected stock at the end of a day: 5, 50 and 95%."""
+
+    day: int
+    low: int
+    median: int
+    high: int
+
+
+class ArrivalDue(Schema):
+    day: int
+    quantity: int
+
+
+class ShortSite(Schema):
+    code: str
+    name: str
+    on_hand: int
+    chance: float
+
+
+class PartLine(Schema):
+    number: str
+    name: str
+    kind: str
+    equivalents: list[str]
+    price: float
+    rate: Rate | None
+    failures: float
+    in_service: float
+    on_hand: int
+    promised: int
+    on_order: int
+    overdue: int
+    floor: int
+    state: str | None
+    order_by: date | None
+    order_day: int | None
+    late: bool
+    chance_if_today: float | None
+    quantity: int
+    cost: float
+    a_month: float
+    arrivals: list[ArrivalDue]
+    path: list[Point]
+    sites_short: list[ShortSite]
+    scrap_expected: int
+    end_of_supply_on: date | None
+
+
+class MonthStart(Schema):
+    first_on: date
+    last_on: date
+    from_day: int
+    to_day: int
+
+
+class SettingInForce(Schema):
+    value: float
+    number: int
+
+
+class OutlookView(Schema):
+    as_of: date
+    site: str | None
+    failing_soon: float
+    soon_until: date
+    short: int
+    first_order_on: date | None
+    target: SettingInForce
+    review_days: SettingInForce
+    months: list[MonthStart]
+    lines: list[PartLine]
+
+
+class MonthDemandView(Schema):
+    first_on: date
+    last_on: date
+    expected: float
+    low: int
+    median: int
+    high: int
+
+
+class StreamsView(Schema):
+    wear_out: float
+    dead_on_arrival: float
+    damage: float
+    no_fault_draw: float
+    planned: float
+
+
+class ModelShare(Schema):
+    model_id: int
+    model: str
+    expected: float
+
+
+class PlannedOrderView(Schema):
+    order_on: date
+    arrives_on: date
+    day: int
+    arrives_day: int
+    quantity: int
+
+
+class PoolView(Schema):
+    model_id: int
+    model: str
+    duty: str
+    environment: str
+    units: float
+    tenures: int
+    unit_years: float
+    failures: float
+    own_rate: float | None
+    own_low: float
+    own_high: float | None
+    used: Rate
+
+
+class OpenLineView(Schema):
+    id: int
+    order_number: str
+    part_number: str
+    placed_on: date
+    expected_on: date
+    quantity: int
+    remaining: int
+    version: int
+    overdue: bool
+
+
+class WorkingRowView(Schema):
+    label: str
+    value: str
+    note: str
+    entries: str | None
+    total: bool
+
+
+class WorkingSectionView(Schema):
+    title: str
+    formula: str
+    rows: list[WorkingRowView]
+
+
+class PlateView(Schema):
+    as_of: date
+    site: str | None
+    line: PartLine
+    supplier: str
+    lead_days: int
+    pack: int
+    minimum_order: int
+    models: int
+    steps: list[MonthStart]
+    months: list[MonthDemandView]
+    streams: StreamsView | None
+    by_model: list[ModelShare]
+    orders: list[PlannedOrderView]
+    planned_path: list[Point]
+    pools: list[PoolView]
+    open_lines: list[OpenLineView]
+    working: list[WorkingSectionView]
+
+
+class EntriesQuery(Schema):
+    stream: str = Field(max_length=40)
+
+
+class BehindEntry(Schema):
+    """One log entry behind a figure."""
+
+    incident_id: int
+    occurred_on: date
+    tag: str
+    model: str
+    site: str
+    finding: str
+    age_days: int
+
+
+class BehindEntries(Schema):
+    stream: str
+    entries: list[BehindEntry]

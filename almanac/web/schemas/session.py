@@ -1,0 +1,52 @@
+"""Signing in and what every page needs to know first."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+
+
+class SignIn(Schema):
+    login: str = Field(min_length=1, max_length=200)
+    password: str = Field(min_length=1, max_length=500)
+
+
+class SignedInUser(Schema):
+    login: str
+    name: str
+    role: str
+
+
+class SiteName(Schema):
+    code: str
+    name: str
+    is_depot: bool
+
+
+class SessionState(Schema):
+    """Who is signed in, the token that guards writes, and the company as it stands today."""
+
+    user: SignedInUser | None
+    csrf_token: str
+    company: str
+    currency: str
+    as_of: date
+    sites: list[SiteName]
+
+
+class Found(Schema):
+    kind: str
+    key: str
+    label: str
+    detail: str
+
+
+class FoundList(Schema):
+    found: list[Found]
+
+
+class FindQuery(Schema):
+    q: str = Field(min_length=1, max_length=100)

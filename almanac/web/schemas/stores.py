@@ -1,0 +1,41 @@
+"""Orders, receipts and settings."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+
+
+class OrderIn(Schema):
+    part_number: str = Field(max_length=60)
+    quantity: int = Field(ge=1, le=100000)
+    expected_on: date | None = None
+
+
+class OrderPlaced(Schema):
+    order_number: str
+    line_id: int
+    expected_on: date
+
+
+class ReceiptIn(Schema):
+    quantity: int
+    received_on: date
+    expected_version: int
+    made_on: date | None = None
+
+
+class SettingIn(Schema):
+    scope: Literal["company", "kind", "part"]
+    scope_key: str = Field(default="", max_length=60)
+    key: str = Field(max_length=40)
+    value: float
+    expected_number: int
+
+
+class SettingChanged(Schema):
+    number: int

@@ -1,0 +1,198 @@
+"""The outlook, the plate of a part, the entries behind a figure, and the buying list."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from flask import Blueprint, Response
+
+from almanac.core.demand.months import MonthStep
+from almanac.core.life.record import Stream
+from almanac.exchange.tables import write_csv
+from almanac.services.buying_list import BUYING_COLUMNS, buying_rows
+from almanac.services.errors import Fault, Refused
+from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.plate import Plate, PoolLine
+from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
+from almanac.services.outlook.working import working_of
+from almanac.store.models import Role
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import outlook as schemas
+
+blueprint = Blueprint("outlook", __name__, url_prefix="/api/v1/outlook")
+
+
+@endpoint(blueprint, "", access=Role.READER, replies=schemas.OutlookView)
+def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
+    """What will fail, which shelf runs dry when, what to order by which day."""
+    found = read_outlook(session(), site_code=query.site)
+    settings = found.inputs.settings
+    return schemas.OutlookView(
+        as_of=found.inputs.clock.today,
+        site=query.site,
+        failing_soon=found.failing_soon,
+        soon_until=found.soon_until,
+        short=len(found.short),
+        first_order_on=found.first_order_on,
+        target=schemas.SettingInForce(value=settings.value("target", default=0.95), number=settings.number("company", "", "target")),
+        review_days=schemas.SettingInForce(
+            value=settings.value("review_days", default=14), number=settings.number("company", "", "review_days")
+        ),
+        months=[_step(step) for step in found.builder.steps],
+        lines=[_line(line, found.builder) for line in found.lines],
+    )
+
+
+@endpoint(blueprint, "/buying-list.csv", access=Role.READER, replies=None)
+def buying_list(query: schemas.SiteQuery) -> Response:
+    """Every order that is due, as CSV, earliest first."""
+    found = read_outlook(session(), site_code=query.site)
+    body = write_csv(BUYING_COLUMNS, buying_rows(found))
+    name = f"buying-list-{found.inputs.clock.today.isoformat()}.csv"
+    return Response(body, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@endpoint(blueprint, "/parts/<number>", access=Role.READER, replies=schemas.PlateView)
+def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
+    """One stock part: plan, demand, contributions, pools and the working of every figure."""
+    found, builder = read_plate(session(), number, site_code=query.site)
+    inputs, line = builder.inputs, found.line
+    today = inputs.clock.today
+    return schemas.PlateView(
+        as_of=today,
+        site=query.site,
+        line=_line(line, builder),
+        supplier=inputs.suppliers[line.part.supplier_id].name,
+        lead_days=line.policy.lead.median_days,
+        pack=line.policy.pack,
+        minimum_order=line.policy.minimum_order,
+        models=len({pool.pool.model_id for pool in found.pools}),
+        steps=[_step(step) for step in builder.steps],
+        months=[
+            schemas.MonthDemandView(
+                first_on=month.step.first_on,
+                last_on=month.step.last_on,
+                expected=month.expected,
+                low=month.low,
+                median=month.median,
+                high=month.high,
+            )
+            for month in found.months
+        ],
+        streams=schemas.StreamsView.model_validate(line.year) if line.year else None,
+        by_model=[schemas.ModelShare(model_id=m, model=_model(builder, m), expected=expected) for m, expected in found.by_model],
+        orders=[
+            schemas.PlannedOrderView(
+                order_on=today + timedelta(days=order.day),
+                arrives_on=today + timedelta(days=order.arrives_day),
+                day=order.day,
+                arrives_day=order.arrives_day,
+                quantity=order.quantity,
+            )
+            for order in found.orders
+        ],
+        planned_path=[schemas.Point.model_validate(point) for point in found.planned_path],
+        pools=[_pool(pool, builder) for pool in found.pools],
+        open_lines=_open_lines(found, builder),
+        working=[schemas.WorkingSectionView.model_validate(section) for section in working_of(found, builder)],
+    )
+
+
+@endpoint(blueprint, "/parts/<number>/entries", access=Role.READER, replies=schemas.BehindEntries)
+def entries(number: str, query: schemas.EntriesQuery) -> schemas.BehindEntries:
+    """The log entries behind one figure of a part's working."""
+    if query.stream not in set(Stream):
+        raise Refused(Fault("stream", f"one of {', '.join(Stream)} was wanted, got {query.stream}"))
+    rows = read_entries(session(), number, Stream(query.stream))
+    return schemas.BehindEntries(
+        stream=query.stream,
+        entries=[
+            schemas.BehindEntry(
+                incident_id=row.incident_id,
+                occurred_on=row.occurred_on,
+                tag=row.tag,
+                model=row.model,
+                site=row.site,
+                finding=row.finding,
+                age_days=row.age_days,
+            )
+            for row in rows
+        ],
+    )
+
+
+def _model(builder: OutlookBuilder, model_id: int) -> str:
+    model = builder.inputs.models[model_id]
+    return f"{model.maker} {model.name}"
+
+
+def _step(step: MonthStep) -> schemas.MonthStart:
+    return schemas.MonthStart.model_validate(step)
+
+
+def _line(line: Line, builder: OutlookBuilder) -> schemas.PartLine:
+    plan = line.plan
+    return schemas.PartLine(
+        number=line.part.number,
+        name=line.part.name,
+        kind=line.part.kind,
+        equivalents=line.equivalents,
+        price=float(line.part.price),
+        rate=schemas.Rate.model_validate(line.rate, extra="ignore") if line.rate else None,
+        failures=float(line.law.law.failures.sum()) if line.law else 0.0,
+        in_service=line.in_service,
+        on_hand=line.on_hand,
+        promised=line.promised,
+        on_order=line.on_order,
+        overdue=line.overdue,
+        floor=line.holding.floor,
+        state=plan.state.value if plan else None,
+        order_by=line.order_by(builder.inputs.clock.today),
+        order_day=plan.order_day if plan else None,
+        late=plan.late if plan else False,
+        chance_if_today=plan.chance_if_today if plan else None,
+        quantity=line.quantity,
+        cost=float(line.cost),
+        a_month=line.year.total / 12 if line.year else 0.0,
+        arrivals=[schemas.ArrivalDue.model_validate(arrival) for arrival in line.holding.arrivals],
+        path=[schemas.Point.model_validate(point) for point in line.path],
+        sites_short=[schemas.ShortSite.model_validate(site) for site in line.sites_short],
+        scrap_expected=line.scrap_expected,
+        end_of_supply_on=line.part.end_of_supply_on,
+    )
+
+
+def _pool(pool: PoolLine, builder: OutlookBuilder) -> schemas.PoolView:
+    return schemas.PoolView(
+        model_id=pool.pool.model_id,
+        model=_model(builder, pool.pool.model_id),
+        duty=pool.pool.duty,
+        environment=pool.pool.environment,
+        units=pool.units,
+        tenures=pool.record.tenures,
+        unit_years=pool.record.exposure_years,
+        failures=pool.failures,
+        own_rate=pool.own.rate,
+        own_low=pool.own.low,
+        own_high=pool.own.high if pool.own.rate is not None else None,
+        used=schemas.Rate(rate=pool.used, low=pool.used_low, high=pool.used_high),
+    )
+
+
+def _open_lines(found: Plate, builder: OutlookBuilder) -> list[schemas.OpenLineView]:
+    today = builder.inputs.clock.today
+    return [
+        schemas.OpenLineView(
+            id=entry.id,
+            order_number=entry.order_number,
+            part_number=found.line.part.number,
+            placed_on=entry.placed_on,
+            expected_on=entry.expected_on,
+            quantity=entry.quantity,
+            remaining=entry.remaining,
+            version=entry.version,
+            overdue=entry.expected_on < today,
+        )
+        for entry in found.open_lines
+    ]

@@ -1,0 +1,66 @@
+"""Signing in and out, and the find field."""
+
+from __future__ import annotations
+
+from flask import Blueprint, request
+from flask_login import current_user, login_user, logout_user
+from flask_wtf.csrf import generate_csrf
+
+from almanac.services.accounts import sign_in
+from almanac.services.clock import FAR_FUTURE, clock_of
+from almanac.services.errors import Fault, Refused
+from almanac.store import catalog
+from almanac.store.models import Role
+from almanac.store.settings import settings_on
+from almanac.web.access import ANYONE, SignedIn
+from almanac.web.api import endpoint
+from almanac.web.database import commit, session
+from almanac.web.schemas.session import FindQuery, Found, FoundList, SessionState, SignedInUser, SignIn, SiteName
+
+blueprint = Blueprint("session", __name__, url_prefix="/api/v1")
+
+
+def _state() -> SessionState:
+    settings = settings_on(session(), FAR_FUTURE)
+    signed_in = current_user.is_authenticated
+    user = SignedInUser(login=current_user.login, name=current_user.name, role=current_user.role.value) if signed_in else None
+    return SessionState(
+        user=user,
+        csrf_token=generate_csrf(),
+        company=str(settings.value("company_name", default="Your company")) if signed_in else "",
+        currency=str(settings.value("currency", default="EUR")),
+        as_of=clock_of(settings).today,
+        sites=[SiteName.model_validate(site) for site in catalog.sites(session())] if signed_in else [],
+    )
+
+
+@endpoint(blueprint, "/session", access=ANYONE, replies=SessionState)
+def read_session() -> SessionState:
+    """Who is signed in, and the token that guards writes."""
+    return _state()
+
+
+@endpoint(blueprint, "/session", method="POST", access=ANYONE, replies=SessionState)
+def open_session(json: SignIn) -> SessionState:
+    """Sign in."""
+    now = clock_of(settings_on(session(), FAR_FUTURE)).now
+    user = sign_in(session(), json.login, json.password, address=request.remote_addr or "", now=now)
+    if user is None:
+        commit()  # the failed attempt has to be counted although the request is refused
+        raise Refused(Fault("password", "login and password do not match: check both, upper and lower case count"))
+    login_user(SignedIn(user))
+    return _state()
+
+
+@endpoint(blueprint, "/session", method="DELETE", access=ANYONE, replies=SessionState)
+def close_session() -> SessionState:
+    """Sign out."""
+    logout_user()
+    return _state()
+
+
+@endpoint(blueprint, "/find", access=Role.READER, replies=FoundList)
+def find(query: FindQuery) -> FoundList:
+    """What a tag, serial, part number or name could mean."""
+    rows = catalog.find(session(), query.q.strip())
+    return FoundList(found=[Found(kind=kind, key=key, label=label, detail=detail) for kind, key, label, detail in rows])
