@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import Counter
 from datetime import date, timedelta
 
+from scipy.special import pdtr
+
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.demo import catalog, truth
@@ -12,8 +14,9 @@ from almanac.demo.company import Company
 from almanac.demo.history import Usage
 from almanac.demo.rows import at
 
-COVER_MONTHS = (2.4, 1.0, 3.2, 0.7, 4.5, 1.6, 2.0, 5.5, 1.3)
-"""Months of last year's use that stand on all shelves of a part, in turn: some plenty, some thin, some short."""
+COVER_MONTHS = (0.6, 0.0, 1.5, 0.1, 2.5, 0.3, 0.0, 3.2, 0.1)
+"""Months of last year's use that stand at the depot, in turn: some plenty, some thin, some short."""
+REVIEW_DAYS, FORGOTTEN_EVERY = 14, 4
 ORDERED_EVERY = 4
 
 
@@ -27,7 +30,7 @@ def fill_shelves(company: Company, usage: Usage) -> None:
         _move(company, company.shelves[part_id, site], Bucket.ON_HAND, quantity, cause, quarter, made_on=quarter - timedelta(days=45))
     for place, part in enumerate(part for part in catalog.PARTS if part.kind in FORECAST_KINDS):
         last_year = _last_year(usage, company.parts[part.number])
-        _stand(company, part, last_year, COVER_MONTHS[place % len(COVER_MONTHS)], depot)
+        _stand(company, part, last_year, COVER_MONTHS[place % len(COVER_MONTHS)], place)
         if place % ORDERED_EVERY == 1 and sum(last_year.values()) > 0:
             _open_order(company, part, sum(last_year.values()) / 12, overdue=place % (3 * ORDERED_EVERY) == 1)
 
@@ -49,16 +52,29 @@ def _last_year(usage: Usage, part: int) -> Counter[int]:
     return used
 
 
-def _stand(company: Company, part: catalog.DemoPart, last_year: Counter[int], cover_months: float, depot: int) -> None:
-    """Opening count of the last stock-taking: most at the depot, the rest where it was used."""
-    total = max(1, round(sum(last_year.values()) / 12 * cover_months))
-    outposts = {site: round(total * 0.45 * used / max(sum(last_year.values()), 1)) for site, used in last_year.items() if site != depot}
-    outposts[depot] = max(total - sum(outposts.values()), 0)
+def _stand(company: Company, part: catalog.DemoPart, last_year: Counter[int], cover_months: float, place: int) -> None:
+    """What the last stock-taking counted: outposts hold what their boat and review ask for, but for a forgotten shelf here
+    and there; the depot holds some months of the whole company's use."""
+    total = sum(last_year.values())
     counted = truth.AS_OF - timedelta(days=31)
-    for site, quantity in sorted(outposts.items()):
+    for number, site in enumerate(catalog.SITES):
+        site_id = company.sites[site.code]
+        if site.lane_days == 0:
+            quantity = round(total / 12 * cover_months)
+        else:
+            quantity = _enough(last_year[site_id] / 365 * (site.lane_days + REVIEW_DAYS))
+            quantity = 0 if (place + number) % FORGOTTEN_EVERY == 0 else quantity
         if quantity:
-            shelf = company.shelves[company.parts[part.number], site]
+            shelf = company.shelves[company.parts[part.number], site_id]
             _move(company, shelf, Bucket.ON_HAND, quantity, "counted", counted, made_on=counted - timedelta(days=120))
+
+
+def _enough(mean: float) -> int:
+    """Parts that suffice with 95% where a mean is asked for."""
+    level = 0
+    while pdtr(level, mean) < 0.95 if mean > 0 else False:
+        level += 1
+    return level
 
 
 def _open_order(company: Company, part: catalog.DemoPart, a_month: float, *, overdue: bool) -> None:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
+from functools import partial
 
 import numpy as np
 
@@ -79,7 +80,8 @@ def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int,
 
     Returns
     -------
-    OrderPlan : order day 0 with `late` set when the target is missed whatever is ordered today
+    OrderPlan : order day 0 with `late` set when the target is missed whatever is ordered today. The quantity is S less the
+    median position on the order day, in packs; where that is nothing although an order is due, the smallest order
 
     Raises
     ------
@@ -124,14 +126,18 @@ def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *
     level = levels.cycle_service_level(policy.lead.weight @ pmf[: ends.size], policy.target)
     used, life_demand = counts.quantile(pmf[ends.size :], 0.5).tolist()
     position = holding.available + holding.on_order - used
-    size = order_size(
-        level - position,
+    size = partial(
+        order_size,
         pack=policy.pack,
         minimum_order=policy.minimum_order,
         held=max(position, 0),
         life_demand=life_demand if policy.shelf_life_days is not None else None,
     )
-    return OrderPlan(state, day, late, chance, level, position, size)
+    needed = level - position
+    if needed <= 0 and not late:
+        # At median demand nothing is needed that day, but without any order the target would be missed: the smallest one.
+        return OrderPlan(state, day, late, chance, level, position, replace(size(1), needed=0))
+    return OrderPlan(state, day, late, chance, level, position, size(needed))
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ import numpy as np
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.life.record import Stream
+from almanac.core.stock.quantity import OrderSize
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, open_range
 from almanac.services.words import count, day, figure, money, per_hundred, percent
@@ -67,11 +68,11 @@ def _rate(plate: Plate) -> WorkingSection:
         WorkingRow(
             "Wear-out failures, D", figure(used, 2), f"{figure(low, 0)} if no open finding is confirmed, {figure(high, 0)} if all are"
         ),
-        WorkingRow("The kind's mean rate", f"{per_hundred(_kind_mean(plate))} per 100 units a year", _shape_note(plate)),
+        WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(plate)), _shape_note(plate)),
     ]
     if line.rate:
         interval = f"{per_hundred(line.rate.low)}–{per_hundred(line.rate.high)}, 90% credible"
-        rows.append(WorkingRow("Annualised failure rate", f"{per_hundred(line.rate.rate)} per 100 units a year", interval, total=True))
+        rows.append(WorkingRow("Annualised failure rate, per 100 units a year", per_hundred(line.rate.rate), interval, total=True))
     formula = "Each pool's rate is (a + D) / (b + T): its own record, drawn towards the kind's mean a / b where the record is short. Pools are weighted by the units in service over the coming year. School: constant rate."
     return WorkingSection("Failure rate", formula, rows)
 
@@ -176,7 +177,7 @@ def _quantity(line: Line, builder: OutlookBuilder) -> WorkingSection:
             figure(plan.position or 0, 0),
             "on hand + on order − reserved − backordered − median demand until then",
         ),
-        WorkingRow("Needed", figure(plan.size.needed, 0)),
+        WorkingRow("Needed", figure(plan.size.needed, 0), _smallest_note(plan.size)),
         WorkingRow("In whole packs", figure(plan.size.in_packs, 0), f"packs of {line.policy.pack}, at least {line.policy.minimum_order}"),
     ]
     if plan.size.cap is not None:
@@ -187,6 +188,12 @@ def _quantity(line: Line, builder: OutlookBuilder) -> WorkingSection:
         )
     rows.append(WorkingRow("Order", figure(plan.size.quantity, 0), money(line.cost, currency), total=True))
     return WorkingSection("Quantity", "S − median position, in whole packs, at most what is used before it expires.", rows)
+
+
+def _smallest_note(size: OrderSize) -> str:
+    if size.needed > 0 or size.quantity == 0:
+        return ""
+    return "nothing at median demand; without any order the target would be missed, so the smallest one is named"
 
 
 def _other_schools(plate: Plate) -> WorkingSection:

@@ -1,0 +1,88 @@
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./schema";
+
+/** The only module that fetches. Everything else calls `api` through a query file of its feature. */
+
+export type Schemas = components["schemas"];
+
+export interface Fault {
+  field: string;
+  message: string;
+}
+
+/** A reply that refuses: problem details (RFC 9457) with a fault for each place that is wrong. */
+export class Problem extends Error {
+  constructor(
+    readonly status: number,
+    readonly title: string,
+    readonly detail: string,
+    readonly faults: Fault[],
+    readonly question: string | null,
+  ) {
+    super(detail || title);
+  }
+
+  /** The message for one field, if the reply names it. */
+  at(field: string): string | undefined {
+    return this.faults.find((fault) => fault.field === field)?.message;
+  }
+}
+
+interface ProblemBody {
+  title?: string;
+  detail?: string;
+  faults?: Fault[];
+  question?: string;
+}
+
+let csrfToken = "";
+
+export function rememberToken(token: string): void {
+  csrfToken = token;
+}
+
+async function problemOf(response: Response): Promise<Problem> {
+  const body = (await response.json().catch(() => ({}))) as ProblemBody;
+  const title = body.title ?? "The server did not answer as expected";
+  return new Problem(response.status, title, body.detail ?? "", body.faults ?? [], body.question ?? null);
+}
+
+const guard: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRF-Token", csrfToken);
+    return request;
+  },
+  async onResponse({ response }) {
+    if (!response.ok) throw await problemOf(response);
+    return response;
+  },
+  onError() {
+    return new Problem(0, "No connection", "The server does not answer. Nothing was saved; try again.", [], null);
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "/" });
+api.use(guard);
+
+/** The body of a reply; refusals have already been thrown. */
+export function body<T>(reply: { data?: T }): T {
+  if (reply.data === undefined) throw new Problem(0, "Empty reply", "The server sent no answer. Try again.", [], null);
+  return reply.data;
+}
+
+/** Files go as multipart form data, which the typed client does not build. */
+export async function sendFiles(files: File[], write: boolean): Promise<Schemas["ImportReportView"]> {
+  const form = new FormData();
+  for (const file of files) form.append("files", file, file.name);
+  const response = await fetch(`/api/v1/imports?write=${write}`, {
+    method: "POST",
+    body: form,
+    headers: { "X-CSRF-Token": csrfToken },
+  });
+  if (!response.ok) throw await problemOf(response);
+  return (await response.json()) as Schemas["ImportReportView"];
+}
+
+export function isProblem(error: unknown): error is Problem {
+  return error instanceof Problem;
+}

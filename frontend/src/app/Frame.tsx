@@ -1,0 +1,156 @@
+import { DropdownMenu } from "radix-ui";
+import { useEffect, useState } from "react";
+import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
+import { type Session, useSignOut } from "@/features/session/session.queries";
+import { longDay } from "@/lib/format";
+import { useKeys } from "@/lib/useKeys";
+import { useSite } from "@/lib/useSite";
+import { ROLE_NAMES } from "@/lib/words";
+import { Sheet } from "@/ui/Sheet";
+import { FindField } from "./FindField";
+import { KEYS, TABS } from "./tabs";
+
+const MENU = "z-30 min-w-[190px] border border-ink bg-leaf py-1";
+const ITEM = "cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-pick";
+
+function SiteMenu({ session }: { session: Session }) {
+  const [site, choose] = useSite();
+  const chosen = session.sites.find((entry) => entry.code === site);
+  const all = session.sites.length === 1 ? "One site" : `All ${session.sites.length} sites`;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="whitespace-nowrap font-semibold">{chosen?.name ?? all} ▾</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className={MENU}>
+          <DropdownMenu.Item className={ITEM} onSelect={() => choose(null)}>
+            {all}
+          </DropdownMenu.Item>
+          {session.sites.map((entry) => (
+            <DropdownMenu.Item key={entry.code} className={ITEM} onSelect={() => choose(entry.code)}>
+              {entry.name}
+              {entry.is_depot && <span className="ml-2 text-soft">depot</span>}
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function useLamp(): [boolean, () => void] {
+  const [lamp, setLamp] = useState(() => localStorage.getItem("almanac.lamp") === "on");
+  useEffect(() => {
+    document.documentElement.classList.toggle("lamp", lamp);
+    localStorage.setItem("almanac.lamp", lamp ? "on" : "off");
+  }, [lamp]);
+  return [lamp, () => setLamp((before) => !before)];
+}
+
+function UserMenu({ session, onKeys }: { session: Session; onKeys: () => void }) {
+  const signOut = useSignOut();
+  const navigate = useNavigate();
+  const [lamp, switchLamp] = useLamp();
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="whitespace-nowrap">
+        {session.user?.name}, {ROLE_NAMES[session.user?.role ?? ""]}
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="end" className={MENU}>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/import")}>
+            Import own data
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={switchLamp}>
+            {lamp ? "Paper (light)" : "Lamp (dark)"}
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={onKeys}>
+            Keys
+          </DropdownMenu.Item>
+          <DropdownMenu.Separator className="my-1 border-t border-rule" />
+          <DropdownMenu.Item className={ITEM} onSelect={() => signOut.mutate()}>
+            Sign out
+          </DropdownMenu.Item>
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function ThumbIndex() {
+  const { search } = useLocation();
+  const site = new URLSearchParams(search).get("site");
+  return (
+    <nav
+      aria-label="Tabs"
+      className="no-print flex w-[78px] shrink-0 flex-col gap-2 bg-paper py-3 max-[900px]:w-full max-[900px]:flex-row max-[900px]:px-3 max-[900px]:py-1"
+    >
+      {TABS.map((tab) => (
+        <NavLink
+          key={tab.path}
+          to={site ? `${tab.path}?site=${site}` : tab.path}
+          className={({ isActive }) =>
+            `block rounded-r-[8px] border border-l-0 border-rule px-3 py-2 font-semibold max-[900px]:rounded-[6px] max-[900px]:border-l ${
+              isActive ? "border-b-[3px] border-b-accent bg-leaf text-ink" : "mr-2 bg-pick text-soft hover:text-ink"
+            }`
+          }
+        >
+          {tab.name}
+          <span className="block text-[0.86rem] font-normal text-soft max-[900px]:ml-2 max-[900px]:inline">
+            {tab.digit}
+          </span>
+        </NavLink>
+      ))}
+    </nav>
+  );
+}
+
+export function Frame({ session }: { session: Session }) {
+  const [keys, setKeys] = useState(false);
+  const navigate = useNavigate();
+  const { search } = useLocation();
+  const site = new URLSearchParams(search).get("site");
+  const turn = (path: string) => () => navigate(site ? `${path}?site=${site}` : path);
+  useKeys({
+    ...Object.fromEntries(TABS.map((tab) => [tab.digit, turn(tab.path)])),
+    "?": () => setKeys(true),
+    n: turn("/ledger/new"),
+  });
+  return (
+    <div className="flex h-dvh flex-col">
+      <a href="#body" className="absolute -top-10 left-2 z-50 bg-leaf p-2 focus:top-2">
+        Skip to the page
+      </a>
+      <header className="flex shrink-0 items-baseline gap-4 border-b-4 border-double border-ink px-4 pt-2 pb-1.5 max-[900px]:flex-wrap">
+        <Link to="/outlook" className="whitespace-nowrap font-serif text-[1.45rem] font-semibold">
+          Parts Almanac
+        </Link>
+        <p className="flex-1 truncate text-soft">
+          {session.company} · as of {longDay(session.as_of)}
+        </p>
+        <FindField />
+        <SiteMenu session={session} />
+        <UserMenu session={session} onKeys={() => setKeys(true)} />
+      </header>
+      <div className="flex min-h-0 flex-1 max-[900px]:flex-col-reverse">
+        <main id="body" tabIndex={-1} className="flex min-h-0 min-w-0 flex-1 flex-col outline-none">
+          <Outlet context={session} />
+        </main>
+        <ThumbIndex />
+      </div>
+      <Sheet open={keys} onClose={() => setKeys(false)} title="Keys">
+        <table className="w-full">
+          <tbody>
+            {KEYS.map(([key, meaning]) => (
+              <tr key={key} className="border-b border-dotted border-rule">
+                <th scope="row" className="code w-20 py-1">
+                  {key}
+                </th>
+                <td>{meaning}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      </Sheet>
+    </div>
+  );
+}

@@ -1,0 +1,78 @@
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { lazy, StrictMode, Suspense } from "react";
+import { createRoot } from "react-dom/client";
+import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { isProblem } from "@/api/client";
+import { OutlookPage } from "@/features/outlook/OutlookPage";
+import { SignInPage } from "@/features/session/SignInPage";
+import { useSession } from "@/features/session/session.queries";
+import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Frame } from "./Frame";
+import "./styles.css";
+
+const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
+const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
+
+const client = new QueryClient({
+  defaultOptions: {
+    queries: {
+      retry: (count, error) => count < 2 && isProblem(error) && error.status === 0,
+      refetchOnWindowFocus: false,
+    },
+  },
+});
+
+/** The frame for whoever is signed in, the sign-in page for everybody else. */
+function Door() {
+  const session = useSession();
+  if (session.isError) {
+    return <Failed title="No connection" detail={session.error.message} onRetry={() => void session.refetch()} />;
+  }
+  if (!session.data) return <Waiting what="Opening the almanac" />;
+  return session.data.user ? <Frame session={session.data} /> : <SignInPage />;
+}
+
+const Later = ({ children }: { children: React.ReactNode }) => (
+  <Suspense fallback={<Waiting what="Turning the page" />}>{children}</Suspense>
+);
+
+const router = createBrowserRouter([
+  {
+    element: <Door />,
+    errorElement: (
+      <Failed title="This page broke" detail="Reload it. If it breaks again, tell whoever runs the almanac." />
+    ),
+    children: [
+      { index: true, element: <Navigate to="/outlook" replace /> },
+      { path: "outlook/:number?", element: <OutlookPage /> },
+      {
+        path: "ledger/:incident?",
+        element: (
+          <Later>
+            <LedgerPage />
+          </Later>
+        ),
+      },
+      {
+        path: "import",
+        element: (
+          <Later>
+            <ImportPage />
+          </Later>
+        ),
+      },
+      { path: "*", element: <Nothing>There is no page at this address. The tabs on the right edge lead on.</Nothing> },
+    ],
+  },
+]);
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={client}>
+        <RouterProvider router={router} />
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,81 @@
+import { scaleLinear } from "@visx/scale";
+import { type ArrivalPoint, band, polyline, type StockPoint, waterline } from "./waterline";
+
+export interface PlanFigureProps {
+  planned: StockPoint[];
+  without: StockPoint[];
+  arrivals: ArrivalPoint[];
+  orders: { arrives_day: number; quantity: number }[];
+  months: { name: string; from: number; to: number }[];
+  floor: number;
+  colour: string;
+  title: string;
+}
+
+const WIDTH = 384;
+const HEIGHT = 168;
+const LEFT = 30;
+const BOTTOM = 18;
+
+/** The stock of a part with the plan's orders, and dashed where it would go without them. */
+export function PlanFigure(props: PlanFigureProps) {
+  const { planned, without, arrivals, orders, months, floor, colour, title } = props;
+  const last = planned.at(-1)?.day ?? 1;
+  const bare = waterline(without, arrivals, "median");
+  const corner = (level: "low" | "median" | "high"): [number, number][] => planned.map((p) => [p.day, p[level]]);
+  const values = planned.flatMap((p) => [p.low, p.high]);
+  const span = Math.max(...values) - Math.min(...values, floor);
+  const bottom = Math.min(floor - Math.max(span * 0.3, 2), ...planned.map((p) => p.low));
+  const x = scaleLinear<number>({ domain: [0, last], range: [LEFT, WIDTH - 4] });
+  const y = scaleLinear<number>({
+    domain: [bottom, Math.max(...values, floor + 1)],
+    range: [HEIGHT - BOTTOM, 14],
+    clamp: true,
+    nice: true,
+  });
+  const ticks = y.ticks(5).filter(Number.isInteger);
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
+      {ticks.map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - 4} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
+          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
+            {tick}
+          </text>
+        </g>
+      ))}
+      <path d={band(corner("high"), corner("low"), x, y)} fill={colour} opacity={0.22} />
+      <path d={polyline(bare, x, y)} fill="none" stroke="var(--short)" strokeWidth={1.2} strokeDasharray="4 3" />
+      <line x1={LEFT} x2={WIDTH - 4} y1={y(floor)} y2={y(floor)} stroke="var(--ink)" strokeWidth={1.2} />
+      <path d={polyline(corner("median"), x, y)} fill="none" stroke={colour} strokeWidth={1.7} />
+      {orders.map((order, place) => {
+        const at = planned.findLast((p) => p.day <= order.arrives_day);
+        if (!at || order.arrives_day > last || (orders.length > 9 && place % 2 === 1)) return null;
+        return (
+          <text
+            key={`${order.arrives_day}-${place}`}
+            x={x(order.arrives_day)}
+            y={Math.max(y(at.high) - 3, 10)}
+            textAnchor="middle"
+            fontSize={9.5}
+            fill="var(--soft)"
+          >
+            +{order.quantity}
+          </text>
+        );
+      })}
+      {months.map((month) => (
+        <text
+          key={month.from}
+          x={x((month.from + month.to) / 2)}
+          y={HEIGHT - 4}
+          textAnchor="middle"
+          fontSize={10}
+          fill="var(--soft)"
+        >
+          {month.name.slice(0, 1)}
+        </text>
+      ))}
+    </svg>
+  );
+}

@@ -1,0 +1,86 @@
+import { useForm } from "react-hook-form";
+import { isProblem } from "@/api/client";
+import { FINDING_NAMES, FINDINGS, type FindingName } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import { SelectField, TextArea, TextField } from "@/ui/Field";
+import { Sheet } from "@/ui/Sheet";
+import { type LogEntry, useCorrect } from "./ledger.queries";
+
+interface CorrectForm {
+  finding: FindingName;
+  occurred_on: string;
+  reason: string;
+  minutes: string;
+  note: string;
+}
+
+/** A correction is the next revision: nothing that was written before is lost. */
+export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: string; onClose: () => void }) {
+  const { register, handleSubmit } = useForm<CorrectForm>({
+    defaultValues: {
+      finding: FINDINGS.find((name) => name === entry.finding) ?? "open",
+      occurred_on: entry.occurred_on,
+      reason: entry.reason,
+      minutes: entry.minutes === null ? "" : String(entry.minutes),
+      note: entry.note,
+    },
+  });
+  const correct = useCorrect();
+  const problem = isProblem(correct.error) ? correct.error : null;
+  const send = ({ minutes, ...values }: CorrectForm): void =>
+    correct.mutate(
+      {
+        incident_id: entry.incident_id,
+        expected_number: entry.number,
+        minutes: minutes === "" ? null : Number(minutes),
+        ...values,
+      },
+      { onSuccess: onClose },
+    );
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={entry.finding === "open" ? "Settle the finding" : "Correct the record"}
+      about="Confirmed means the cure held, and the old part failed elsewhere or shows physical proof. The earlier record stays in the history."
+    >
+      <form className="grid gap-3" onSubmit={handleSubmit(send)}>
+        <SelectField label="Finding" fault={problem?.at("finding")} {...register("finding")}>
+          {FINDINGS.map((name) => (
+            <option key={name} value={name}>
+              {FINDING_NAMES[name]}
+            </option>
+          ))}
+        </SelectField>
+        <div className="grid grid-cols-2 gap-3">
+          <TextField
+            label="Day"
+            type="date"
+            max={asOf}
+            fault={problem?.at("occurred_on")}
+            {...register("occurred_on")}
+          />
+          <TextField
+            label="Minutes at the bench"
+            inputMode="numeric"
+            fault={problem?.at("minutes")}
+            {...register("minutes")}
+          />
+        </div>
+        <TextField label="What was noticed" fault={problem?.at("reason")} {...register("reason")} />
+        <TextArea label="Note" rows={3} {...register("note")} />
+        {problem && problem.faults.length === 0 && (
+          <p role="alert" className="font-semibold text-short">
+            {problem.detail}
+          </p>
+        )}
+        <div className="flex gap-3">
+          <Button type="submit" look="main" disabled={correct.isPending}>
+            Write revision {entry.number + 1}
+          </Button>
+          <Button onClick={onClose}>Cancel</Button>
+        </div>
+      </form>
+    </Sheet>
+  );
+}

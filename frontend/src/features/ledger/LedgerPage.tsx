@@ -1,0 +1,170 @@
+import { useMemo } from "react";
+import { Link, useLocation, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
+import type { Schemas } from "@/api/client";
+import { plural } from "@/lib/format";
+import { useKeys } from "@/lib/useKeys";
+import { useSite } from "@/lib/useSite";
+import { FINDING_NAMES, FINDINGS, KIND_NAMES, KINDS } from "@/lib/words";
+import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Spread } from "@/ui/Spread";
+import { IncidentPlate } from "./IncidentPlate";
+import { LogTable } from "./LogTable";
+import { type LogEntry, type LogFilter, useLog } from "./ledger.queries";
+import { RecordForm } from "./RecordForm";
+
+type Session = Schemas["SessionState"];
+
+const BOX = "border-b border-ink bg-paper font-semibold text-ink";
+
+function Filters({ filter, onChange }: { filter: LogFilter; onChange: (key: string, value: string) => void }) {
+  return (
+    <div className="mt-3 flex flex-wrap items-baseline gap-x-5 gap-y-1 border-t border-rule pt-2 text-soft">
+      <label>
+        Finding{" "}
+        <select className={BOX} value={filter.finding} onChange={(event) => onChange("finding", event.target.value)}>
+          <option value="">any</option>
+          {FINDINGS.map((name) => (
+            <option key={name} value={name}>
+              {FINDING_NAMES[name]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label>
+        Kind{" "}
+        <select className={BOX} value={filter.kind} onChange={(event) => onChange("kind", event.target.value)}>
+          <option value="">any</option>
+          {[...KINDS, "mainboard", "palm_rest", "keyboard"].map((name) => (
+            <option key={name} value={name}>
+              {KIND_NAMES[name]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <label className="flex-1">
+        Tag or words{" "}
+        <input
+          className={`${BOX} w-[150px]`}
+          value={filter.q}
+          onChange={(event) => onChange("q", event.target.value)}
+          placeholder="SK-0417"
+        />
+      </label>
+    </div>
+  );
+}
+
+/** The filter is part of the address, so that a list can be sent to a colleague. */
+function useLogFilter(): [LogFilter, (key: string, value: string) => void] {
+  const [site] = useSite();
+  const [params, setParams] = useSearchParams();
+  const change = (key: string, value: string): void =>
+    setParams(
+      (before) => {
+        const next = new URLSearchParams(before);
+        if (value) next.set(key, value);
+        else next.delete(key);
+        return next;
+      },
+      { replace: true },
+    );
+  const text = (key: string): string => params.get(key) ?? "";
+  return [{ finding: text("finding"), kind: text("kind"), q: text("q"), site }, change];
+}
+
+interface LogProps {
+  log: ReturnType<typeof useLog>;
+  entries: LogEntry[];
+  chosen: number | null;
+  onChoose: (id: number) => void;
+}
+
+function Log({ log, entries, chosen, onChoose }: LogProps) {
+  if (log.isError) {
+    return <Failed title="The log cannot be shown" detail={log.error.message} onRetry={() => void log.refetch()} />;
+  }
+  if (log.isPending) return <Waiting what="Reading the log" />;
+  if (entries.length === 0) return <Nothing>No incident is like that. Widen the filter, or record one.</Nothing>;
+  return (
+    <LogTable
+      entries={entries}
+      chosen={chosen}
+      onChoose={onChoose}
+      more={log.hasNextPage}
+      loading={log.isFetchingNextPage}
+      onMore={() => void log.fetchNextPage()}
+    />
+  );
+}
+
+interface RightPageProps {
+  incident: string | undefined;
+  shown: number | null;
+  session: Session;
+  mayRecord: boolean;
+  onOpen: (id: number) => void;
+}
+
+function RightPage({ incident, shown, session, mayRecord, onOpen }: RightPageProps) {
+  if (incident === "new" && mayRecord) return <RecordForm session={session} onDone={onOpen} />;
+  if (incident === "new") {
+    return (
+      <Failed title="Not allowed" detail="Recording needs the role technician or lead; you are signed in as reader." />
+    );
+  }
+  if (shown === null) {
+    return <Nothing>Choose an incident from the log: its history, and settling or correcting it, open here.</Nothing>;
+  }
+  return <IncidentPlate key={shown} id={shown} mayCorrect={mayRecord} asOf={session.as_of} />;
+}
+
+export default function LedgerPage() {
+  const session = useOutletContext<Session>();
+  const { incident } = useParams();
+  const navigate = useNavigate();
+  const { search } = useLocation();
+  const [filter, change] = useLogFilter();
+  const log = useLog(filter);
+  const entries = useMemo(() => log.data?.pages.flatMap((page) => page.entries) ?? [], [log.data]);
+  const total = log.data?.pages[0]?.total ?? null;
+  const first = entries[0]?.incident_id ?? null; // the log opens on what is to be settled first
+  const chosen = incident === "new" ? null : incident ? Number(incident) : first;
+  const open = (id: number): void => void navigate({ pathname: `/ledger/${id}`, search });
+  const step = (by: number): void => {
+    const at = entries.findIndex((entry) => entry.incident_id === chosen);
+    const next = entries[at === -1 ? 0 : Math.min(Math.max(at + by, 0), entries.length - 1)];
+    if (next) open(next.incident_id);
+  };
+  useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1) });
+  const mayRecord = session.user?.role !== "reader";
+
+  return (
+    <Spread
+      name="ledger"
+      leftLabel="Failure log"
+      rightLabel="Incident"
+      share={60}
+      left={
+        <div className="flex h-full flex-col px-4 pt-4">
+          <div className="flex items-baseline gap-4">
+            <h1 className="text-[1.75rem]">Ledger</h1>
+            <p className="flex-1 text-soft">
+              {total !== null && `${plural(total, "incident")}; `}findings still to settle come first
+            </p>
+            {mayRecord && (
+              <Link
+                to={{ pathname: "/ledger/new", search }}
+                className="rounded-[2px] border border-ink bg-ink px-3 py-1.5 font-semibold text-leaf hover:bg-accent"
+              >
+                Record an incident
+              </Link>
+            )}
+          </div>
+          <Filters filter={filter} onChange={change} />
+          <Log log={log} entries={entries} chosen={chosen} onChoose={open} />
+        </div>
+      }
+      right={<RightPage incident={incident} shown={chosen} session={session} mayRecord={mayRecord} onOpen={open} />}
+    />
+  );
+}

@@ -1,0 +1,103 @@
+import { useMemo, useRef, useState } from "react";
+import { useLocation, useNavigate, useOutletContext, useParams } from "react-router";
+import type { Schemas } from "@/api/client";
+import { plural } from "@/lib/format";
+import { useKeys } from "@/lib/useKeys";
+import { useSite } from "@/lib/useSite";
+import { KINDS } from "@/lib/words";
+import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Spread } from "@/ui/Spread";
+import { Due } from "./Due";
+import { type Outlook, useOutlook } from "./outlook.queries";
+import { PartTable } from "./PartTable";
+import { PlatePage } from "./PlatePage";
+import { Settings } from "./Settings";
+import { sentence } from "./sentence";
+
+type Session = Schemas["SessionState"];
+
+function Head({ outlook }: { outlook: Outlook }) {
+  const words = sentence(outlook);
+  const due = outlook.first_order_on !== null;
+  return (
+    <header className="px-4 pt-4">
+      <h1 className="text-[1.75rem]">Outlook</h1>
+      <p className="mt-1 max-w-[60ch] font-serif text-[1.2rem] leading-snug">
+        <strong>{words.failing}</strong> {words.until} <strong>{words.short}</strong>;{" "}
+        {due && "the first order is due "}
+        {due ? <strong>{words.order}.</strong> : words.order}
+      </p>
+    </header>
+  );
+}
+
+export function OutlookPage() {
+  const session = useOutletContext<Session>();
+  const [site] = useSite();
+  const { number } = useParams();
+  const [kind, setKind] = useState("");
+  const navigate = useNavigate();
+  const { search } = useLocation();
+  const index = useRef<HTMLDivElement>(null);
+  const outlook = useOutlook(site);
+
+  const lines = useMemo(() => {
+    const found = outlook.data?.lines ?? [];
+    return KINDS.flatMap((name) => (kind && kind !== name ? [] : found.filter((line) => line.kind === name)));
+  }, [outlook.data, kind]);
+
+  const open = (chosen: string): void => {
+    navigate({ pathname: `/outlook/${encodeURIComponent(chosen)}`, search });
+    index.current?.querySelector(`[data-part="${chosen}"]`)?.scrollIntoView({ block: "nearest" });
+  };
+  const step = (by: number): void => {
+    const at = lines.findIndex((line) => line.number === number);
+    const next = lines[at === -1 ? 0 : Math.min(Math.max(at + by, 0), lines.length - 1)];
+    if (next) open(next.number);
+  };
+  useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1) });
+
+  if (outlook.isError) {
+    return <Failed title={outlook.error.name} detail={outlook.error.message} onRetry={() => void outlook.refetch()} />;
+  }
+  if (!outlook.data) return <Waiting what="Computing the outlook" />;
+  return (
+    <Spread
+      name="outlook"
+      leftLabel="Stock parts"
+      rightLabel="Chosen part"
+      left={
+        <div ref={index}>
+          <Head outlook={outlook.data} />
+          <Settings outlook={outlook.data} kind={kind} onKind={setKind} mayChange={session.user?.role === "lead"} />
+          {lines.length === 0 ? (
+            <Nothing>
+              No stock part is in service{site ? " at this site" : ""} yet. Import your own fleet, its parts and its log
+              from the menu under your name.
+            </Nothing>
+          ) : (
+            <PartTable
+              outlook={outlook.data}
+              lines={lines}
+              chosen={number}
+              onChoose={open}
+              currency={session.currency}
+            />
+          )}
+          <p className="px-4 py-3 text-[0.93rem] text-soft">
+            {plural(outlook.data.lines.length, "stock part")}. Failure rates are counted over all sites; the interval is
+            90% credible. Strips show stock without new orders: median line, 5–95% band; the bar below turns amber where
+            the band and brick where the median is under the floor.
+          </p>
+        </div>
+      }
+      right={
+        number ? (
+          <PlatePage number={number} session={session} />
+        ) : (
+          <Due outlook={outlook.data} currency={session.currency} onChoose={open} />
+        )
+      }
+    />
+  );
+}

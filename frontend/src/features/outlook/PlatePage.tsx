@@ -1,0 +1,33 @@
+import { useState } from "react";
+import type { Schemas } from "@/api/client";
+import { useKeys } from "@/lib/useKeys";
+import { useSite } from "@/lib/useSite";
+import { Failed, Waiting } from "@/ui/Notice";
+import { Orders } from "./Orders";
+import { usePlate } from "./outlook.queries";
+import { PlateFigures } from "./PlateFigures";
+import { PlateHead } from "./PlateHead";
+import { Working } from "./Working";
+
+/** Everything of one stock part: what to do, its plan, where the demand comes from, and how each figure came about. */
+export function PlatePage({ number, session }: { number: string; session: Schemas["SessionState"] }) {
+  const [site] = useSite();
+  const [tables, setTables] = useState(false);
+  const [working, setWorking] = useState(true);
+  const plate = usePlate(number, site);
+  useKeys({ t: () => setTables((before) => !before), w: () => setWorking((before) => !before) });
+  if (plate.isError) {
+    return (
+      <Failed title="This part cannot be shown" detail={plate.error.message} onRetry={() => void plate.refetch()} />
+    );
+  }
+  if (!plate.data) return <Waiting what="Computing the plate" />;
+  return (
+    <article className="p-4" key={number}>
+      <PlateHead plate={plate.data} session={session} />
+      <Orders plate={plate.data} session={session} />
+      <PlateFigures plate={plate.data} tables={tables} onTables={() => setTables((before) => !before)} />
+      <Working plate={plate.data} shown={working} onToggle={() => setWorking((before) => !before)} />
+    </article>
+  );
+}

@@ -1,0 +1,123 @@
+import { type FormEvent, useState } from "react";
+import { isProblem } from "@/api/client";
+import { figure, percent } from "@/lib/format";
+import { KIND_NAMES, KINDS } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import { TextField } from "@/ui/Field";
+import { Sheet } from "@/ui/Sheet";
+import { type Outlook, useChangeSetting } from "./outlook.queries";
+
+export interface SettingsProps {
+  outlook: Outlook;
+  kind: string;
+  onKind: (kind: string) => void;
+  mayChange: boolean;
+}
+
+type Key = "target" | "review_days";
+
+/** What the outlook is computed under: kinds shown, school, target and review period. */
+export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
+  const [changing, setChanging] = useState<Key | null>(null);
+  const site = outlook.site ? `?site=${encodeURIComponent(outlook.site)}` : "";
+  const setting = (key: Key, name: string, value: string) => (
+    <span>
+      {name}{" "}
+      {mayChange ? (
+        <button type="button" className="border-b border-ink font-semibold text-ink" onClick={() => setChanging(key)}>
+          {value}
+        </button>
+      ) : (
+        <strong className="text-ink">{value}</strong>
+      )}
+    </span>
+  );
+  return (
+    <div className="mx-4 mt-3 flex flex-wrap items-baseline gap-x-5 gap-y-1 border-t border-rule pt-2 text-soft">
+      <label>
+        Kinds{" "}
+        <select
+          value={kind}
+          onChange={(event) => onKind(event.target.value)}
+          className="border-b border-ink bg-paper font-semibold text-ink"
+        >
+          <option value="">all four</option>
+          {KINDS.map((name) => (
+            <option key={name} value={name}>
+              {KIND_NAMES[name]}
+            </option>
+          ))}
+        </select>
+      </label>
+      <span>
+        Rate <strong className="text-ink">constant</strong>
+      </span>
+      {setting(
+        "target",
+        "Target",
+        `${figure(outlook.target.value * 100, outlook.target.value > 0.99 ? 2 : 0)}% no stock-out`,
+      )}
+      {setting("review_days", "Review every", `${outlook.review_days.value} days`)}
+      <a href={`/api/v1/outlook/buying-list.csv${site}`} className="ml-auto text-accent underline" download>
+        Buying list (CSV)
+      </a>
+      {changing && <ChangeSheet outlook={outlook} name={changing} onClose={() => setChanging(null)} />}
+    </div>
+  );
+}
+
+const ABOUT: Record<Key, { title: string; about: string; label: string }> = {
+  target: {
+    title: "Target",
+    about: "The chance that a shelf does not run out before an order placed in time arrives.",
+    label: "No stock-out in a cycle, in per cent",
+  },
+  review_days: {
+    title: "Review period",
+    about: "How often somebody looks at the outlook and orders. A longer period needs more stock.",
+    label: "Days between reviews",
+  },
+};
+
+function ChangeSheet({ outlook, name, onClose }: { outlook: Outlook; name: Key; onClose: () => void }) {
+  const current = outlook[name];
+  const factor = name === "target" ? 100 : 1;
+  const [value, setValue] = useState(String(Number((current.value * factor).toFixed(4))));
+  const change = useChangeSetting();
+  const problem = isProblem(change.error) ? change.error : null;
+  const send = (event: FormEvent): void => {
+    event.preventDefault();
+    change.mutate(
+      { scope: "company", scope_key: "", key: name, value: Number(value) / factor, expected_number: current.number },
+      { onSuccess: onClose },
+    );
+  };
+  return (
+    <Sheet open onClose={onClose} title={ABOUT[name].title} about={ABOUT[name].about}>
+      <form onSubmit={send} className="grid gap-4">
+        <TextField
+          label={ABOUT[name].label}
+          inputMode="decimal"
+          value={value}
+          onChange={(event) => setValue(event.target.value)}
+          fault={problem ? (problem.at("value") ?? problem.detail) : undefined}
+          hint={
+            name === "target"
+              ? `Now ${percent(current.value)}. Holds from today on, for the whole company.`
+              : "Holds from today on."
+          }
+        />
+        <div className="flex gap-3">
+          <Button
+            type="submit"
+            look="main"
+            disabled={change.isPending || value.trim() === "" || Number.isNaN(Number(value))}
+          >
+            Change
+          </Button>
+          <Button onClick={onClose}>Leave it</Button>
+        </div>
+      </form>
+    </Sheet>
+  );
+}

@@ -1,0 +1,46 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, body, rememberToken, type Schemas } from "@/api/client";
+
+export type Session = Schemas["SessionState"];
+
+const KEY = ["session"];
+
+function remember(session: Session): Session {
+  rememberToken(session.csrf_token);
+  return session;
+}
+
+export function useSession() {
+  return useQuery({
+    queryKey: KEY,
+    queryFn: async () => remember(body(await api.GET("/api/v1/session"))),
+    staleTime: Number.POSITIVE_INFINITY,
+  });
+}
+
+export function useSignIn() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (json: Schemas["SignIn"]) => remember(body(await api.POST("/api/v1/session", { body: json }))),
+    onSuccess: (session) => client.setQueryData(KEY, session),
+  });
+}
+
+export function useSignOut() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async () => remember(body(await api.DELETE("/api/v1/session"))),
+    onSuccess: (session) => {
+      client.clear();
+      client.setQueryData(KEY, session);
+    },
+  });
+}
+
+export function useFind(words: string) {
+  return useQuery({
+    queryKey: ["find", words],
+    queryFn: async () => body(await api.GET("/api/v1/find", { params: { query: { q: words } } })).found,
+    enabled: words.length > 1,
+  });
+}

@@ -1,0 +1,57 @@
+/** Figures and days as people read them: with their unit, never more digits than they carry. */
+
+const DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", year: "numeric", timeZone: "UTC" });
+const SHORT_DAY = new Intl.DateTimeFormat("en-GB", { day: "numeric", month: "short", timeZone: "UTC" });
+const LONG_DAY = new Intl.DateTimeFormat("en-GB", {
+  weekday: "long",
+  day: "numeric",
+  month: "long",
+  year: "numeric",
+  timeZone: "UTC",
+});
+const MONTH = new Intl.DateTimeFormat("en-GB", { month: "short", timeZone: "UTC" });
+
+const parse = (iso: string): Date => new Date(`${iso.slice(0, 10)}T00:00:00Z`);
+
+export const day = (iso: string): string => DAY.format(parse(iso)).replace("Sept", "Sep");
+export const shortDay = (iso: string): string => SHORT_DAY.format(parse(iso)).replace("Sept", "Sep");
+export const longDay = (iso: string): string => LONG_DAY.format(parse(iso));
+export const monthName = (iso: string): string => MONTH.format(parse(iso)).replace("Sept", "Sep");
+export const monthLetter = (iso: string): string => monthName(iso).slice(0, 1);
+
+export function addDays(iso: string, days: number): string {
+  const moved = parse(iso);
+  moved.setUTCDate(moved.getUTCDate() + days);
+  return moved.toISOString().slice(0, 10);
+}
+
+export function figure(value: number, digits = 0): string {
+  return value.toLocaleString("en-GB", { minimumFractionDigits: digits, maximumFractionDigits: digits });
+}
+
+export const perHundred = (rate: number): string => figure(rate * 100, 1);
+
+/** A share as a percentage; what is not nothing and not all never reads as 0 or 100. */
+export function percent(share: number): string {
+  if (share > 0 && share < 0.01) return "under 1%";
+  if (share < 1 && share > 0.99) return "over 99%";
+  return `${figure(share * 100)}%`;
+}
+
+export function money(value: number, currency: string): string {
+  const digits = Number.isInteger(value) ? 0 : 2;
+  return new Intl.NumberFormat("en-GB", {
+    style: "currency",
+    currency,
+    minimumFractionDigits: digits,
+    maximumFractionDigits: 2,
+  }).format(value);
+}
+
+export function age(days: number): string {
+  if (days < 61) return `${days} days`;
+  return days < 730 ? `${Math.round(days / 30.44)} months` : `${figure(days / 365.25, 1)} years`;
+}
+
+export const plural = (count: number, one: string, many = `${one}s`): string =>
+  `${figure(count)} ${count === 1 ? one : many}`;

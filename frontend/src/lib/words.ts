@@ -1,0 +1,60 @@
+/** What the field calls things, in the order people expect them. */
+
+export const KINDS = ["memory", "ssd", "battery", "fan"] as const;
+
+export const KIND_NAMES: Record<string, string> = {
+  memory: "Memory",
+  ssd: "SSD",
+  battery: "Battery",
+  fan: "Fan",
+  mainboard: "Mainboard",
+  keyboard: "Keyboard",
+  palm_rest: "Palm rest",
+  display: "Display",
+  radio: "Radio",
+  other: "Other",
+};
+
+export const FINDINGS = [
+  "open",
+  "confirmed",
+  "no_fault_found",
+  "damage",
+  "dead_on_arrival",
+  "upgrade",
+  "preventive",
+] as const;
+export type FindingName = (typeof FINDINGS)[number];
+
+export const FINDING_NAMES: Record<string, string> = {
+  open: "open",
+  confirmed: "failed, confirmed",
+  no_fault_found: "no fault found",
+  damage: "damage",
+  dead_on_arrival: "dead on arrival",
+  upgrade: "upgrade",
+  preventive: "preventive swap",
+};
+
+export const STREAM_NAMES: Record<string, string> = {
+  wear_out: "Wear-out failures",
+  dead_on_arrival: "Dead on arrival",
+  damage: "Damage",
+  no_fault_draw: "Draws without a fault found",
+  planned: "Planned swaps",
+  confirmed: "Confirmed failures",
+  open: "Open findings",
+};
+
+export const DUTY_NAMES: Record<string, string> = {
+  office_hours: "office hours",
+  two_shifts: "two shifts",
+  round_the_clock: "round the clock",
+};
+
+export const AIR_NAMES: Record<string, string> = { office: "office air", salt: "salt air", dust: "dust" };
+
+export const ROLE_NAMES: Record<string, string> = { lead: "lead", technician: "technician", reader: "reader" };
+
+export const kindColour = (kind: string): string =>
+  ["memory", "ssd", "battery", "fan"].includes(kind) ? `var(--${kind})` : "var(--other)";
