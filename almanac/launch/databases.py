@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
+from collections.abc import Iterator
+
 from sqlalchemy import Engine, create_engine, func, select, text
 from sqlalchemy.orm import Session
 
@@ -39,6 +42,18 @@ def open_database(cluster: Cluster, *, reset: bool = False) -> Engine:
     engine = connect(cluster.url())
     migrate(engine)
     return engine
+
+
+@contextlib.contextmanager
+def one_session(cluster: Cluster) -> Iterator[Session]:
+    """A session on the application's database for one command, committed at its end and closed however it ends."""
+    engine = open_database(cluster)
+    try:
+        with Session(engine) as session:
+            yield session
+            session.commit()
+    finally:
+        engine.dispose()
 
 
 def is_empty(engine: Engine) -> bool:

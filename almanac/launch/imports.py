@@ -6,10 +6,9 @@ from collections.abc import Mapping
 from pathlib import Path
 
 import click
-from sqlalchemy.orm import Session
 
 from almanac.launch.cluster import Cluster
-from almanac.launch.databases import open_database
+from almanac.launch.databases import one_session
 from almanac.services.clock import read_clock
 from almanac.services.importing.run import run_import
 from almanac.services.importing.specs import FILES
@@ -24,11 +23,8 @@ def write_templates(folder: Path) -> None:
 
 def read_folder(cluster: Cluster, files: Mapping[str, bytes], *, write: bool) -> bool:
     """Check the files and write them if asked and nothing is wrong; True when nothing was."""
-    engine = open_database(cluster)
-    with Session(engine) as session:
+    with one_session(cluster) as session:
         report = run_import(session, files, clock=read_clock(session), author_id=None, write=write)
-        session.commit()
-    engine.dispose()
     for fault in report.faults:
         place = f"line {fault.line}, column {fault.column}: " if fault.line else ""
         click.echo(f"{fault.file}: {place}{fault.message}", err=True)

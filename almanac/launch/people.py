@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from sqlalchemy.orm import Session
-
 from almanac.launch.cluster import Cluster, LaunchError
-from almanac.launch.databases import open_database
+from almanac.launch.databases import one_session
 from almanac.services.accounts import create_user
 from almanac.services.errors import Refused
 from almanac.store.models import Role
@@ -13,11 +11,8 @@ from almanac.store.models import Role
 
 def add(cluster: Cluster, *, login: str, name: str, role: str, password: str) -> None:
     """Add a user, or say why not in one line."""
-    engine = open_database(cluster)
-    with Session(engine) as session:
+    with one_session(cluster) as session:
         try:
             create_user(session, login=login, name=name, role=Role(role), password=password)
         except Refused as error:
             raise LaunchError(str(error)) from error
-        session.commit()
-    engine.dispose()

@@ -44,7 +44,7 @@ def open_tenures(session: Session, asset_id: int) -> dict[int, tuple[Tenure, Par
         .join(Unit, Unit.id == Tenure.unit_id)
         .where(Tenure.asset_id == asset_id, Tenure.removed_on.is_(None))
     )
-    return {tenure.position_id: (tenure, part, unit) for tenure, part, unit in session.execute(query).tuples()}
+    return {tenure.position_id: (tenure, part, unit) for tenure, part, unit in session.execute(query)}
 
 
 def tenure_ending_after(session: Session, asset_id: int, position_id: int, day: date) -> Tenure | None:
@@ -62,7 +62,7 @@ def fits_of(session: Session, position_ids: list[int]) -> dict[int, list[tuple[F
         .order_by(Fits.position_id, (Fits.verdict == "yes").desc(), (Fits.origin == "listed").desc(), Part.number)
     )
     found: dict[int, list[tuple[Fits, Part]]] = {}
-    for fits, part in session.execute(query).tuples():
+    for fits, part in session.execute(query):
         found.setdefault(fits.position_id, []).append((fits, part))
     return found
 

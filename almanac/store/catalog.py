@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import date
 
 from sqlalchemy import or_, select, text
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from almanac.store.models import DeviceModel, Fits, FleetPlan, Interchange, Lane, Part, Position, Site, Supplier
@@ -50,7 +51,7 @@ def first_listed_parts(session: Session, model_id: int) -> dict[int, int]:
         .join(Fits, Fits.position_id == Position.id)
         .where(Position.model_id == model_id, Fits.verdict == "yes", Fits.origin == "listed")
         .order_by(Position.id, Fits.part_id)
-        .distinct(Position.id)
+        .ext(distinct_on(Position.id))
     )
     found: dict[int, int] = {}
     for _, part_id in session.execute(query):

@@ -37,8 +37,8 @@ lived AS (
 )
 SELECT v.part_id, v.model_id, a.duty, s.environment, v.finding, v.fresh,
        v.last_on - v.fitted_on <= :early_days AS early,
+       v.age_offset + (v.last_on - date '2000-01-01') > GREATEST(v.entry_age, :early_days) AS exposed,
        count(*) AS tenures,
-       count(*) FILTER (WHERE v.age_offset + (v.last_on - date '2000-01-01') <= GREATEST(v.entry_age, :early_days)) AS without_exposure,
        sum(GREATEST(v.age_offset + (v.last_on - date '2000-01-01') - GREATEST(v.entry_age, :early_days), 0))::double precision
            AS exposure_days
 FROM lived v
@@ -47,7 +47,7 @@ JOIN asset_stay y ON y.asset_id = v.asset_id
      AND y.from_on <= GREATEST(v.last_on - 1, a.in_service_on)
      AND (y.until_on IS NULL OR y.until_on > GREATEST(v.last_on - 1, a.in_service_on))
 JOIN site s ON s.id = y.site_id
-GROUP BY 1, 2, 3, 4, 5, 6, 7
+GROUP BY 1, 2, 3, 4, 5, 6, 7, 8
 """
 
 IN_SERVICE = """
@@ -84,8 +84,8 @@ class TenureRow(NamedTuple):
     finding: str | None
     fresh: bool
     early: bool
+    exposed: bool
     tenures: int
-    without_exposure: int
     exposure_days: float
 
 
@@ -125,7 +125,9 @@ ENTRIES = f"""
 WITH latest AS MATERIALIZED ({LATEST_REVISION})
 SELECT r.incident_id, r.occurred_on, a.tag, m.maker || ' ' || m.name AS model, s.name AS site, l.finding,
        r.occurred_on - t.fitted_on + t.age_at_fitting_days AS age_days,
-       r.occurred_on - t.fitted_on <= :early_days AS early
+       r.occurred_on - t.fitted_on <= :early_days AS early,
+       r.occurred_on - t.fitted_on + t.age_at_fitting_days
+           > GREATEST(t.observed_from - t.fitted_on + t.age_at_fitting_days, :early_days) AS exposed
 FROM event_line l
 JOIN latest r ON r.id = l.revision_id
 JOIN tenure t ON t.id = l.removed_tenure_id
@@ -149,9 +151,10 @@ class EntryRow(NamedTuple):
     finding: str
     age_days: int
     early: bool
+    exposed: bool
 
 
 def entries_of_parts(session: Session, parts: list[int], *, as_of: date, known_at: datetime) -> list[EntryRow]:
     """Every log entry that took one of these parts out, latest first."""
     bound = {"parts": parts, "as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS}
-    return [EntryRow(*row) for row in session.execute(text(ENTRIES), bound).tuples()]
+    return [EntryRow(*row) for row in session.execute(text(ENTRIES), bound)]

@@ -178,7 +178,7 @@ def _lines_of(session: Session, revision_ids: list[int]) -> dict[int, list[LogLi
         .order_by(EventLine.revision_id, EventLine.number)
     )
     found: dict[int, list[LogLine]] = {}
-    for revision_id, *values in session.execute(query).tuples():
+    for revision_id, *values in session.execute(query):
         found.setdefault(revision_id, []).append(LogLine(*values))
     return found
 

@@ -7,6 +7,7 @@ from datetime import date
 from typing import Any
 
 from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from almanac.store.models import Setting
@@ -36,7 +37,7 @@ def settings_on(session: Session, day: date) -> Settings:
         select(Setting)
         .where(Setting.from_on <= day)
         .order_by(Setting.scope, Setting.scope_key, Setting.key, Setting.number.desc())
-        .distinct(Setting.scope, Setting.scope_key, Setting.key)
+        .ext(distinct_on(Setting.scope, Setting.scope_key, Setting.key))
     )
     return Settings({(row.scope, row.scope_key, row.key): (row.value, row.number) for row in session.scalars(query)})
 

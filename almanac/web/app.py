@@ -7,7 +7,7 @@ from pathlib import Path
 from flask import Flask, Response, request, send_from_directory
 from flask_talisman import Talisman
 from flask_wtf.csrf import CSRFProtect
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine
 from werkzeug.exceptions import BadRequest, NotFound
 
 from almanac.web import access, database, problems
@@ -27,7 +27,7 @@ POLICY = {
 }
 
 
-def create_app(engine: Engine, *, secret_key: str) -> Flask:
+def create_app(engine: Engine | Connection, *, secret_key: str) -> Flask:
     """A web application on a database; it keeps no state of its own, so any number of them can share one."""
     app = Flask(__name__, static_folder=None)
     app.config.update(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from flask import Flask, current_app, g
-from sqlalchemy import Engine
+from sqlalchemy import Connection, Engine
 from sqlalchemy.orm import Session
 
 
@@ -20,7 +20,7 @@ def commit() -> None:
     session().commit()
 
 
-def register(app: Flask, engine: Engine) -> None:
+def register(app: Flask, engine: Engine | Connection) -> None:
     """Give an application its engine; whatever was not committed is rolled back when the request ends."""
     app.extensions["engine"] = engine
 

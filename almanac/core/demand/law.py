@@ -198,6 +198,10 @@ class DemandLaw:
         Parameters
         ----------
         exposure : (w, p) unit-years of each pool, >= 0 · swaps, fittings : (w,) parts drawn on a plan, and fitted in new machines
+
+        Raises
+        ------
+        ContractError : a negative number of parts
         """
         drawn = np.round(checks.vector("swaps", swaps, low=0.0)).astype(np.int64)
         fitted = checks.vector("fittings", fittings, low=0.0, size=drawn.size)

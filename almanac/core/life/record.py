@@ -21,17 +21,19 @@ class Stream(StrEnum):
     CENSORED = "censored"
 
 
-def stream_of(finding: Finding | None, *, early: bool) -> Stream:
+def stream_of(finding: Finding | None, *, early: bool, exposed: bool) -> Stream:
     """Stream of a tenure's end.
 
     Parameters
     ----------
     finding : what the incident that ended it settled to so far; None for a tenure that runs or was retired
     early : it ended within the days after fitting in which a failure is dead on arrival
+    exposed : it was observed for some time after those days
 
     Returns
     -------
-    Stream : a failure that early is dead on arrival whatever it was called
+    Stream : a failure that early is dead on arrival whatever it was called; one that was never at risk, because the log
+    began on its very day, is no event
 
     Raises
     ------
@@ -39,6 +41,8 @@ def stream_of(finding: Finding | None, *, early: bool) -> Stream:
     """
     if finding is Finding.DEAD_ON_ARRIVAL or (finding in FAULT_CLAIMS and early):
         return Stream.DEAD_ON_ARRIVAL
+    if finding in FAULT_CLAIMS and not exposed:
+        return Stream.CENSORED
     by_finding = {
         Finding.CONFIRMED: Stream.CONFIRMED,
         Finding.OPEN: Stream.OPEN,
@@ -54,10 +58,14 @@ class TenureCount:
 
     finding: Finding | None
     early: bool
+    exposed: bool
     fresh: bool
     tenures: int
-    without_exposure: int
     exposure_years: float
+
+    @property
+    def stream(self) -> Stream:
+        return stream_of(self.finding, early=self.early, exposed=self.exposed)
 
 
 @dataclass(frozen=True)
@@ -92,11 +100,10 @@ def pool_record(counts: Iterable[TenureCount]) -> PoolRecord:
     rows = list(counts)
     streams: dict[Stream, int] = {}
     for row in rows:
-        stream = stream_of(row.finding, early=row.early)
-        streams[stream] = streams.get(stream, 0) + row.tenures
+        streams[row.stream] = streams.get(row.stream, 0) + row.tenures
     return PoolRecord(
         tenures=sum(row.tenures for row in rows),
-        without_exposure=sum(row.without_exposure for row in rows),
+        without_exposure=sum(row.tenures for row in rows if not row.exposed),
         exposure_years=sum(row.exposure_years for row in rows),
         fittings=sum(row.tenures for row in rows if row.fresh),
         streams=streams,
@@ -139,7 +146,7 @@ def kind_record(counts: Iterable[TenureCount]) -> KindRecord:
         share=share,
         exposure_years=record.exposure_years,
         fittings=record.fittings,
-        dead_on_arrival=sum(row.tenures for row in rows if row.fresh and stream_of(row.finding, early=row.early) is Stream.DEAD_ON_ARRIVAL),
+        dead_on_arrival=sum(row.tenures for row in rows if row.fresh and row.stream is Stream.DEAD_ON_ARRIVAL),
         damage=record.count(Stream.DAMAGE),
         no_fault_draws=record.count(Stream.NO_FAULT_DRAW) + (1 - share.share) * record.count(Stream.OPEN),
     )

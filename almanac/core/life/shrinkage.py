@@ -48,7 +48,7 @@ class PoolPosterior:
 
 
 def pool_arrays(failures: ArrayLike, exposure: ArrayLike) -> tuple[checks.Floats, checks.Floats]:
-    """Checked failures D and exposure T of the pools; a failure without exposure is a contradiction."""
+    """Checked failures D and exposure T of the pools; raises ContractError, also for a failure without exposure."""
     count = checks.vector("failures", failures, low=0.0)
     time = checks.vector("exposure", exposure, low=0.0, size=count.size)
     impossible = (time == 0.0) & (count > 0.0)

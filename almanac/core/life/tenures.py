@@ -41,9 +41,9 @@ class AgeCounts:
 
     def at_risk(self) -> checks.Floats:
         """(k,) units at risk at each age: entered before it and not left before it."""
-        entered_before = np.concatenate(([0.0], np.cumsum(self.entered)[:-1]))
-        left_before = np.concatenate(([0.0], np.cumsum(self.left)[:-1]))
-        return entered_before - left_before
+        entered_before = np.cumsum(self.entered) - self.entered
+        left_before = np.cumsum(self.left) - self.left
+        return np.asarray(entered_before - left_before)
 
 
 def age_counts(entry: ArrayLike, exit_: ArrayLike, failed: ArrayLike, count: ArrayLike | None = None) -> AgeCounts:

@@ -161,4 +161,4 @@ def _cumulative(dated: list[tuple[int, float]], horizon: int) -> checks.Floats:
 
 def _count(row: TenureRow) -> TenureCount:
     finding = Finding(row.finding) if row.finding else None
-    return TenureCount(finding, row.early, row.fresh, row.tenures, row.without_exposure, row.exposure_days / DAYS_PER_YEAR)
+    return TenureCount(finding, row.early, row.exposed, row.fresh, row.tenures, row.exposure_days / DAYS_PER_YEAR)

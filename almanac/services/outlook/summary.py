@@ -83,4 +83,4 @@ def read_entries(session: Session, part_number: str, stream: Stream) -> list[evi
         raise NotFound(f"no stock part has the number {part_number}")
     members = [part for part, leader in group.items() if leader == group[chosen.id]]
     rows = evidence.entries_of_parts(session, members, as_of=clock.today, known_at=clock.now)
-    return [row for row in rows if stream_of(Finding(row.finding), early=row.early) is stream]
+    return [row for row in rows if stream_of(Finding(row.finding), early=row.early, exposed=row.exposed) is stream]

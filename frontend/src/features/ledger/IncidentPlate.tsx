@@ -42,10 +42,11 @@ export interface IncidentPlateProps {
   id: number;
   mayCorrect: boolean;
   asOf: string;
+  onCorrect: (id: number) => void;
 }
 
 /** One incident as it stands, and everything that was ever said of it. */
-export function IncidentPlate({ id, mayCorrect, asOf }: IncidentPlateProps) {
+export function IncidentPlate({ id, mayCorrect, asOf, onCorrect }: IncidentPlateProps) {
   const [correcting, setCorrecting] = useState(false);
   const incident = useIncident(id);
   if (incident.isError) {
@@ -71,7 +72,13 @@ export function IncidentPlate({ id, mayCorrect, asOf }: IncidentPlateProps) {
           {FINDING_NAMES[latest.finding]}
         </p>
         {mayCorrect && (
-          <Button look="main" onClick={() => setCorrecting(true)}>
+          <Button
+            look="main"
+            onClick={() => {
+              onCorrect(id); // a settled finding moves down the log: the address keeps it in sight
+              setCorrecting(true);
+            }}
+          >
             {latest.finding === "open" ? "Settle the finding" : "Correct"}
           </Button>
         )}

@@ -115,7 +115,7 @@ function RightPage({ incident, shown, session, mayRecord, onOpen }: RightPagePro
   if (shown === null) {
     return <Nothing>Choose an incident from the log: its history, and settling or correcting it, open here.</Nothing>;
   }
-  return <IncidentPlate key={shown} id={shown} mayCorrect={mayRecord} asOf={session.as_of} />;
+  return <IncidentPlate key={shown} id={shown} mayCorrect={mayRecord} asOf={session.as_of} onCorrect={onOpen} />;
 }
 
 export default function LedgerPage() {

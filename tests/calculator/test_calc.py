@@ -1,0 +1,163 @@
+"""The calculator's contract: keys, figures against closed forms, and exit codes with every fault named."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import Any
+
+import pytest
+from click.testing import CliRunner, Result
+from scipy import stats
+
+from almanac.cli import main
+
+
+def run(*arguments: str, text: str | None = None) -> Result:
+    return CliRunner().invoke(main, ["calc", *arguments], input=text)
+
+
+def answer(*arguments: str, text: str) -> Any:
+    result = run(*arguments, "-", "--json", text=text)
+    assert result.exit_code == 0, result.output
+    return json.loads(result.stdout)
+
+
+RATES = "pool,failures,exposure,note\na,3,100,x\nb,0,50,\nc,9,120,\n"
+
+
+def test_rates_give_exact_limits_and_shrunk_rates() -> None:
+    found = answer("rates", text=RATES)
+    assert set(found) == {"prior", "pooled_rate", "pools"}
+    assert found["pooled_rate"] == pytest.approx(12 / 270)
+    first = found["pools"][0]
+    assert first["low"] == pytest.approx(stats.chi2.ppf(0.05, 6) / 200)
+    assert first["high"] == pytest.approx(stats.chi2.ppf(0.95, 8) / 200)
+    after = first["posterior"]
+    assert after["shape"] == pytest.approx(found["prior"]["shape"] + 3)
+    assert after["low"] == pytest.approx(stats.gamma.ppf(0.05, after["shape"], scale=1 / after["rate"]), rel=1e-8)
+    assert after["sd"] == pytest.approx(after["shape"] ** 0.5 / after["rate"])
+
+
+def test_a_prior_can_be_given() -> None:
+    found = answer("rates", "--prior-shape", "2", "--prior-rate", "40", "--level", "0.8", text=RATES)
+    assert found["prior"]["shape"] == 2
+    expected = sum(stats.nbinom.logpmf(d, 2, 40 / (40 + t)) for d, t in ((3, 100), (0, 50), (9, 120)))
+    assert found["prior"]["loglik"] == pytest.approx(expected)
+    assert found["pools"][1]["posterior"]["mean"] == pytest.approx(2 / 90)
+    assert run("rates", "-", "--prior-shape", "2", text=RATES).exit_code == 2
+
+
+def test_pools_that_never_failed_have_no_zero_rate() -> None:
+    found = answer("rates", text="pool,failures,exposure\na,0,100\nb,0,50\n")
+    assert found["prior"]["shape"] == 0.5
+    assert found["prior"]["loglik"] is None
+    assert all(pool["posterior"]["mean"] > 0 for pool in found["pools"])
+
+
+def test_life_counts_exposure_and_drops_what_carries_none() -> None:
+    found = answer("life", text="exit,failed,entry,pool,count\n10,1,2,x,1\n5,0,0,x,3\n4,1,4,x,2\n7,0,,y,\n")
+    first, second = found["pools"]
+    assert (first["units"], first["failures"], first["exposure"], first["dropped"]) == (4, 1, 23, 2)
+    assert first["constant"]["rate"] == pytest.approx(1 / 23)
+    assert (second["pool"], second["exposure"], second["constant"]["low"]) == ("y", 7, 0)
+    assert first["weibull"] is None
+    assert first["weibull_reason"]
+
+
+def test_demand_under_a_gamma_rate_is_negative_binomial() -> None:
+    given = {
+        "steps": 2,
+        "units": [{"age": 5, "count": 10}, {"age": 0, "count": 4, "start_after": 0.5, "retire_after": 1.5}],
+        "posterior": {"shape": 3, "rate": 60},
+    }
+    found = answer("demand", text=json.dumps(given))
+    assert found["total"]["expected"] == pytest.approx(24 * 3 / 60)
+    assert found["pmf"][0] == pytest.approx((60 / 84) ** 3)
+    assert found["total"]["p95"] == stats.nbinom.ppf(0.95, 3, 60 / 84)
+    assert [step["step"] for step in found["steps"]] == [1, 2]
+    assert found["steps"][0]["expected"] == pytest.approx(12 * 3 / 60)
+
+
+def test_demand_with_a_known_life_and_without_replacement() -> None:
+    given = {"steps": 1, "units": [{"age": 0, "count": 6}], "life": {"shape": 1, "scale": 2.0}}
+    assert answer("demand", text=json.dumps(given))["total"]["expected"] == pytest.approx(3.0)
+    once = answer("demand", text=json.dumps(given | {"replace": False}))
+    assert once["pmf"][6] == pytest.approx((1 - 2.718281828459045**-0.5) ** 6)
+
+
+def test_units_can_come_from_a_file(tmp_path: Path) -> None:
+    units = tmp_path / "units.csv"
+    units.write_text("age,count,retire_after\n3,5,\n1,2,1\n")
+    given = {"steps": 2, "units_file": str(units), "life": {"shape": 1, "scale": 10}}
+    assert answer("demand", text=json.dumps(given))["total"]["expected"] == pytest.approx(1.2)
+
+
+def test_stock_levels_of_each_school() -> None:
+    poisson = {"demand": {"model": "poisson", "mean": 4.0}}
+    assert answer("stock", text=json.dumps(poisson | {"target": 0.95}))["level"] == stats.poisson.ppf(0.95, 4)
+    fill = answer("stock", text=json.dumps(poisson | {"school": "fill-rate", "target": 0.95}))["level"]
+    assert stats.poisson.cdf(fill - 1, 4) >= 0.95 > stats.poisson.cdf(fill - 2, 4)
+    cost = {"school": "least-cost", "holding": 1, "waiting": 19}
+    assert answer("stock", text=json.dumps(poisson | cost))["level"] == stats.poisson.ppf(0.95, 4)
+    shown = answer("stock", text=json.dumps(poisson | {"levels": [0, 5]}))["levels"]
+    assert [row["S"] for row in shown] == [0, 5]
+    assert shown[1]["cycle_service"] == pytest.approx(stats.poisson.cdf(5, 4))
+    assert shown[0]["expected_backorders"] == pytest.approx(4)
+    by_period = {"demand_lead": {"pmf": [0.5, 0.5]}, "demand_review": {"pmf": [0.25, 0.5, 0.25]}, "target": 0.99}
+    assert answer("stock", text=json.dumps(by_period))["level"] == 3
+    assert answer("stock", text=json.dumps({"demand": {"pmf": [0.5, 0.5]}, "levels": [1]}))["levels"][0]["fill_rate"] is None
+
+
+@pytest.mark.parametrize(
+    ("command", "text", "messages"),
+    [
+        ("rates", "pool,failures\na,1\n", ["missing column exposure"]),
+        ("rates", "pool,failures,exposure\n", ["at least one row"]),
+        (
+            "rates",
+            "pool,failures,exposure\na,x,1\nb,1,-2\nc,4,0\n",
+            ["line 2, column failures", "line 3, column exposure", "line 4, column exposure"],
+        ),
+        (
+            "life",
+            "exit,failed,entry\n3,1,5\n2,0.5,0\nnan,0,0\n",
+            ["line 2, column exit: 3 is before entry 5", "line 3, column failed", "line 4, column exit"],
+        ),
+        ("demand", "{", ["line 1, column 2"]),
+        ("demand", "[]", ["an object"]),
+        ("demand", "{}", ["steps: a number", "units: a list", "life: life"]),
+        ("demand", '{"steps": 1.5, "units": [{"age": -1}], "life": {"shape": 2, "scale": 3}}', ["units[0].age", "steps: a whole number"]),
+        ("demand", '{"steps": 1, "units": [{"age": 1}], "life": {"shape": 2, "scale": 3}}', ["life.shape"]),
+        ("demand", '{"steps": 1, "units": [{"age": 1}], "posterior": {"log_scale": 2}}', ["log_scale"]),
+        ("stock", '{"demand": {"model": "weather"}}', ["demand.model"]),
+        ("stock", '{"demand": {"model": "poisson", "mean": 4}, "target": 1}', ["target"]),
+        ("stock", '{"demand": {"pmf": [0.5, 0.4]}, "target": 0.9}', ["adding up to 1"]),
+        ("stock", '{"demand": {"model": "poisson", "mean": 4}, "school": "hope"}', ["school"]),
+    ],
+)
+def test_wrong_input_ends_with_2_and_names_every_fault(command: str, text: str, messages: list[str]) -> None:
+    result = run(command, "-", text=text)
+    assert result.exit_code == 2
+    for message in messages:
+        assert message in result.stderr
+    assert result.stdout == ""
+
+
+def test_a_file_that_is_not_there() -> None:
+    result = run("rates", "/nowhere/at/all.csv")
+    assert result.exit_code == 2
+    assert "cannot be read" in result.stderr
+
+
+def test_without_json_the_answer_is_a_table() -> None:
+    result = run("rates", "-", text=RATES)
+    assert "posterior.mean" in result.stdout
+    assert len({len(line) for line in result.stdout.splitlines()[-4:]}) == 1
+
+
+@pytest.mark.parametrize("level", [[], ["calc"], ["calc", "rates"], ["import"], ["backup"], ["user", "add"]])
+def test_help_is_there_at_each_level(level: list[str]) -> None:
+    result = CliRunner().invoke(main, [*level, "--help"])
+    assert result.exit_code == 0
+    assert len(result.output.splitlines()) > 5

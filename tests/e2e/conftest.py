@@ -1,0 +1,90 @@
+"""The real interface in a browser: the application served on loopback over a copy of the demo, for each test its own."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import BrowserContext, Page
+from werkzeug.serving import make_server
+
+from almanac.launch.cluster import Cluster
+from almanac.launch.databases import administer
+from almanac.store.engine import connect
+from almanac.web.app import create_app
+from tests.conftest import PASSWORDS
+
+ARGUMENTS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+]
+
+
+@pytest.fixture
+def address(cluster: Cluster, demo_template: str) -> Iterator[str]:
+    administer(cluster, "DROP DATABASE IF EXISTS browser WITH (FORCE)", f"CREATE DATABASE browser TEMPLATE {demo_template}")
+    engine = connect(cluster.url("browser"))
+    server = make_server("127.0.0.1", 0, create_app(engine, secret_key="browser"), threaded=True)
+    thread = threading.Thread(target=server.serve_forever)
+    thread.start()
+    yield f"http://127.0.0.1:{server.server_port}"
+    server.shutdown()
+    server.server_close()
+    thread.join()
+    engine.dispose()
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    """Debian's Chromium; nothing downloads a browser."""
+    return {"executable_path": "/usr/bin/chromium", "args": ARGUMENTS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, Any]:
+    return {"viewport": {"width": 1280, "height": 800}, "bypass_csp": True, "locale": "en-GB"}
+
+
+SignIn = Callable[..., Page]
+
+
+@pytest.fixture
+def sign_in(context: BrowserContext, address: str) -> Iterator[SignIn]:
+    """Opens an address as a user; the page may not log an error that the test did not provoke."""
+    errors: list[str] = []
+    context.set_default_timeout(15_000)
+
+    def open_as(login: str, path: str = "/") -> Page:
+        page = context.new_page()
+        page.on("pageerror", lambda error: errors.append(str(error)))
+        page.goto(address + path)
+        page.get_by_label("Login").fill(login)
+        page.get_by_label("Password").fill(PASSWORDS[login])
+        page.keyboard.press("Enter")
+        page.get_by_role("navigation", name="Tabs").wait_for()
+        return page
+
+    yield open_as
+    assert errors == []
+
+
+@pytest.fixture
+def axe() -> Callable[[Page], list[dict[str, Any]]]:
+    """Violations of WCAG 2.2 A and AA on a page, as axe finds them."""
+    source = (Path(__file__).resolve().parents[2] / "frontend/node_modules/axe-core/axe.min.js").read_text()
+
+    def check(page: Page) -> list[dict[str, Any]]:
+        page.evaluate(source)
+        rules = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+        result = page.evaluate("(tags) => axe.run(document, { runOnly: { type: 'tag', values: tags } })", rules)
+        return [{"id": v["id"], "nodes": [n["html"][:160] for n in v["nodes"][:3]]} for v in result["violations"]]
+
+    return check

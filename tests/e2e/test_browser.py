@@ -1,0 +1,234 @@
+"""What people do, in the browser: read the outlook, order and receive, record and settle, import; by keyboard, and for everyone."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+
+from tests.e2e.conftest import SignIn
+
+Axe = Callable[[Page], list[dict[str, Any]]]
+
+
+def row(page: Page, number: str) -> Any:
+    return page.locator(f'tr[data-part="{number}"]')
+
+
+def test_a_wrong_password_is_said_at_its_place(context: BrowserContext, address: str) -> None:
+    page = context.new_page()
+    page.goto(address)
+    page.get_by_label("Login").fill("quay")
+    page.get_by_label("Password").fill("not the password")
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_text("login and password do not match")).to_be_visible()
+
+
+def test_the_outlook_by_keyboard_alone(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    expect(page.get_by_role("heading", name="Outlook", exact=True)).to_be_visible()
+    expect(page.get_by_text("parts are expected to fail", exact=False).first).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    expect(page).to_have_url(re.compile("/outlook/LM-8320$"))
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("heading", name="SO-DIMM 16 GB, DDR4-3200")).to_be_visible()
+    expect(page.get_by_text("Tenures on record")).to_be_visible()
+    page.keyboard.press("w")
+    expect(page.get_by_text("Tenures on record")).to_be_hidden()
+    page.keyboard.press("t")
+    expect(page.get_by_role("columnheader", name="median without orders")).to_be_visible()
+    page.keyboard.press("5")
+    expect(page.get_by_role("heading", name="Ledger")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("QF-BL-L")
+    expect(page.get_by_role("option", name="Fan, Bollard, left")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Fan, Bollard, left")).to_be_visible()
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("open or close the working")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+
+
+def test_a_figure_leads_down_to_its_log_entries(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/outlook/OB-P14-60")
+    page.get_by_role("button", name="show this part's log entries").first.click()
+    entries = page.get_by_text("Confirmed failures: ")
+    expect(entries).to_be_visible()
+    counted = entries.inner_text().removeprefix("Confirmed failures: ").removesuffix(" entries")
+    stated = page.get_by_role("row", name="Confirmed failures").locator("td").first.inner_text()
+    assert counted == stated
+    page.get_by_role("link", name="2026").first.click()
+    expect(page.get_by_role("heading", name="History")).to_be_visible()
+
+
+def test_a_site_chosen_is_part_of_the_address(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.get_by_role("button", name="All 6 sites").click()
+    page.get_by_role("menuitem", name="Ternhaven").click()
+    expect(page).to_have_url(re.compile("site=TER"))
+    expect(row(page, "OB-P14-60")).to_be_visible()
+    row(page, "OB-P14-60").get_by_role("button").first.click()
+    expect(page.get_by_text("11 days by boat from Eldermouth")).to_be_visible()
+    page.get_by_role("link", name="Ledger").click()
+    expect(page.get_by_role("button", name="Ternhaven")).to_be_visible()
+    expect(page.get_by_text("Eldermouth")).to_have_count(0)
+
+
+def test_ordering_and_receiving_in_part(sign_in: SignIn) -> None:
+    page = sign_in("quay", "/outlook/OF-P15-S")
+    on_hand = int(row(page, "OF-P15-S").locator("td").nth(3).inner_text())
+    page.get_by_role("button", name="Mark 2 as ordered").click()
+    page.get_by_label("Quantity").fill("3")
+    page.get_by_role("dialog").get_by_role("button", name="Mark as ordered").click()
+    expect(page.get_by_role("region", name="On order")).to_contain_text("PO-2026-")
+    expect(row(page, "OF-P15-S").locator("td").nth(4)).to_have_text("3")
+    page.get_by_role("button", name="Receive", exact=True).click()
+    page.get_by_label("Parts that arrived").fill("9")
+    page.get_by_role("dialog").get_by_role("button", name="Receive").click()
+    expect(page.get_by_text("3 are still to come")).to_be_visible()
+    page.get_by_label("Parts that arrived").fill("2")
+    page.get_by_role("dialog").get_by_role("button", name="Receive").click()
+    expect(row(page, "OF-P15-S").locator("td").nth(3)).to_have_text(str(on_hand + 2))
+    expect(page.get_by_role("region", name="On order")).to_contain_text("1 of 3")
+
+
+def test_an_incident_changes_the_outlook_at_once(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/outlook/LM-8320")
+    expect(row(page, "LM-8320")).to_be_visible()
+    before = int(row(page, "LM-8320").locator("td").nth(3).inner_text())
+    page.keyboard.press("n")
+    page.get_by_label("Asset tag").fill("sk-0012")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("Ostrel Packet 14", exact=True).first).to_be_visible()
+    page.get_by_role("button", name="Record the incident").click()
+    expect(page.get_by_text("say what was noticed")).to_be_visible()
+    page.get_by_label("What was noticed").fill("stops with a memory error")
+    page.get_by_label("Minutes").fill("18")
+    page.get_by_role("button", name="Record the incident").click()
+    expect(page.get_by_role("heading", name="stops with a memory error")).to_be_visible()
+    page.keyboard.press("1")
+    expect(row(page, "LM-8320").locator("td").nth(3)).to_have_text(str(before - 1))
+
+
+def test_settling_a_finding_is_a_new_revision(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/ledger?finding=open")
+    page.get_by_role("button", name="Settle the finding").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Finding").select_option("confirmed")
+    dialog.get_by_label("Note").fill("old pack failed on the bench too")
+    dialog.get_by_role("button", name="Write revision 2").click()
+    expect(dialog).to_be_hidden()
+    expect(page.get_by_text("old pack failed on the bench too").first).to_be_visible()
+
+
+def test_bad_input_is_named_where_it_is(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/ledger/new")
+    page.get_by_label("Asset tag").fill("SK-9999")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("no asset has the tag SK-9999")).to_be_visible()
+    page.get_by_label("Asset tag").fill("SK-0012")
+    page.keyboard.press("Enter")
+    page.get_by_label("What was noticed").fill("late")
+    page.get_by_label("Part fitted").select_option("LM-16548")
+    page.get_by_label("From the shelf").select_option("ELD")
+    page.get_by_label("Day").fill("2026-11-05")
+    page.get_by_role("button", name="Record the incident").click()
+    expect(page.get_by_text("5 Nov 2026 is in the future")).to_be_visible()
+    page.get_by_label("Day").fill("2026-11-01")
+    page.get_by_role("button", name="Record the incident").click()
+    expect(page.get_by_text("DDR5 module, the slot takes DDR4").last).to_be_visible()
+
+
+def test_a_duplicate_asks_first(sign_in: SignIn) -> None:
+    page = sign_in("pell")
+    for _ in range(2):
+        page.goto(page.url.split("/outlook")[0].split("/ledger")[0] + "/ledger/new")
+        page.get_by_label("Asset tag").fill("SK-0012")
+        page.keyboard.press("Enter")
+        page.get_by_label("What was done").select_option("kept")
+        page.get_by_label("What was noticed").fill("seated again")
+        page.get_by_role("button", name="Record the incident").click()
+        page.wait_for_timeout(400)
+    page.get_by_role("button", name="Yes, record a second one").click()
+    expect(page.get_by_role("heading", name="seated again")).to_be_visible()
+
+
+def test_a_reader_reads_and_cannot_write(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/outlook/OF-P15-S")
+    expect(page.get_by_role("heading", name="Fan with sink, Packet 15")).to_be_visible()
+    expect(page.get_by_role("button", name="Mark")).to_have_count(0)
+    page.keyboard.press("n")
+    expect(page.get_by_text("Recording needs the role technician or lead")).to_be_visible()
+
+
+def test_the_log_scrolls_through_its_pages(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/ledger?kind=fan")
+    table = page.get_by_role("table", name="Failure log")
+    expect(table.get_by_role("row").nth(1)).to_be_visible()
+    assert table.get_by_role("row").count() < 60
+    frame = table.get_by_role("rowgroup").nth(1)
+    for _ in range(12):
+        frame.evaluate("e => { e.scrollTop = e.scrollHeight }")
+        page.wait_for_timeout(250)
+    assert int(table.get_attribute("aria-rowcount") or 0) > 400
+
+
+def test_a_changed_target_redraws_the_outlook(sign_in: SignIn) -> None:
+    page = sign_in("quay")
+    page.get_by_role("button", name="95% no stock-out").click()
+    page.get_by_label("No stock-out in a cycle").fill("30")
+    page.get_by_role("button", name="Change").click()
+    expect(page.get_by_text("a probability from 0.5 to 0.9999 was wanted")).to_be_visible()
+    page.get_by_label("No stock-out in a cycle").fill("99")
+    page.get_by_role("button", name="Change").click()
+    expect(page.get_by_role("button", name="99% no stock-out")).to_be_visible()
+
+
+def test_importing_shows_every_fault_and_then_imports(sign_in: SignIn, tmp_path: Path) -> None:
+    page = sign_in("quay", "/import")
+    bad, good = tmp_path / "bad" / "sites.csv", tmp_path / "good" / "sites.csv"
+    for path, cell in ((bad, "fog"), (good, "salt")):
+        path.parent.mkdir()
+        path.write_text(f"code,name,environment,log_began_on\nNEW,Newhithe,{cell},2024-02-29\n")
+    page.get_by_label("Files").set_input_files(bad)
+    page.get_by_role("button", name="Check").click()
+    expect(page.get_by_role("heading", name="1 fault; nothing was written")).to_be_visible()
+    expect(page.get_by_role("cell", name="environment")).to_be_visible()
+    page.get_by_label("Files").set_input_files(good)
+    page.get_by_role("button", name="Check").click()
+    page.get_by_role("button", name="Import all").click()
+    expect(page.get_by_role("heading", name="Imported")).to_be_visible()
+
+
+@pytest.mark.parametrize("path", ["/", "/outlook/OB-P14-60", "/ledger", "/ledger/new", "/import"])
+@pytest.mark.parametrize("lamp", [False, True])
+def test_everybody_can_use_it(sign_in: SignIn, axe: Axe, path: str, lamp: bool) -> None:
+    page = sign_in("quay", path)
+    page.wait_for_load_state("networkidle")
+    page.evaluate("(on) => document.documentElement.classList.toggle('lamp', on)", lamp)
+    assert axe(page) == []
+
+
+def test_the_pages_stack_on_a_narrow_screen(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/outlook/OF-P14")
+    page.set_viewport_size({"width": 760, "height": 900})
+    index, plate = (
+        page.get_by_role("region", name="Stock parts").bounding_box(),
+        page.get_by_role("region", name="Chosen part").bounding_box(),
+    )
+    assert index is not None
+    assert plate is not None
+    assert plate["y"] >= index["y"] + index["height"] - 1
+    assert index["width"] > 700
+
+
+def test_a_lost_session_leads_back_to_the_door(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.context.clear_cookies()
+    page.reload()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()

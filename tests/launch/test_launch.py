@@ -1,0 +1,230 @@
+"""Starting, stopping and surviving: the real launcher on a data folder of its own."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+import time
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner
+from sqlalchemy import create_engine, text
+
+from almanac.cli import main
+from almanac.launch.cluster import Cluster, LaunchError, free_port, running
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+@pytest.fixture(scope="module")
+def data() -> Iterator[Path]:
+    folder = Path(tempfile.mkdtemp(prefix="almanac-launch-", dir="/tmp"))
+    folder.chmod(0o711)
+    yield folder / "data"
+    Cluster(folder / "data").stop()
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def launch(data: Path, port: int, *options: str, **environment: str) -> subprocess.Popen[str]:
+    command = [sys.executable, "-m", "almanac.launch.start", "--data", str(data), "--port", str(port), *options]
+    return subprocess.Popen(
+        command,
+        cwd=ROOT,
+        text=True,
+        stdin=subprocess.DEVNULL,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.STDOUT,
+        env={**os.environ, **environment},
+    )
+
+
+@contextmanager
+def started(data: Path, port: int, *options: str) -> Iterator[tuple[subprocess.Popen[str], str]]:
+    """A launcher that has announced itself, and what it said."""
+    process = launch(data, port, *options)
+    assert process.stdout is not None
+    said = ""
+    for line in process.stdout:
+        said += line
+        if "Ctrl-C" in line:
+            break
+    try:
+        yield process, said
+    finally:
+        if process.poll() is None:
+            process.send_signal(signal.SIGINT)
+            process.wait(30)
+        process.stdout.close()
+
+
+def session_state(port: int) -> dict[str, object]:
+    with urllib.request.urlopen(f"http://127.0.0.1:{port}/api/v1/session", timeout=10) as reply:
+        state: dict[str, object] = json.load(reply)
+    return state
+
+
+def children_of(data: Path, launcher: int) -> list[int]:
+    """The launcher's web processes and the cluster's server, by id."""
+    web = [int(pid) for pid in subprocess.run(["pgrep", "-P", str(launcher)], capture_output=True, text=True, check=False).stdout.split()]
+    workers = [
+        int(pid)
+        for parent in web
+        for pid in subprocess.run(["pgrep", "-P", str(parent)], capture_output=True, text=True, check=False).stdout.split()
+    ]
+    return [*web, *workers, *Cluster(data)._own_processes()]
+
+
+def test_it_starts_with_the_demo_keeps_its_data_and_survives_being_killed(data: Path) -> None:
+    port = free_port()
+    with started(data, port) as (process, said):
+        assert f"http://127.0.0.1:{port}" in said
+        assert "ferry-lead-2026" in said
+        assert session_state(port)["as_of"] == "2026-11-01"
+        refused = launch(data, free_port())
+        assert "another Parts Almanac runs on" in refused.communicate(timeout=60)[0]
+        engine = create_engine(_url(data))
+        with engine.begin() as connection:
+            connection.execute(text("UPDATE \"user\" SET name = 'M. Quay the younger' WHERE login = 'quay'"))
+        engine.dispose()
+        victims = [process.pid, *children_of(data, process.pid)]
+        assert len(victims) > 4
+        for pid in victims:
+            with pytest.MonkeyPatch.context():
+                try:
+                    os.kill(pid, signal.SIGKILL)
+                except ProcessLookupError:
+                    continue
+        process.wait(10)
+    with started(data, port) as (_, said):
+        assert "Loading the demo" not in said
+        assert session_state(port)["as_of"] == "2026-11-01"
+        engine = create_engine(_url(data))
+        with engine.connect() as connection:
+            assert connection.scalar(text("SELECT name FROM \"user\" WHERE login = 'quay'")) == "M. Quay the younger"
+        engine.dispose()
+    assert Cluster(data)._own_processes() == set()  # Ctrl-C stops both
+
+
+def _url(data: Path) -> str:
+    cluster = Cluster(data)
+    cluster.port = cluster._running_port() or 0
+    return cluster.url()
+
+
+def test_the_second_start_is_quick_and_reset_brings_the_demo_back(data: Path) -> None:
+    port = free_port()
+    with started(data, port, "--reset-demo") as (_, said):
+        assert "Loading the demo" in said
+        engine = create_engine(_url(data))
+        with engine.connect() as connection:
+            assert connection.scalar(text("SELECT name FROM \"user\" WHERE login = 'quay'")) == "M. Quay"
+        engine.dispose()
+
+
+def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> None:
+    file = tmp_path / "almanac.backup"
+    runner = CliRunner()
+    saved = runner.invoke(main, ["backup", str(file), "--data", str(data)])
+    assert saved.exit_code == 0, saved.output
+    with running(data) as cluster:
+        engine = create_engine(cluster.url())
+        with engine.begin() as connection:
+            before = connection.scalar(text("SELECT count(*) FROM incident"))
+            connection.execute(text("DELETE FROM fleet_plan"))
+            connection.execute(text("DROP TRIGGER append_only ON setting"))
+        engine.dispose()
+        restored = runner.invoke(main, ["restore", str(file), "--yes", "--data", str(data)])
+        assert restored.exit_code == 0, restored.output
+        engine = create_engine(cluster.url())
+        with engine.connect() as connection:
+            assert connection.scalar(text("SELECT count(*) FROM incident")) == before
+            assert connection.scalar(text("SELECT count(*) FROM fleet_plan")) == 4
+            assert connection.scalar(text("SELECT count(*) FROM pg_trigger WHERE tgname = 'append_only'")) == 5
+        engine.dispose()
+
+
+def test_a_broken_backup_changes_nothing(data: Path, tmp_path: Path) -> None:
+    file = tmp_path / "broken.backup"
+    file.write_bytes(b"no backup at all")
+    result = CliRunner().invoke(main, ["restore", str(file), "--yes", "--data", str(data)])
+    assert result.exit_code == 1
+    assert "nothing was changed" in result.output
+    with running(data) as cluster:
+        engine = create_engine(cluster.url())
+        with engine.connect() as connection:
+            assert (connection.scalar(text("SELECT count(*) FROM incident")) or 0) > 1000
+        engine.dispose()
+
+
+def test_users_and_imports_from_the_command_line(data: Path, tmp_path: Path) -> None:
+    runner = CliRunner()
+    added = runner.invoke(
+        main, ["user", "add", "Boat", "B. Oat", "--role", "reader", "--password", "long enough to keep", "--data", str(data)]
+    )
+    assert added.exit_code == 0, added.output
+    again = runner.invoke(main, ["user", "add", "boat", "B. Oat", "--role", "reader", "--password", "short", "--data", str(data)])
+    assert again.exit_code == 1
+    assert "is in use" in again.output
+    assert runner.invoke(main, ["import", str(tmp_path), "--templates"]).exit_code == 0
+    checked = runner.invoke(main, ["import", str(tmp_path), "--check", "--data", str(data)])
+    assert checked.exit_code == 2
+    assert "sites.csv: line 2, column code: ELD is already there" in checked.output
+    nothing = runner.invoke(main, ["import", str(tmp_path / "none")])
+    assert nothing.exit_code == 2
+
+
+def test_a_port_in_use_gets_one_clear_line(tmp_path: Path) -> None:
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        process = launch(tmp_path, port)
+        said = process.communicate(timeout=60)[0]
+    assert process.returncode == 1
+    assert said.strip() == f"Error: port {port} is in use: stop what serves there, or choose another with --port"
+
+
+def test_a_data_folder_it_may_not_use_gets_one_clear_line() -> None:
+    process = launch(Path("/proc/almanac"), free_port())
+    said = process.communicate(timeout=60)[0]
+    assert process.returncode == 1
+    assert said.count("\n") == 1
+    assert "cannot write to the data folder /proc/almanac" in said
+
+
+def test_without_the_demo_it_asks_for_the_first_user(data: Path) -> None:
+    empty = data.parent / "empty"
+    process = launch(empty, free_port(), "--empty")
+    said = process.communicate(timeout=120)[0]
+    assert process.returncode == 1
+    assert "--empty asks for the first user" in said
+    assert "password" not in said.lower().replace("passwords", "")
+    process = launch(empty, free_port(), "--empty", "--reset-demo")
+    assert "exclude one another" in process.communicate(timeout=60)[0]
+
+
+def test_a_stale_postmaster_file_is_no_obstacle(data: Path) -> None:
+    (data / "postgres" / "postmaster.pid").write_text("999999\n/nowhere\n0\n5432\n\n127.0.0.1\n0\nready\n")
+    begun = time.monotonic()
+    with running(data) as cluster:
+        assert cluster.port not in (0, 5432)
+    assert time.monotonic() - begun < 60
+
+
+def test_a_cluster_cannot_be_made_where_postgres_cannot_go(tmp_path: Path) -> None:
+    if os.geteuid() != 0:
+        pytest.skip("only root has to hand the folder to another user")
+    closed = tmp_path / "closed"
+    closed.mkdir(mode=0o700)
+    with pytest.raises(LaunchError, match="the postgres user cannot reach"):
+        Cluster(closed / "data").prepare()

@@ -1,0 +1,1 @@
+"""Second implementations: slow and obvious, to hold the fast ones against."""

@@ -1,0 +1,105 @@
+"""Who may call what, on every view; and what guards a session."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from flask import Flask
+
+from almanac.store.models import Role
+from almanac.web.access import ANYONE
+from tests.web.conftest import Client
+
+OPEN_VIEWS = {"session.read_session", "session.open_session", "session.close_session", "_page"}
+"""Views that need no sign-in. This list only shrinks."""
+
+
+def _views(app: Flask) -> dict[str, Any]:
+    return {name: view for name, view in app.view_functions.items() if not name.startswith(("openapi", "doc_page"))}
+
+
+def test_every_view_has_a_rule(app: Flask) -> None:
+    rules = {name: getattr(view, "access_rule", None) for name, view in _views(app).items()}
+    assert {name for name, rule in rules.items() if rule is None} == set()
+    assert {name for name, rule in rules.items() if rule == ANYONE} == OPEN_VIEWS
+    assert all(rule == ANYONE or isinstance(rule, Role) for rule in rules.values())
+
+
+def _calls(app: Flask) -> list[tuple[str, str, Role]]:
+    """Every guarded call with its parameters filled in."""
+    found = []
+    for rule in app.url_map.iter_rules():
+        access = getattr(app.view_functions[rule.endpoint], "access_rule", ANYONE)
+        if access == ANYONE:
+            continue
+        path = rule.rule.replace("<int:incident_id>", "1").replace("<int:line_id>", "1").replace("<tag>", "SK-0001")
+        path = path.replace("<number>", "OF-P14").replace("<name>", "sites")
+        for method in (rule.methods or set()) - {"HEAD", "OPTIONS"}:
+            found.append((method, path, Role(access)))
+    return found
+
+
+def test_strangers_get_nothing(app: Flask, stranger: Client) -> None:
+    calls = _calls(app)
+    assert len(calls) > 12
+    for method, path, _ in calls:
+        answer = stranger.get(path) if method == "GET" else stranger.post(path, {})
+        assert answer.status_code == 401, (method, path)
+        assert answer.mimetype == "application/problem+json"
+
+
+@pytest.mark.parametrize("login", ["pell", "ledger"])
+def test_nobody_gets_what_needs_a_higher_role(app: Flask, as_user: Callable[[str], Client], login: str) -> None:
+    client = as_user(login)
+    higher = {"pell": {Role.LEAD}, "ledger": {Role.LEAD, Role.TECHNICIAN}}[login]
+    for method, path, access in _calls(app):
+        if access in higher:
+            answer = client.get(path) if method == "GET" else client.post(path, {})
+            assert answer.status_code == 403, (method, path)
+            assert "needs the role" in answer.get_json()["detail"]
+
+
+def test_a_write_without_the_token_is_refused(lead: Client) -> None:
+    answer = lead.http.post("/api/v1/orders", json={"part_number": "OF-P14", "quantity": 1})
+    assert answer.status_code == 400
+    assert "Reload the page" in answer.get_json()["detail"]
+
+
+def test_a_wrong_password_says_so_at_its_place_and_not_which(stranger: Client) -> None:
+    for login in ("quay", "nobody"):
+        answer = stranger.sign_in(login, "not it")
+        assert answer.status_code == 422
+        assert answer.get_json()["faults"][0]["field"] == "password"
+
+
+def test_failed_sign_ins_are_limited_even_for_the_right_password(stranger: Client) -> None:
+    for _ in range(8):
+        assert stranger.sign_in("quay", "guess").status_code == 422
+    answer = stranger.sign_in("quay", "test-lead-password")
+    assert answer.status_code == 429
+    assert "ten minutes" in answer.get_json()["detail"]
+    assert stranger.sign_in("pell", "test-bench-password").status_code == 200
+
+
+def test_signing_out_ends_the_session(reader: Client) -> None:
+    assert reader.get("/api/v1/outlook").status_code == 200
+    assert reader.delete("/api/v1/session").get_json()["user"] is None
+    assert reader.get("/api/v1/outlook").status_code == 401
+
+
+def test_cookies_and_headers(stranger: Client) -> None:
+    answer = stranger.get("/api/v1/session")
+    cookie = answer.headers["Set-Cookie"]
+    assert "HttpOnly" in cookie
+    assert "SameSite=Strict" in cookie
+    policy = answer.headers["Content-Security-Policy"]
+    assert "default-src 'self'" in policy
+    assert "frame-ancestors 'none'" in policy
+    assert answer.headers["X-Content-Type-Options"] == "nosniff"
+
+
+def test_a_stranger_learns_nothing_of_the_company(stranger: Client) -> None:
+    state = stranger.get("/api/v1/session").get_json()
+    assert (state["user"], state["company"], state["sites"]) == (None, "", [])
