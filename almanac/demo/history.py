@@ -49,10 +49,11 @@ def model_factors(chance: Random) -> dict[tuple[str, Kind], float]:
 class HistoryWriter:
     """Walks the machines and appends units, tenures, incidents and usage to the company's rows."""
 
-    def __init__(self, company: Company, chance: Random) -> None:
+    def __init__(self, company: Company, chance: Random, *, ageing: float = 1.0) -> None:
         self.company, self.chance = company, chance
-        self.factors = model_factors(chance)
+        self.factors = {pool: factor * ageing for pool, factor in model_factors(chance).items()}
         self.usage = Usage()
+        self.on_record: set[int] = set()
 
     def write(self, machines: list[Machine]) -> Usage:
         for machine in machines:
@@ -134,13 +135,14 @@ class HistoryWriter:
         row["removed_on"], row["removal_recorded_at"] = day, at(day)
 
     def _forget(self, tenure: int) -> None:
-        """What came out before the log began was never written down."""
-        self.company.rows.tables["tenure"][tenure - 1]["forgotten"] = True
+        """What came out before the log began was never written down, unless a log elsewhere had seen it go in."""
+        self.company.rows.tables["tenure"][tenure - 1]["forgotten"] = tenure not in self.on_record
 
     def _record(
         self, machine: Machine, position: catalog.DemoPosition, event: Happening, site: int, removed: int, fitted: int, old: str, new: str
     ) -> None:
         rows, parts = self.company.rows, self.company.parts
+        self.on_record.update((removed, fitted))
         incident = rows.add("incident", asset_id=machine.asset_id, site_id=site, latest_number=1, occurred_on=event.day, is_open=False)
         settled_on = self._settled_on(event)
         stages = [(event.day, event.finding)] if settled_on == event.day else [(event.day, Finding.OPEN), (settled_on, event.finding)]

@@ -17,12 +17,12 @@ from almanac.demo.stores import fill_shelves
 from almanac.store.models import Base
 
 
-def draw(*, seed: int = truth.SEED, scale: float = 1.0, password_hashes: dict[str, str] | None = None) -> Company:
-    """A whole company from a seed; without hashes it has no users."""
+def draw(*, seed: int = truth.SEED, scale: float = 1.0, ageing: float = 1.0, password_hashes: dict[str, str] | None = None) -> Company:
+    """A whole company from a seed; without hashes it has no users. `scale` is the fleet's size, `ageing` how fast parts wear."""
     company = build_company(with_users=password_hashes is not None, password_hashes=password_hashes)
     chance = Random(seed)
     machines = build_fleet(company, chance, scale=scale)
-    fill_shelves(company, HistoryWriter(company, chance).write(machines))
+    fill_shelves(company, HistoryWriter(company, chance, ageing=ageing).write(machines))
     _drop_forgotten(company)
     return company
 

@@ -110,6 +110,13 @@ def test_longer_windows_ask_for_more(law: DemandLaw, first: int, more: int) -> N
     assert (np.cumsum(pmf[1]) <= np.cumsum(pmf[0]) + 1e-9).all()
 
 
+@settings(max_examples=30, deadline=None)
+@given(laws(), st.lists(st.integers(0, 900), min_size=1, max_size=4), st.sampled_from([0.05, 0.5, 0.95, 0.999]))
+def test_quantiles_from_what_reaches_them_are_those_of_the_whole(law: DemandLaw, days: list[int], level: float) -> None:
+    whole, enough = law.pmf(np.zeros(len(days)), days), law.reaching(np.zeros(len(days)), days, level)
+    np.testing.assert_array_equal(counts.quantile(enough, level), counts.quantile(whole, level))
+
+
 def test_drawing_parts_one_by_one_gives_the_same_distribution() -> None:
     law = one_pool(again=0.05, side=(SideStream("damage", 2.0, 60.0), SideStream("damage", 1.0, 90.0, batch=2)), swaps=3)
     drawn = simulate(law, [60, 240], runs=6000, seed=11)

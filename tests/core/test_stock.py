@@ -35,6 +35,10 @@ class PoissonLaw:
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> Floats:
         return self.pmf(start_days, end_days)[:, : most + 1]
 
+    def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> Floats:
+        del level
+        return self.pmf(start_days, end_days)
+
     def mean_parts(self, end_days: ArrayLike) -> Floats:
         return self.rate * np.asarray(end_days, dtype=float)
 

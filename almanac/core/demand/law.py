@@ -192,6 +192,30 @@ class DemandLaw:
         found = counts.first_probabilities(self.nodes.weight, *self._series(window, most))
         return counts.shifted(found, window.swaps)[:, : most + 1]
 
+    def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> checks.Floats:
+        """(w, n) probabilities of 0 .. n-1, far enough that each window's cumulative probability reaches a level.
+
+        What quantiles and stock levels need; the tail beyond them is not worked out.
+
+        Parameters
+        ----------
+        start_days, end_days : as for `pmf` · level : in (0, 1)
+
+        Raises
+        ------
+        ContractError : a negative day, or a level that is no probability
+        """
+        checks.probability("level", level)
+        window = self._window(start_days, end_days)
+        mean, variance = self._moments(window.pieces, window.fittings)
+        most = int(mean + 2.0 * variance**0.5 + window.swaps.max(initial=0)) + 3
+        while most <= LONGEST_HEAD:
+            found = self.head_of(window, most)
+            if (found.sum(axis=1) >= level).all():
+                return found
+            most *= 2
+        return self.pmf_of(window)
+
     def windows_of(self, exposure: ArrayLike, swaps: ArrayLike, fittings: ArrayLike) -> Windows:
         """Windows of a part of the fleet (a site, say) under this law.
 

@@ -120,18 +120,20 @@ def _last_day_within(law: Law, holding: Holding, lead: LeadTime, risk: float, be
 def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *, late: bool, chance: float) -> OrderPlan:
     """S over (day, day + L + R] mixed over the lead time, less the median position on the day, in packs and within shelf life."""
     ends = day + policy.lead.days + policy.review_days
-    expires = day + policy.lead.median_days + (policy.shelf_life_days or 0)
-    start = np.concatenate([np.full(ends.size, day), [0, day]])
-    pmf = law.pmf(start, np.concatenate([ends, [day, expires]]))
-    level = levels.cycle_service_level(policy.lead.weight @ pmf[: ends.size], policy.target)
-    used, life_demand = counts.quantile(pmf[ends.size :], 0.5).tolist()
+    pmf = law.reaching([0, *[day] * ends.size], [day, *ends], policy.target)
+    level = levels.cycle_service_level(policy.lead.weight @ pmf[1:], policy.target)
+    used = int(counts.quantile(pmf[:1], 0.5)[0])
+    life_demand = None
+    if policy.shelf_life_days is not None:
+        expires = day + policy.lead.median_days + policy.shelf_life_days
+        life_demand = int(counts.quantile(law.reaching([day], [expires], 0.5), 0.5)[0])
     position = holding.available + holding.on_order - used
     size = partial(
         order_size,
         pack=policy.pack,
         minimum_order=policy.minimum_order,
         held=max(position, 0),
-        life_demand=life_demand if policy.shelf_life_days is not None else None,
+        life_demand=life_demand,
     )
     needed = level - position
     if needed <= 0 and not late:

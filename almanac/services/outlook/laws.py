@@ -54,8 +54,12 @@ class LawBook:
 
     def __init__(self, inputs: Inputs) -> None:
         self.inputs = inputs
-        self.changes: ServiceChanges = service_changes(inputs)
         self.kind_of = {part.id: part.kind for part in inputs.parts}
+
+    @cached_property
+    def changes(self) -> ServiceChanges:
+        """Units in service now and how they will change."""
+        return service_changes(self.inputs)
 
     @cached_property
     def records(self) -> dict[Pool, PoolRecord]:
@@ -126,7 +130,7 @@ class LawBook:
             nodes=evidence.nodes,
             failures=np.array([self.failures(pool, evidence.record.share.share) for pool in pools]),
             exposure_years=np.array([self.records[pool].exposure_years for pool in pools]),
-            in_service=np.array([table[[rows.get((pool, site), 0) for site in sites]].sum(axis=0) for pool in pools]),
+            in_service=table[[[rows.get((pool, site), 0) for site in sites] for pool in pools]].sum(axis=1),
             side=evidence.side,
             dead_on_arrival=evidence.dead_on_arrival,
             planned_swaps=_cumulative(self._planned(self.changes.swaps, part_id, sites), self.horizon_days),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
@@ -25,7 +24,7 @@ from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.laws import HORIZON_DAYS, LawBook, PartLaw
 from almanac.store.models import Part
 
-REMEMBERED: LRUCache[Hashable, Line] = LRUCache(maxsize=400)
+REMEMBERED: LRUCache[bytes, Line] = LRUCache(maxsize=400)
 LOCK = Lock()
 BAND = (0.05, 0.5, 0.95)
 SOON_DAYS = 90
@@ -190,7 +189,7 @@ class OutlookBuilder:
 
     def _path(self, law: DemandLaw, holding: Holding) -> list[PathPoint]:
         days = np.array([step.to_day for step in self.steps])
-        demand = law.pmf(np.zeros(days.size), days)
+        demand = law.reaching(np.zeros(days.size), days, BAND[-1])
         high, median, low = (path_quantiles(counts.quantile(demand, level), holding, days) for level in BAND)
         start = PathPoint(0, holding.available, holding.available, holding.available)
         return [start, *(PathPoint(int(day), int(low[i]), int(median[i]), int(high[i])) for i, day in enumerate(days))]
@@ -231,5 +230,5 @@ class OutlookBuilder:
             return 0
         lots = self.lots(part)
         days = [max(lot.expires_day, 0) if lot.expires_day is not None else 0 for lot in lots]
-        used = counts.quantile(law.pmf(np.zeros(len(lots)), days), 0.5).tolist() if lots else []
+        used = counts.quantile(law.reaching(np.zeros(len(lots)), days, 0.5), 0.5).tolist() if lots else []
         return expected_scrap(lots, used)

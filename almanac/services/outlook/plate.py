@@ -133,7 +133,7 @@ def _planned_path(line: Line, orders: list[PlannedOrder], steps: list[MonthStep]
     holding = Holding(line.holding.available, tuple(arrivals), line.holding.floor)
     last = steps[-1].to_day
     days = sorted({0, *(step.to_day for step in steps), *(day for a in arrivals for day in (a.day - 1, a.day) if 0 <= day <= last)})
-    pmf = line.law.law.pmf(np.zeros(len(days)), days)
+    pmf = line.law.law.reaching(np.zeros(len(days)), days, BAND[-1])
     high, median, low = (path_quantiles(counts.quantile(pmf, level), holding, days) for level in BAND)
     return [PathPoint(day, int(low[i]), int(median[i]), int(high[i])) for i, day in enumerate(days)]
 

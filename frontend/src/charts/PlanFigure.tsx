@@ -1,4 +1,5 @@
 import { scaleLinear } from "@visx/scale";
+import { useId } from "react";
 import { type ArrivalPoint, band, polyline, type StockPoint, waterline } from "./waterline";
 
 export interface PlanFigureProps {
@@ -33,6 +34,8 @@ export function PlanFigure(props: PlanFigureProps) {
     clamp: true,
     nice: true,
   });
+  const free = y.copy().clamp(false);
+  const clip = useId();
   const ticks = y.ticks(5).filter(Number.isInteger);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
@@ -45,7 +48,17 @@ export function PlanFigure(props: PlanFigureProps) {
         </g>
       ))}
       <path d={band(corner("high"), corner("low"), x, y)} fill={colour} opacity={0.22} />
-      <path d={polyline(bare, x, y)} fill="none" stroke="var(--short)" strokeWidth={1.2} strokeDasharray="4 3" />
+      <clipPath id={clip}>
+        <rect x={LEFT} y={0} width={WIDTH - LEFT - 4} height={HEIGHT - BOTTOM} />
+      </clipPath>
+      <path
+        d={polyline(bare, x, free)}
+        clipPath={`url(#${clip})`}
+        fill="none"
+        stroke="var(--short)"
+        strokeWidth={1.2}
+        strokeDasharray="4 3"
+      />
       <line x1={LEFT} x2={WIDTH - 4} y1={y(floor)} y2={y(floor)} stroke="var(--ink)" strokeWidth={1.2} />
       <path d={polyline(corner("median"), x, y)} fill="none" stroke={colour} strokeWidth={1.7} />
       {orders.map((order, place) => {

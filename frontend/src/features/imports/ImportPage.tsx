@@ -129,7 +129,7 @@ export default function ImportPage() {
                     type="file"
                     multiple
                     accept=".csv,text/csv"
-                    className="font-normal"
+                    className="border border-soft bg-leaf font-normal file:mr-2 file:border-0 file:border-r file:border-solid file:border-soft file:bg-pick file:px-3 file:py-1.5 file:font-semibold file:text-ink"
                     onChange={(event) => {
                       setFiles([...(event.target.files ?? [])]);
                       send.reset();

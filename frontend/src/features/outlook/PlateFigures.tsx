@@ -44,7 +44,8 @@ export function PlateFigures({ plate, tables, onTables }: PlateFiguresProps) {
           title={`Projected stock of ${plate.line.name} with ${plate.orders.length} planned orders over twelve months; the table holds the figures`}
         />
         <p className="text-[0.88rem] text-soft">
-          Solid: median with the plan's orders. <span className="text-short">Dashed: without an order.</span>
+          Solid: median with the plan's orders, as seen from today.{" "}
+          <span className="text-short">Dashed: without an order.</span>
         </p>
       </FigureTable>
       <FigureTable

@@ -1,0 +1,1 @@
+"""How fast the application is on this machine. Figures are printed; nothing is asserted."""

@@ -1,0 +1,70 @@
+"""bin/bench: the demo's outlook, the first page, and with --assets a generated fleet of any size."""
+
+from __future__ import annotations
+
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import click
+
+from almanac.bench.measure import show
+from almanac.bench.page import measure_page
+from almanac.demo.load import draw, load
+from almanac.launch.cluster import Cluster
+from almanac.launch.databases import load_demo, open_database
+
+DEMO_ASSETS = 2126
+TENURES_PER_ASSET_AGEING = 3.0
+"""Parts of the generated fleet wear this many times faster, which gives about six tenures an asset."""
+
+
+@click.command(context_settings={"help_option_names": ["-h", "--help"]})
+@click.option(
+    "--assets", type=click.IntRange(1000, 500_000), help="Also generate a fleet of this many machines (100000 takes some minutes)."
+)
+def main(assets: int | None) -> None:
+    """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
+    folder = Path(tempfile.mkdtemp(prefix="almanac-bench-", dir="/tmp"))
+    folder.chmod(0o711)
+    cluster = Cluster(folder, durable=False)
+    cluster.start()
+    try:
+        _demo(cluster)
+        if assets:
+            _fleet(cluster, assets)
+    finally:
+        cluster.stop()
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _demo(cluster: Cluster) -> None:
+    click.echo("The demo fleet")
+    engine = open_database(cluster)
+    load_demo(engine)
+    _in_its_own_process(cluster, 0.15)
+    measure_page(engine)
+    engine.dispose()
+
+
+def _fleet(cluster: Cluster, assets: int) -> None:
+    click.echo(f"A generated fleet of {assets:,} machines")
+    begun = time.perf_counter()
+    company = draw(scale=assets / DEMO_ASSETS, ageing=TENURES_PER_ASSET_AGEING)
+    engine = open_database(cluster, reset=True)
+    load(engine, company)
+    engine.dispose()
+    show("Drawing and loading it (not part of the application)", time.perf_counter() - begun, "s")
+    _in_its_own_process(cluster, 1.5)
+
+
+def _in_its_own_process(cluster: Cluster, wanted_seconds: float) -> None:
+    sys.stdout.flush()
+    subprocess.run([sys.executable, "-m", "almanac.bench.database", cluster.url(), str(wanted_seconds)], check=True)
+
+
+if __name__ == "__main__":
+    main()
