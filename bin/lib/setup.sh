@@ -69,6 +69,6 @@ frontend_build() {
 
 setup() {
   tools
-  debian postgresql "$@"
+  debian postgresql libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 "$@" # the last three print PDF
   python_environment
 }

@@ -61,6 +61,13 @@ def test_the_buying_list_opens_in_a_spreadsheet(reader: Client) -> None:
     assert {row["part_number"] for row in rows} == {line["number"] for line in outlook["lines"] if line["quantity"]}
 
 
+def test_the_buying_list_prints(reader: Client) -> None:
+    answer = reader.get("/api/v1/outlook/buying-list.pdf", site="TER")
+    assert answer.mimetype == "application/pdf"
+    assert answer.data.startswith(b"%PDF-")
+    assert len(answer.data) > 5000
+
+
 def _incident(where: Any, **changes: object) -> dict[str, object]:
     line = {"position_id": where.position_id, "action": "replaced", "part_number": where.part, "shelf_site": where.site}
     values = {"tag": where.tag, "occurred_on": "2026-11-01", "reason": "grinds", "finding": "open", "lines": [line]}

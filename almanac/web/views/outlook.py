@@ -9,7 +9,7 @@ from flask import Blueprint, Response
 from almanac.core.demand.months import MonthStep
 from almanac.core.life.record import Stream
 from almanac.exchange.tables import write_csv
-from almanac.services.buying_list import BUYING_COLUMNS, buying_rows
+from almanac.services.buying_list import BUYING_COLUMNS, buying_pdf, buying_rows
 from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, PoolLine
@@ -51,6 +51,12 @@ def buying_list(query: schemas.SiteQuery) -> Response:
     body = write_csv(BUYING_COLUMNS, buying_rows(found))
     name = f"buying-list-{found.inputs.clock.today.isoformat()}.csv"
     return Response(body, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@endpoint(blueprint, "/buying-list.pdf", access=Role.READER, replies=None)
+def buying_list_pdf(query: schemas.SiteQuery) -> Response:
+    """The same list to print and tick off."""
+    return Response(buying_pdf(read_outlook(session(), site_code=query.site)), mimetype="application/pdf")
 
 
 @endpoint(blueprint, "/parts/<number>", access=Role.READER, replies=schemas.PlateView)

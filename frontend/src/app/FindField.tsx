@@ -1,7 +1,7 @@
 import { type KeyboardEvent, useId, useRef, useState } from "react";
 import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "@/api/client";
-import { useFind } from "@/features/session/session.queries";
+import { useFind, useFindNow } from "@/features/session/session.queries";
 import { useKeys } from "@/lib/useKeys";
 
 type Found = Schemas["Found"];
@@ -24,6 +24,7 @@ export function FindField() {
   const location = useLocation();
   const { data = [], isFetched } = useFind(words.trim());
   const found = words.trim().length > 1 ? data : [];
+  const findNow = useFindNow();
   useKeys({ "/": () => input.current?.focus() });
 
   const open = (chosen: Found | undefined): void => {
@@ -34,8 +35,13 @@ export function FindField() {
     const address = addressOf(chosen);
     navigate(site ? `${address}${address.includes("?") ? "&" : "?"}site=${site}` : address);
   };
+  const enter = async (): Promise<void> => {
+    const ready = found[marked] ?? found[0];
+    if (ready || !words.trim()) open(ready);
+    else open((await findNow(words.trim()))[0]);
+  };
   const press = (event: KeyboardEvent): void => {
-    if (event.key === "Enter") open(found[marked] ?? found[0]);
+    if (event.key === "Enter") void enter();
     else if (event.key === "ArrowDown") setMarked(Math.min(marked + 1, found.length - 1));
     else if (event.key === "ArrowUp") setMarked(Math.max(marked - 1, 0));
     else if (event.key === "Escape") {

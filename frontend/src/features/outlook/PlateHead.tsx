@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
-import { day, money, percent, plural } from "@/lib/format";
+import { day, figure, money, percent, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { OrderSheet } from "./OrderSheet";
 import type { Plate } from "./outlook.queries";
@@ -28,6 +28,11 @@ function Warnings({ plate }: { plate: Plate }) {
     <>
       {line.end_of_supply_on && (
         <p className="mt-1 font-semibold text-thin">Can be bought until {day(line.end_of_supply_on)} only.</p>
+      )}
+      {line.rate && line.failures < 5 && (
+        <p className="mt-1 text-soft">
+          Rests on little: {figure(line.failures, 1)} failures of its own, so its rate is mostly that of its kind.
+        </p>
       )}
       {line.scrap_expected > 0 && (
         <p className="mt-1 font-semibold text-thin">

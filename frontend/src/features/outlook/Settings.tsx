@@ -58,9 +58,20 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
         `${figure(outlook.target.value * 100, outlook.target.value > 0.99 ? 2 : 0)}% no stock-out`,
       )}
       {setting("review_days", "Review every", `${outlook.review_days.value} days`)}
-      <a href={`/api/v1/outlook/buying-list.csv${site}`} className="ml-auto text-accent underline" download>
-        Buying list (CSV)
-      </a>
+      <span className="ml-auto">
+        Buying list:{" "}
+        <a href={`/api/v1/outlook/buying-list.csv${site}`} className="text-accent underline" download>
+          CSV
+        </a>{" "}
+        <a
+          href={`/api/v1/outlook/buying-list.pdf${site}`}
+          className="text-accent underline"
+          target="_blank"
+          rel="noreferrer"
+        >
+          print
+        </a>
+      </span>
       {changing && <ChangeSheet outlook={outlook} name={changing} onClose={() => setChanging(null)} />}
     </div>
   );

@@ -37,10 +37,17 @@ export function useSignOut() {
   });
 }
 
+const findOptions = (words: string) => ({
+  queryKey: ["find", words],
+  queryFn: async () => body(await api.GET("/api/v1/find", { params: { query: { q: words } } })).found,
+});
+
 export function useFind(words: string) {
-  return useQuery({
-    queryKey: ["find", words],
-    queryFn: async () => body(await api.GET("/api/v1/find", { params: { query: { q: words } } })).found,
-    enabled: words.length > 1,
-  });
+  return useQuery({ ...findOptions(words), enabled: words.length > 1 });
+}
+
+/** The answer for words that were typed faster than it could arrive, as a scanner does. */
+export function useFindNow() {
+  const client = useQueryClient();
+  return (words: string) => client.fetchQuery(findOptions(words));
 }

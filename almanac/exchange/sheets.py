@@ -1,0 +1,40 @@
+"""Printed sheets as PDF, laid out by WeasyPrint from a template; fonts are those of the interface."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from jinja2 import Environment, FileSystemLoader
+
+FONTS = Path(__file__).resolve().parents[2] / "frontend" / "node_modules" / "@fontsource-variable"
+TEMPLATES = Environment(loader=FileSystemLoader(Path(__file__).parent / "templates"), autoescape=True)
+
+
+@dataclass(frozen=True)
+class SheetLine:
+    """One line of a buying sheet, already in words."""
+
+    order_by: str
+    number: str
+    name: str
+    quantity: str
+    price: str
+    cost: str
+
+
+@dataclass(frozen=True)
+class SheetGroup:
+    """Lines that belong together, with their sum."""
+
+    name: str
+    lines: list[SheetLine]
+    cost: str
+
+
+def buying_sheet(title: str, about: str, groups: list[SheetGroup]) -> bytes:
+    """A buying list to print and tick off: one table a supplier."""
+    from weasyprint import HTML
+
+    page = TEMPLATES.get_template("sheet.html").render(title=title, about=about, groups=groups, fonts=FONTS.as_uri())
+    return bytes(HTML(string=page).write_pdf())
