@@ -35,9 +35,14 @@ def _drop_forgotten(company: Company) -> None:
     tables["unit"] = [row for row in tables["unit"] if row["id"] not in lost]
 
 
-def load(engine: Engine, company: Company) -> None:
-    """Copy all rows, parents before children, and move the identity sequences past them."""
+def load(engine: Engine, company: Company, *, check_references: bool = True) -> None:
+    """Copy all rows, parents before children, and move the identity sequences past them.
+
+    Generated fleets of a hundred thousand machines are loaded without looking up every reference again.
+    """
     with engine.begin() as connection:
+        if not check_references:
+            connection.execute(text("SET LOCAL session_replication_role = replica"))
         for table in Base.metadata.sorted_tables:
             rows = company.rows.tables.get(table.name)
             if rows:

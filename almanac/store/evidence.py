@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+from dataclasses import dataclass
 from datetime import date, datetime
 from typing import NamedTuple
 
@@ -18,58 +20,47 @@ LATEST_REVISION = """
 """
 """The revision of each incident that held at a moment."""
 
-# The pool's class is that of the site where the tenure ended, or where the machine stands today.
-TENURE_COUNTS = f"""
-WITH latest AS MATERIALIZED ({LATEST_REVISION}),
-ended AS MATERIALIZED (
-    SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on
-    FROM event_line l JOIN latest r ON r.id = l.revision_id
-    WHERE l.removed_tenure_id IS NOT NULL AND l.action <> 'kept'
-),
-lived AS (
-    SELECT t.part_id, t.model_id, t.asset_id, t.fitted_on, e.finding,
-           t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
-           t.observed_from = t.fitted_on AND t.age_at_fitting_days = 0 AS fresh,
-           t.age_at_fitting_days - (t.fitted_on - date '2000-01-01') AS age_offset,
-           LEAST(COALESCE(e.occurred_on, CASE WHEN t.removal_recorded_at <= :known_at THEN t.removed_on END, :as_of), :as_of) AS last_on
-    FROM tenure t LEFT JOIN ended e ON e.tenure_id = t.id
-    WHERE t.recorded_at <= :known_at AND t.observed_from <= :as_of
-)
-SELECT v.part_id, v.model_id, a.duty, s.environment, v.finding, v.fresh,
-       v.last_on - v.fitted_on <= :early_days AS early,
-       v.age_offset + (v.last_on - date '2000-01-01') > GREATEST(v.entry_age, :early_days) AS exposed,
-       count(*) AS tenures,
-       sum(GREATEST(v.age_offset + (v.last_on - date '2000-01-01') - GREATEST(v.entry_age, :early_days), 0))::double precision
-           AS exposure_days
-FROM lived v
-JOIN asset a ON a.id = v.asset_id
-JOIN asset_stay y ON y.asset_id = v.asset_id
-     AND y.from_on <= GREATEST(v.last_on - 1, a.in_service_on)
-     AND (y.until_on IS NULL OR y.until_on > GREATEST(v.last_on - 1, a.in_service_on))
-JOIN site s ON s.id = y.site_id
-GROUP BY 1, 2, 3, 4, 5, 6, 7, 8
+CURRENT_REVISION = """
+    SELECT r.id, r.occurred_on FROM event_revision r JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
 """
+"""The same for this moment, by the number that each incident repeats: no sorting."""
 
-IN_SERVICE = """
-SELECT part_id, model_id, duty, environment, site_id, array_agg(retire_day), array_agg(units)
+# One pass over the tenures. The pool's class is that of the site where the tenure ended, or where the machine stands today;
+# the days until retirement are kept for what is still in service.
+LIVES = """
+SELECT part_id, model_id, duty, site_id, finding, fresh, age_days <= :early_days AS early,
+       exit_age > GREATEST(entry_age, :early_days) AS exposed, in_service, retire_day,
+       count(*)::integer AS tenures, sum(GREATEST(exit_age - GREATEST(entry_age, :early_days), 0))::integer AS exposure_days
 FROM (
-    SELECT t.part_id, t.model_id, a.duty, s.environment, y.site_id,
-           CASE WHEN a.retire_planned_on > :as_of THEN a.retire_planned_on - :as_of END AS retire_day,
-           count(*)::integer AS units
-    FROM tenure t
-    JOIN asset a ON a.id = t.asset_id
-    JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
-    JOIN site s ON s.id = y.site_id
-    WHERE t.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of
-    GROUP BY 1, 2, 3, 4, 5, 6
-) by_day
-GROUP BY 1, 2, 3, 4, 5
+    SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
+           v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
+           v.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of AS in_service,
+           CASE WHEN v.removed_on IS NULL AND a.retire_planned_on > :as_of THEN a.retire_planned_on - :as_of END AS retire_day
+    FROM (
+        SELECT t.part_id, t.model_id, t.asset_id, t.fitted_on, t.removed_on, t.age_at_fitting_days, e.finding,
+               t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
+               t.observed_from = t.fitted_on AND t.age_at_fitting_days = 0 AS fresh,
+               LEAST(COALESCE(e.occurred_on, CASE WHEN t.removal_recorded_at <= :known_at THEN t.removed_on END, :as_of), :as_of) AS last_on
+        FROM tenure t
+        LEFT JOIN (
+            SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on
+            FROM event_line l JOIN ({revision}) r ON r.id = l.revision_id
+            WHERE l.removed_tenure_id IS NOT NULL AND l.action <> 'kept'
+        ) e ON e.tenure_id = t.id
+        WHERE t.recorded_at <= :known_at AND t.observed_from <= :as_of
+    ) v
+    JOIN asset a ON a.id = v.asset_id
+    JOIN asset_stay y ON y.asset_id = v.asset_id
+         AND y.from_on <= GREATEST(v.last_on - 1, a.in_service_on)
+         AND (y.until_on IS NULL OR y.until_on > GREATEST(v.last_on - 1, a.in_service_on))
+) lived
+GROUP BY 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
 """
 
 ASSETS_IN_SERVICE = """
 SELECT a.model_id, a.duty, y.site_id, count(*) AS assets
 FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
-WHERE a.retired_on IS NULL AND a.in_service_on <= :as_of
+WHERE a.model_id = ANY(:models) AND a.retired_on IS NULL AND a.in_service_on <= :as_of
 GROUP BY 1, 2, 3
 """
 
@@ -86,7 +77,7 @@ class TenureRow(NamedTuple):
     early: bool
     exposed: bool
     tenures: int
-    exposure_days: float
+    exposure_days: int
 
 
 class ServiceRow(NamedTuple):
@@ -101,24 +92,52 @@ class ServiceRow(NamedTuple):
     units: tuple[int, ...]
 
 
-def tenure_counts(session: Session, *, as_of: date, known_at: datetime) -> list[TenureRow]:
-    """Tenures by pool and outcome, as they were recorded at a moment and up to a day."""
+@dataclass(frozen=True)
+class Lives:
+    """What the log and the fleet say: tenures by pool and outcome, and units in service by pool, site and retirement."""
+
+    tenures: list[TenureRow]
+    service: list[ServiceRow]
+
+
+def lives(session: Session, *, as_of: date, known_at: datetime, now: bool = True) -> Lives:
+    """Tenures and units in service, in one pass over the tenures.
+
+    Parameters
+    ----------
+    as_of : the day ages are counted to · known_at : only what was recorded by then
+    now : known_at is the present moment, so that the latest revisions hold; otherwise those of that moment are looked up
+    """
+    air: dict[int, str] = {row.id: row.environment for row in session.execute(text("SELECT id, environment FROM site"))}
+    query = text(LIVES.format(revision=CURRENT_REVISION if now else LATEST_REVISION))
     bound = {"as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS}
-    return [TenureRow(*row) for row in session.execute(text(TENURE_COUNTS), bound)]
+    tenures: dict[tuple[object, ...], list[int]] = {}
+    service: dict[tuple[int, int, str, int], list[tuple[int | None, int]]] = {}
+    for part, model, duty, site, finding, fresh, early, exposed, serving, retire_day, count, days in session.execute(query, bound):
+        total = tenures.setdefault((part, model, duty, air[site], finding, fresh, early, exposed), [0, 0])
+        total[0] += count
+        total[1] += days
+        if serving:
+            service.setdefault((part, model, duty, site), []).append((retire_day, count))
+    by_day = {key: _by_day(entries) for key, entries in sorted(service.items())}
+    return Lives(
+        [TenureRow(*key, *total) for key, total in tenures.items()],  # type: ignore[arg-type]
+        [ServiceRow(p, m, duty, air[s], s, tuple(day), tuple(units)) for (p, m, duty, s), (day, units) in by_day.items()],
+    )
 
 
-def in_service(session: Session, *, as_of: date) -> list[ServiceRow]:
-    """Units in service today by pool, site and planned retirement; a planned day already past is no plan."""
-    found = session.execute(text(IN_SERVICE), {"as_of": as_of})
-    return [
-        ServiceRow(part_id, model_id, duty, environment, site_id, tuple(days), tuple(units))
-        for part_id, model_id, duty, environment, site_id, days, units in found
-    ]
+def _by_day(entries: list[tuple[int | None, int]]) -> tuple[list[int | None], list[int]]:
+    """Units by day of retirement, each day once."""
+    total: dict[int | None, int] = {}
+    for day, units in entries:
+        total[day] = total.get(day, 0) + units
+    return list(total), list(total.values())
 
 
-def assets_in_service(session: Session, *, as_of: date) -> dict[tuple[int, str, int], int]:
-    """Machines in service by (model, duty, site)."""
-    return {(row.model_id, row.duty, row.site_id): row.assets for row in session.execute(text(ASSETS_IN_SERVICE), {"as_of": as_of})}
+def assets_in_service(session: Session, models: Iterable[int], *, as_of: date) -> dict[tuple[int, str, int], int]:
+    """Machines of some models in service, by (model, duty, site)."""
+    found = session.execute(text(ASSETS_IN_SERVICE), {"models": sorted(set(models)), "as_of": as_of})
+    return {(row.model_id, row.duty, row.site_id): row.assets for row in found}
 
 
 ENTRIES = f"""

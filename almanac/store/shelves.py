@@ -21,7 +21,7 @@ ORDER BY l.expected_on, l.id
 
 LOTS = """
 SELECT h.part_id, m.made_on, sum(m.quantity) AS quantity
-FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
+FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
 WHERE m.bucket = 'on_hand' AND m.quantity > 0 AND (CAST(:site_id AS integer) IS NULL OR h.site_id = :site_id)
 GROUP BY 1, 2
 ORDER BY 1, 2 DESC NULLS LAST
@@ -43,16 +43,15 @@ class OpenLine:
     remaining: int
 
 
-def balances(session: Session) -> dict[tuple[int, int], dict[Bucket, int]]:
-    """Quantity in each bucket by (part, site)."""
-    query = (
-        select(Shelf.part_id, Shelf.site_id, StockMove.bucket, func.sum(StockMove.quantity))
-        .join(StockMove, StockMove.shelf_id == Shelf.id)
-        .group_by(Shelf.part_id, Shelf.site_id, StockMove.bucket)
-    )
+def balances(session: Session, *, bucket: Bucket | None = None) -> dict[tuple[int, int], dict[Bucket, int]]:
+    """Quantity in each bucket, or in one, by (part, site)."""
+    moved = select(StockMove.shelf_id, StockMove.bucket, func.sum(StockMove.quantity).label("quantity"))
+    moved = moved.where(StockMove.bucket == bucket.value) if bucket else moved
+    total = moved.group_by(StockMove.shelf_id, StockMove.bucket).subquery()
+    query = select(Shelf.part_id, Shelf.site_id, total.c.bucket, total.c.quantity).join(total, total.c.shelf_id == Shelf.id)
     found: dict[tuple[int, int], dict[Bucket, int]] = {}
-    for part_id, site_id, bucket, quantity in session.execute(query):
-        found.setdefault((part_id, site_id), {})[Bucket(bucket)] = int(quantity)
+    for part_id, site_id, name, quantity in session.execute(query):
+        found.setdefault((part_id, site_id), {})[Bucket(name)] = int(quantity)
     return found
 
 
@@ -77,7 +76,7 @@ def open_lines(session: Session) -> list[OpenLine]:
 
 
 def received_lots(session: Session, *, site_id: int | None = None) -> dict[int, list[tuple[date | None, int]]]:
-    """Parts received by part and day of manufacture, youngest first: under first in first out these are what is left."""
+    """Parts with a shelf life received by day of manufacture, youngest first: first in first out, these are what is left."""
     found: dict[int, list[tuple[date | None, int]]] = {}
     for part_id, made_on, quantity in session.execute(text(LOTS), {"site_id": site_id}):
         found.setdefault(part_id, []).append((made_on, int(quantity)))

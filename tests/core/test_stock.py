@@ -42,6 +42,9 @@ class PoissonLaw:
     def mean_parts(self, end_days: ArrayLike) -> Floats:
         return self.rate * np.asarray(end_days, dtype=float)
 
+    def approximate_moments(self, end_days: ArrayLike) -> tuple[Floats, Floats]:
+        return self.mean_parts(end_days), self.mean_parts(end_days)
+
 
 THREE_WEEKS = lead_time([18, 21, 28], [0.25, 0.5, 0.25])
 

@@ -51,7 +51,7 @@ def test_exposure_and_failures_are_those_of_the_core(session: Session, clock: Cl
     for row in rows:
         by_part[row.part_id].append(row)
     found: dict[int, list[evidence.TenureRow]] = defaultdict(list)
-    for counted in evidence.tenure_counts(session, as_of=AS_OF, known_at=clock.now):
+    for counted in evidence.lives(session, as_of=AS_OF, known_at=clock.now).tenures:
         found[counted.part_id].append(counted)
     assert set(found) == set(by_part)
     for part, tenures in by_part.items():
@@ -66,8 +66,9 @@ def test_exposure_and_failures_are_those_of_the_core(session: Session, clock: Cl
 
 def test_a_past_day_knows_only_what_was_recorded_by_then(session: Session, clock: Clock) -> None:
     then = datetime.combine(date(2025, 1, 1), time(12), UTC)
-    past = evidence.tenure_counts(session, as_of=then.date(), known_at=then)
-    now = evidence.tenure_counts(session, as_of=AS_OF, known_at=clock.now)
+    past = evidence.lives(session, as_of=then.date(), known_at=then, now=False).tenures
+    now = evidence.lives(session, as_of=AS_OF, known_at=clock.now).tenures
+    assert sorted(map(repr, evidence.lives(session, as_of=AS_OF, known_at=clock.now, now=False).tenures)) == sorted(map(repr, now))
 
     def findings(rows: list[evidence.TenureRow], finding: str) -> int:
         return sum(row.tenures for row in rows if row.finding == finding)
@@ -82,12 +83,12 @@ def test_a_past_day_knows_only_what_was_recorded_by_then(session: Session, clock
     assert findings(past, "open") == settled_later > 0
 
 
-def test_units_in_service_are_the_open_tenures(session: Session) -> None:
-    rows = evidence.in_service(session, as_of=AS_OF)
+def test_units_in_service_are_the_open_tenures(session: Session, clock: Clock) -> None:
+    rows = evidence.lives(session, as_of=AS_OF, known_at=clock.now).service
     open_tenures = session.scalar(text("SELECT count(*) FROM tenure WHERE removed_on IS NULL"))
     assert sum(sum(row.units) for row in rows) == open_tenures
     assert all(day is None or day > 0 for row in rows for day in row.retire_days)
-    machines = evidence.assets_in_service(session, as_of=AS_OF)
+    machines = evidence.assets_in_service(session, range(1, 30), as_of=AS_OF)
     assert sum(machines.values()) == session.scalar(text("SELECT count(*) FROM asset WHERE retired_on IS NULL"))
 
 

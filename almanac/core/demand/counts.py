@@ -1,7 +1,8 @@
 """Exact distributions of counts through their generating functions.
 
-Everything drawn from a shelf is a sum of independent pieces whose log generating functions have closed power series in
-z. The series are added, exponentiated on the roots of unity and inverted by FFT; mixtures are averaged before inversion.
+Everything drawn from a shelf is a sum of independent pieces whose log generating functions are known in closed form. They
+are added, exponentiated on the roots of unity, averaged over the nodes of a mixture, and inverted by FFT. Where the count is
+large its generating function has died out after a few dozen roots, so a mean of thousands costs no more than one of ten.
 """
 
 from __future__ import annotations
@@ -15,7 +16,10 @@ from almanac.core import checks
 from almanac.core.errors import ContractError
 
 TAIL = 1e-12
-SMALLEST_GRID, LARGEST_GRID = 64, 1 << 16
+SMALLEST_GRID, LARGEST_GRID = 64, 1 << 18
+SLOW_SERIES = 0.93
+"""Above this ratio the power series needs hundreds of terms, and the logarithm is taken directly."""
+Complexes = NDArray[np.complex128]
 
 
 @dataclass(frozen=True)
@@ -30,6 +34,18 @@ class GammaPieces:
     exposure: checks.Floats
     batch: NDArray[np.int64]
 
+    def chance(self) -> checks.Floats:
+        """(w, k, p) q = E / (b + E) of each negative binomial."""
+        exposure = self.exposure[:, None, :]
+        return np.asarray(exposure / (self.rate[None] + exposure))
+
+    def moments(self) -> tuple[checks.Floats, checks.Floats]:
+        """(w, k) mean and variance of the parts used, before any is dead on arrival."""
+        rate = self.shape / self.rate
+        events = self.exposure[:, None, :] * rate[None]
+        spread = events + self.exposure[:, None, :] ** 2 * (rate / self.rate)[None]
+        return events @ self.batch.astype(float), spread @ (self.batch.astype(float) ** 2)
+
 
 def negative_binomial_series(pieces: GammaPieces, again: float, terms: int) -> tuple[checks.Floats, checks.Floats]:
     """Power series of log G for every window and node.
@@ -41,33 +57,116 @@ def negative_binomial_series(pieces: GammaPieces, again: float, terms: int) -> t
 
     Returns
     -------
-    constant : (w, k) value at z = 0 · series : (w, k, terms) coefficients of z^1 .. z^terms
+    constant : (w, k) value at z = 0 · series : (w, k, t) coefficients of z^1 .. z^t, t <= terms, the rest below rounding
     """
-    windows, nodes = pieces.exposure.shape[0], pieces.shape.shape[0]
-    chance = pieces.exposure[:, None, :] / (pieces.rate[None] + pieces.exposure[:, None, :])
+    chance = pieces.chance()
     constant = (pieces.shape[None] * np.log1p(-chance)).sum(axis=-1)
-    series = np.zeros((windows, nodes, terms))
     single = pieces.batch == 1
     shape = np.concatenate([pieces.shape, pieces.shape[:, ~single]], axis=1)
     root = np.where(single, chance, np.sqrt(chance))
     base = np.concatenate([again + root * (1 - again), again - root[:, :, ~single] * (1 - again)], axis=-1)
-    largest = float(np.abs(base).max(initial=0.0))
+    needed = _terms_needed(float(np.abs(base).max(initial=again)), terms)
+    series = np.empty((*constant.shape, needed))
     power = np.broadcast_to(shape[None], base.shape).copy()
     repeated = shape.sum(axis=1)
-    for k in range(1, terms + 1):
+    for k in range(1, needed + 1):
         power *= base
         series[:, :, k - 1] = (power.sum(axis=-1) - repeated[None] * again**k) / k
-        if largest**k < 1e-19:
-            break
     return constant, series
+
+
+def _terms_needed(largest: float, most: int) -> int:
+    """Terms after which powers of the largest base are below rounding."""
+    if largest <= 0.0:
+        return min(1, most)
+    if largest >= 1.0:
+        return most
+    return max(1, min(most, int(np.ceil(np.log(1e-19) / np.log(largest)))))
+
+
+def log_generating(pieces: GammaPieces, again: float, z: Complexes) -> Complexes:
+    """(w, k, j) log G at points of the unit circle: by its power series, or directly where that converges slowly."""
+    chance = pieces.chance()
+    if float(chance.max(initial=0.0)) < SLOW_SERIES:
+        constant, series = negative_binomial_series(pieces, again, 1000)
+        powers = z[None, :] ** np.arange(1, series.shape[-1] + 1)[:, None]
+        return np.asarray(constant[..., None] + series @ powers)
+    used = (1 - again) * z / (1 - again * z)
+    total = np.zeros((*chance.shape[:2], z.size), dtype=np.complex128)
+    for piece, batch in enumerate(pieces.batch):
+        q = chance[:, :, piece, None]
+        total += pieces.shape[None, :, piece, None] * (np.log1p(-q) - np.log(1 - q * used**batch))
+    return total
+
+
+def probabilities(pieces: GammaPieces, again: float, weight: checks.Floats, fittings: checks.Floats) -> checks.Floats:
+    """(w, n) probabilities of 0 .. n-1 parts in each window, mixed over nodes.
+
+    Parameters
+    ----------
+    pieces : what is drawn · again : probability that a fitted part is dead on arrival · weight : (k,) of the nodes
+    fittings : (w,) parts fitted on a plan, whose replacements are drawn when they are dead on arrival
+    """
+    mean, variance = pieces.moments()
+    alive = 1.0 / (1.0 - again)
+    mean = (mean + fittings[:, None] * again) * alive
+    sd = np.sqrt((variance + fittings[:, None] * again) * alive**2)
+    lowest = np.maximum(np.floor((mean - 8.0 * sd).min(axis=1)), 0.0).astype(np.int64)
+    width = (mean + 10.0 * sd).max(axis=1) + 16.0 - lowest
+    size = np.clip(2 ** np.ceil(np.log2(width)), SMALLEST_GRID, LARGEST_GRID).astype(np.int64)
+    found: dict[int, checks.Floats] = {}
+    for grid in np.unique(size):
+        rows = np.flatnonzero(size == grid)
+        part = GammaPieces(pieces.shape, pieces.rate, pieces.exposure[rows], pieces.batch)
+        spread = float(sd[rows].min(initial=np.inf))
+        found |= dict(zip(rows.tolist(), _inverted(part, again, weight, (fittings[rows], lowest[rows]), (int(grid), spread)), strict=True))
+    longest = max((row.size for row in found.values()), default=1)
+    return np.array([np.pad(found[row], (0, longest - found[row].size)) for row in range(size.size)]).reshape(size.size, longest)
+
+
+def _inverted(
+    pieces: GammaPieces, again: float, weight: checks.Floats, rows: tuple[checks.Floats, NDArray[np.int64]], grid: tuple[int, float]
+) -> list[checks.Floats]:
+    """Rows of one grid size: the transform where it has not died out, inverted, and unwrapped from `lowest` on."""
+    (fittings, lowest), (size, spread) = rows, grid
+    while True:
+        half = size // 2 + 1
+        kept = half if spread * 2 * np.pi < 9.0 * 2 else min(half, int(9.0 * size / (2 * np.pi * spread)) + 2)
+        z = np.exp(-2j * np.pi * np.arange(kept) / size)
+        log_g = log_generating(pieces, again, z) + (fittings[:, None] * (np.log1p(-again) - np.log(1 - again * z))[None])[:, None, :]
+        transform = np.zeros((pieces.exposure.shape[0], half), dtype=np.complex128)
+        transform[:, :kept] = np.einsum("k,wkj->wj", weight, np.exp(log_g))
+        folded = np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
+        unfolded = [np.roll(row, -int(first % size)) for row, first in zip(folded, lowest, strict=True)]
+        died_out = kept == half or float(np.abs(transform[:, kept - 1]).max(initial=0.0)) < 1e-13
+        if (
+            died_out and all(tail_is_negligible(row, first > 0) for row, first in zip(unfolded, lowest, strict=True))
+        ) or size >= LARGEST_GRID:
+            return [np.concatenate([np.zeros(int(first)), row]) for row, first in zip(unfolded, lowest, strict=True)]
+        size, spread, lowest = size * 2, 0.0 if not died_out else spread, lowest // 2
+
+
+def first_probabilities(weight: checks.Floats, constant: checks.Floats, series: checks.Floats, size: int) -> checks.Floats:
+    """(w, n) probabilities of 0 .. n-1 as `probabilities` gives them, by recursion: n p_n = sum k c_k p_(n-k).
+
+    Exact for the first n whatever lies beyond, so a short head costs little; the inverse transform is for whole laws.
+
+    Parameters
+    ----------
+    weight : (k,) node weights · constant : (w, k) · series : (w, k, t) · size : n, >= 1
+    """
+    terms = series.shape[-1]
+    scaled = (series * np.arange(1, terms + 1))[..., ::-1]
+    found = np.empty((*constant.shape, size))
+    found[..., 0] = np.exp(constant)
+    for n in range(1, size):
+        reach = min(n, terms)
+        found[..., n] = np.einsum("wkn,wkn->wk", scaled[..., terms - reach :], found[..., n - reach : n]) / n
+    return np.asarray(np.einsum("k,wkn->wn", weight, found))
 
 
 def fitting_series(fittings: checks.Floats, again: float, terms: int) -> tuple[checks.Floats, checks.Floats]:
     """Extra draws of parts fitted on a plan: each is dead on arrival with probability c, and so is its replacement.
-
-    Parameters
-    ----------
-    fittings : (w,) parts fitted in each window
 
     Returns
     -------
@@ -77,46 +176,15 @@ def fitting_series(fittings: checks.Floats, again: float, terms: int) -> tuple[c
     return fittings * np.log1p(-again), fittings[:, None] * (again**k / k)[None]
 
 
-def probabilities(weight: checks.Floats, constant: checks.Floats, series: checks.Floats) -> checks.Floats:
-    """(w, n) probabilities of 0 .. n-1 from log generating functions, mixed over nodes.
-
-    Parameters
-    ----------
-    weight : (k,) node weights · constant : (w, k) · series : (w, k, n-1)
-    """
-    size = series.shape[-1] + 1
-    padded = np.concatenate([constant[..., None], series], axis=-1)
-    transform = np.einsum("k,wkn->wn", weight, np.exp(np.fft.rfft(padded, axis=-1)))
-    return np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
-
-
-def first_probabilities(weight: checks.Floats, constant: checks.Floats, series: checks.Floats) -> checks.Floats:
-    """(w, n) probabilities of 0 .. n-1 as `probabilities` gives them, by recursion: n p_n = sum k c_k p_(n-k).
-
-    Exact for the first n whatever lies beyond, so a short head costs little; the inverse transform is for whole laws.
-    """
-    size = series.shape[-1] + 1
-    scaled = series * np.arange(1, size)
-    found = np.empty((*constant.shape, size))
-    found[..., 0] = np.exp(constant)
-    for n in range(1, size):
-        found[..., n] = np.einsum("wkn,wkn->wk", scaled[..., :n], found[..., n - 1 :: -1] if n > 1 else found[..., :1]) / n
-    return np.asarray(np.einsum("k,wkn->wn", weight, found))
-
-
-def grid_size(mean: float, variance: float) -> int:
-    """First guess of the grid: a power of two well past the mean; the caller doubles it until the tail is negligible."""
-    wanted = mean + 10.0 * float(np.sqrt(variance)) + 16.0
-    return int(min(max(SMALLEST_GRID, 1 << int(np.ceil(np.log2(wanted)))), LARGEST_GRID))
-
-
-def tail_is_negligible(pmf: checks.Floats) -> bool:
-    """True when nothing is left in the last eighth of the grid, so that no probability wrapped around.
+def tail_is_negligible(pmf: checks.Floats, from_middle: bool) -> bool:
+    """True when nothing is left at the ends of a grid, so that no probability wrapped around.
 
     The bound is the larger of the tail aimed at and what rounding leaves of an inverse transform.
     """
-    last = pmf.shape[-1] // 8
-    return bool(pmf[..., -last:].sum(axis=-1).max(initial=0.0) < max(TAIL, 4e-16 * pmf.shape[-1]))
+    bound = max(TAIL, 4e-16 * pmf.size)
+    high = float(pmf[-(pmf.size // 16) :].sum())
+    low = float(pmf[: pmf.size // 64].sum()) if from_middle else 0.0
+    return high < bound and low < bound
 
 
 def shifted(pmf: checks.Floats, by: NDArray[np.int64]) -> checks.Floats:
@@ -157,3 +225,9 @@ def mean_and_variance(pmf: checks.Floats) -> tuple[checks.Floats, checks.Floats]
     n = np.arange(pmf.shape[-1])
     mean = pmf @ n
     return mean, pmf @ (n * n) - mean * mean
+
+
+def grid_size(mean: float, variance: float) -> int:
+    """First guess of a grid from 0: a power of two well past the mean; the caller doubles it until the tail is negligible."""
+    wanted = mean + 10.0 * float(np.sqrt(variance)) + 16.0
+    return int(min(max(SMALLEST_GRID, 1 << int(np.ceil(np.log2(wanted)))), LARGEST_GRID))

@@ -160,12 +160,8 @@ class DemandLaw:
 
     def pmf_of(self, window: Windows) -> checks.Floats:
         """(w, n) probabilities as `pmf` gives them, for windows made with `windows_of`."""
-        size = counts.grid_size(*self._moments(window.pieces, window.fittings))
-        while True:
-            found = counts.probabilities(self.nodes.weight, *self._series(window, size - 1))
-            if size >= counts.LARGEST_GRID or counts.tail_is_negligible(found):
-                return counts.shifted(found, window.swaps)
-            size *= 2
+        found = counts.probabilities(window.pieces, self.dead_on_arrival, self.nodes.weight, window.fittings)
+        return counts.shifted(found, window.swaps)
 
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats:
         """(w, most + 1) probabilities of 0 .. most parts in each window: `pmf` cut short, cheaper for a small `most`.
@@ -189,7 +185,7 @@ class DemandLaw:
         if most > LONGEST_HEAD:
             whole = self.pmf_of(window)[:, : most + 1]
             return np.pad(whole, ((0, 0), (0, most + 1 - whole.shape[1])))
-        found = counts.first_probabilities(self.nodes.weight, *self._series(window, most))
+        found = counts.first_probabilities(self.nodes.weight, *self._series(window, most), most + 1)
         return counts.shifted(found, window.swaps)[:, : most + 1]
 
     def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> checks.Floats:
@@ -207,8 +203,8 @@ class DemandLaw:
         """
         checks.probability("level", level)
         window = self._window(start_days, end_days)
-        mean, variance = self._moments(window.pieces, window.fittings)
-        most = int(mean + 2.0 * variance**0.5 + window.swaps.max(initial=0)) + 3
+        mean, variance = window.pieces.moments()
+        most = int(float((mean + 2.0 * np.sqrt(variance)).max(initial=0.0)) + window.swaps.max(initial=0)) + 3
         while most <= LONGEST_HEAD:
             found = self.head_of(window, most)
             if (found.sum(axis=1) >= level).all():
@@ -243,10 +239,30 @@ class DemandLaw:
         return self.windows_of(self.window_exposure(start, end), swaps, fittings)
 
     def _series(self, window: Windows, terms: int) -> tuple[checks.Floats, checks.Floats]:
-        """Constant and coefficients of the log generating functions, (w, k) and (w, k, terms)."""
+        """Constant and coefficients of the log generating functions, (w, k) and (w, k, up to terms)."""
         constant, series = counts.negative_binomial_series(window.pieces, self.dead_on_arrival, terms)
-        extra_constant, extra = counts.fitting_series(window.fittings, self.dead_on_arrival, terms)
+        extra_constant, extra = counts.fitting_series(window.fittings, self.dead_on_arrival, series.shape[-1])
         return constant + extra_constant[:, None], series + extra[:, None, :]
+
+    def approximate_moments(self, end_days: ArrayLike) -> tuple[checks.Floats, checks.Floats]:
+        """Mean and, near enough to begin a search with, variance of the parts of the days (0, end].
+
+        Parameters
+        ----------
+        end_days : (w,) whole days >= 0
+
+        Returns
+        -------
+        mean, variance : (w,) parts
+        """
+        end = np.asarray(end_days, dtype=np.int64)
+        mean = self.mean_parts(end)
+        exposure = self.window_exposure(np.zeros(end.size, dtype=np.int64), end)
+        doubt = self.nodes.weight @ (self.pool_shape / self.pool_rate**2)
+        doubt += self.nodes.weight @ (self.pool_shape / self.pool_rate - self.nodes.weight @ (self.pool_shape / self.pool_rate)) ** 2
+        wear = exposure.sum(axis=1, keepdims=True) if self.nodes.pooled else exposure
+        random = mean - self._between(self.planned_swaps, np.zeros(end.size, dtype=np.int64), end)
+        return mean, random * (1.0 + 2.0 * self.dead_on_arrival) + wear**2 @ doubt
 
     def _pieces(self, exposure: checks.Floats) -> counts.GammaPieces:
         total = exposure.sum(axis=1, keepdims=True)
@@ -261,12 +277,3 @@ class DemandLaw:
             exposure=np.concatenate([wear, np.repeat(total, len(self.side), axis=1)], axis=1),
             batch=batch,
         )
-
-    def _moments(self, pieces: counts.GammaPieces, fittings: checks.Floats) -> tuple[float, float]:
-        """Mean and variance of the widest window under its worst node: enough to choose a grid."""
-        mean_rate = pieces.shape / pieces.rate
-        events = pieces.exposure[:, None, :] * mean_rate[None]
-        spread = events + pieces.exposure[:, None, :] ** 2 * (mean_rate / pieces.rate)[None]
-        mean = float((events * pieces.batch).sum(axis=-1).max(initial=0.0)) + float(fittings.max(initial=0.0)) * self.dead_on_arrival
-        variance = float((spread * pieces.batch**2).sum(axis=-1).max(initial=0.0)) + float(fittings.max(initial=0.0)) * self.dead_on_arrival
-        return mean / (1 - self.dead_on_arrival), variance / (1 - self.dead_on_arrival) ** 2

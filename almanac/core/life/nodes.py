@@ -21,6 +21,8 @@ LOG_SHAPE_SD = 1.5
 """Weak stated prior on log a: pools of a kind differ by a factor of about two, give or take a lot."""
 MEAN_NODES, SHAPE_NODES = 5, 3
 """Enough for the constant rate: against 21 by 15 nodes the demo's cumulative probabilities move by at most 0.002."""
+PLENTY = 2000
+"""Past so many failures in a kind its mean is known to a few per cent, and three nodes of it carry what is left."""
 NEGLIGIBLE = 2e-3
 """Nodes lighter than this are left out and the rest rescaled."""
 
@@ -69,7 +71,7 @@ def kind_nodes(failures: ArrayLike, exposure: ArrayLike) -> KindNodes:
     crude = np.array([np.log(count.sum() / time.sum()), LOG_SHAPE_MEDIAN])
     best = minimize(cost, crude, method="BFGS", options={"gtol": 1e-4}).x
     root = np.linalg.cholesky(np.linalg.inv(_curvature(cost, best)))
-    return _weighted(cost, best, root)
+    return _weighted(cost, best, root, 3 if count.sum() > PLENTY else MEAN_NODES)
 
 
 def _curvature(cost: Callable[[checks.Floats], float], place: checks.Floats, step: float = 1e-3) -> checks.Floats:
@@ -84,8 +86,8 @@ def _curvature(cost: Callable[[checks.Floats], float], place: checks.Floats, ste
     return np.asarray(vectors @ np.diag(np.maximum(values, 0.1)) @ vectors.T)
 
 
-def _weighted(cost: Callable[[checks.Floats], float], best: checks.Floats, root: checks.Floats) -> KindNodes:
-    mean_at, mean_weight = hermegauss(MEAN_NODES)
+def _weighted(cost: Callable[[checks.Floats], float], best: checks.Floats, root: checks.Floats, mean_nodes: int) -> KindNodes:
+    mean_at, mean_weight = hermegauss(mean_nodes)
     shape_at, shape_weight = hermegauss(SHAPE_NODES)
     standard = np.array([(u, v) for u in mean_at for v in shape_at])
     places = best + standard @ root.T

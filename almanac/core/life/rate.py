@@ -44,5 +44,5 @@ def constant_rate(failures: float, exposure: float, *, level: float = 0.90) -> R
     tail = (1.0 - checks.probability("level", level)) / 2.0
     if time == 0.0:
         return RateEstimate(None, 0.0, float("inf"))
-    low = float(gammaincinv(count, tail)) / time if count > 0 else 0.0
+    low = float(gammaincinv(count, tail)) / time if count > 1e-9 else 0.0  # below, the limit is under the smallest number
     return RateEstimate(count / time, low, float(gammaincinv(count + 1.0, 1.0 - tail)) / time)

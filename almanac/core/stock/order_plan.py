@@ -13,7 +13,7 @@ from almanac.core.demand import counts
 from almanac.core.errors import ContractError
 from almanac.core.stock import levels
 from almanac.core.stock.lead_time import LeadTime
-from almanac.core.stock.path import Arrival, Holding, Law, chance_below
+from almanac.core.stock.path import Arrival, Holding, Law, chance_below, guessed_chance_below
 from almanac.core.stock.quantity import OrderSize, order_size
 
 
@@ -94,27 +94,61 @@ def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int,
     risk = 1.0 - checks.probability("target", policy.target)
     if horizon_days < policy.review_days:
         raise ContractError(f"horizon_days: at least the review period of {policy.review_days} days was wanted, got {horizon_days}")
-    first, review, last = chance_before_arrival(law, holding, policy.lead, [0, policy.review_days, horizon_days], since_day)
-    if first > risk:
-        return _sized(law, holding, policy, State.SHORT, 0, late=True, chance=float(first))
-    if last <= risk:
-        return OrderPlan(State.COVERED, None, False, float(first), None, None, None)
-    low, high = (policy.review_days, horizon_days) if review <= risk else (0, policy.review_days)
-    day = _last_day_within(law, holding, policy.lead, risk, (low, high), since_day)
+    found = _Search(law, holding, policy.lead, risk, since_day).run(horizon_days)
+    if found.chance_today > risk:
+        return _sized(law, holding, policy, State.SHORT, 0, late=True, chance=found.chance_today)
+    if found.last_good == horizon_days:
+        return OrderPlan(State.COVERED, None, False, found.chance_today, None, None, None)
+    day = found.last_good
     state = State.SHORT if day == 0 else State.THIN if day <= policy.review_days else State.COVERED
-    return _sized(law, holding, policy, state, day, late=False, chance=float(first))
+    return _sized(law, holding, policy, state, day, late=False, chance=found.chance_today)
 
 
-def _last_day_within(law: Law, holding: Holding, lead: LeadTime, risk: float, between: tuple[int, int], since_day: int) -> int:
-    """Largest day in [low, high) that keeps the risk; `low` does and `high` does not. Seven looks a round."""
-    low, high = between
-    while high - low > 1:
-        step = max((high - low) // 8, 1)
-        looks = [day for day in range(low + step, low + 8 * step, step) if day < high]
-        good = chance_before_arrival(law, holding, lead, looks, since_day) <= risk
-        kept = int(np.argmin(good)) if not good.all() else len(looks)
-        low, high = (looks[kept - 1] if kept else low), (looks[kept] if kept < len(looks) else high)
-    return low
+@dataclass
+class _Search:
+    """The last day that keeps the risk: a guess from two moments says where to look, exact chances decide."""
+
+    law: Law
+    holding: Holding
+    lead: LeadTime
+    risk: float
+    since_day: int
+    chance_today: float = 1.0
+    last_good: int = -1
+    first_bad: int | None = None
+
+    def run(self, horizon: int) -> _Search:
+        guess = self._guess(horizon)
+        self._look({0, guess - 2, guess, guess + 1, guess + 3, horizon if guess >= horizon else 0}, horizon)
+        step = 8
+        while self.chance_today <= self.risk and self.first_bad is None and self.last_good < horizon:
+            self._look({self.last_good + step, self.last_good + 4 * step, horizon if step > 8 else 0}, horizon)
+            step *= 8
+        while self.first_bad is not None and self.first_bad - self.last_good > 1 and self.chance_today <= self.risk:
+            gap = self.first_bad - self.last_good
+            stride = max(gap // 8, 1)
+            self._look(set(range(self.last_good + stride, self.first_bad, stride)), horizon)
+        return self
+
+    def _guess(self, horizon: int) -> int:
+        """Last day whose guessed chance keeps the risk; days are guessed every third one."""
+        days = np.arange(0, horizon + 1, 3)
+        ends = days[:, None] + self.lead.days[None]
+        chance = guessed_chance_below(self.law, self.holding, ends.ravel(), since_day=self.since_day).reshape(ends.shape) @ self.lead.weight
+        good = np.flatnonzero(chance <= self.risk)
+        return horizon if good.size == days.size else int(days[good[-1]]) if good.size else 0
+
+    def _look(self, days: set[int], horizon: int) -> None:
+        """Exact chances on some days. They never fall from one day to the next, so each answer bounds the rest."""
+        looks = sorted(day for day in days if 0 <= day <= horizon)
+        chances = chance_before_arrival(self.law, self.holding, self.lead, looks, self.since_day)
+        for day, chance in zip(looks, chances, strict=True):
+            if day == 0:
+                self.chance_today = float(chance)
+            if chance <= self.risk:
+                self.last_good = max(self.last_good, day)
+            elif self.first_bad is None or day < self.first_bad:
+                self.first_bad = day
 
 
 def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *, late: bool, chance: float) -> OrderPlan:

@@ -7,9 +7,12 @@ from typing import Protocol
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
-from scipy.special import gammaln
+from scipy.special import bdtr, gammaln, ndtr
 
 from almanac.core import checks
+
+NEGLIGIBLE = 1e-10
+"""Moments less likely than this to break the floor are left out: together they could not move an order day."""
 
 
 class Law(Protocol):
@@ -20,6 +23,8 @@ class Law(Protocol):
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats: ...
 
     def mean_parts(self, end_days: ArrayLike) -> checks.Floats: ...
+
+    def approximate_moments(self, end_days: ArrayLike) -> tuple[checks.Floats, checks.Floats]: ...
 
 
 @dataclass(frozen=True)
@@ -77,7 +82,7 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
     Kingman (1993), Poisson Processes, section 2.2 (thinning).
     """
     when = checks.vector("days", days, low=0.0).astype(np.int64)
-    moments = sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day})
+    moments = _risky(law, holding, sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day}))
     slack = np.array([holding.slack_before(int(day)) for day in when], dtype=np.int64)
     head = law.head(np.zeros(when.size), when, max(0, int(slack.max(initial=0))))
     chances = 1.0 - np.where(slack >= 0, np.cumsum(head, axis=1)[np.arange(when.size), np.maximum(slack, 0)], 0.0)
@@ -88,6 +93,16 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
     return np.clip(chances, 0.0, 1.0)
 
 
+def _risky(law: Law, holding: Holding, moments: list[int]) -> list[int]:
+    """Moments before an arrival whose own chance of being below the floor is worth counting."""
+    if not moments:
+        return []
+    slack = [holding.slack_before(moment) for moment in moments]
+    head = law.head(np.zeros(len(moments)), moments, max(0, *slack))
+    chance = [1.0 - float(row[: max(room + 1, 0)].sum()) for row, room in zip(head, slack, strict=True)]
+    return [moment for moment, alone in zip(moments, chance, strict=True) if alone > NEGLIGIBLE]
+
+
 def _stays_above(pmf: checks.Floats, holding: Holding, checked: list[int], means: checks.Floats) -> float:
     """P(never below the floor at the checked days), from the count of the last one backwards."""
     alive, at = _cut(pmf, holding.slack_before(checked[-1])), len(checked) - 1
@@ -95,8 +110,12 @@ def _stays_above(pmf: checks.Floats, holding: Holding, checked: list[int], means
         limit = holding.slack_before(checked[earlier])
         if limit >= alive.size - 1:
             continue  # no count that survives later can break this moment
-        share = means[earlier] / means[at] if means[at] > 0 else 1.0
-        alive, at = _cut(alive @ _thinning(alive.size, min(share, 1.0)), limit), earlier
+        if limit < 0:
+            return 0.0
+        share = min(means[earlier] / means[at], 1.0) if means[at] > 0 else 1.0
+        if earlier == 0:
+            return float(alive[: limit + 1].sum() + alive[limit + 1 :] @ bdtr(limit, np.arange(limit + 1, alive.size), share))
+        alive, at = _cut(alive @ _thinning(alive.size, share), limit), earlier
     return float(alive.sum())
 
 
@@ -134,3 +153,30 @@ def path_quantiles(demand_quantiles: NDArray[np.int64], holding: Holding, days: 
     when = checks.vector("days", days, low=0.0, size=demand_quantiles.size).astype(int)
     arrived = np.array([holding.arrived_by(int(day)) for day in when], dtype=np.int64)
     return np.asarray(holding.available + arrived - demand_quantiles)
+
+
+def guessed_chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int = -1) -> checks.Floats:
+    """Near enough what `chance_below` computes, from two moments: where a search for a day begins, never its answer.
+
+    Parameters
+    ----------
+    law, holding, days, since_day : as for `chance_below`
+
+    Returns
+    -------
+    (w,) probabilities, each moment taken by itself
+
+    Raises
+    ------
+    ContractError : a negative day
+    """
+    when = checks.vector("days", days, low=0.0).astype(np.int64)
+    moments = sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day})
+    seen = np.concatenate([when, np.array(moments, dtype=np.int64)])
+    mean, variance = law.approximate_moments(seen)
+    slack = np.array([holding.slack_before(int(day)) for day in seen], dtype=np.float64)
+    alone = 1.0 - ndtr((slack + 0.5 - mean) / np.sqrt(np.maximum(variance, 1e-9)))
+    chances = np.where(when > since_day, alone[: when.size], 0.0)
+    for moment, chance in zip(moments, alone[when.size :], strict=True):
+        chances = np.where(when > moment, np.maximum(chances, chance), chances)
+    return chances

@@ -68,7 +68,8 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
     depot = next((site for site in sites if site.is_depot), None)
     parts = catalog.stock_parts(session, tuple(kind.value for kind in FORECAST_KINDS))
     group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
-    service = [row._replace(part_id=group[row.part_id]) for row in evidence.in_service(session, as_of=clock.today) if row.part_id in group]
+    lives = evidence.lives(session, as_of=clock.today, known_at=clock.now)
+    service = [row._replace(part_id=group[row.part_id]) for row in lives.service if row.part_id in group]
     plans = catalog.fleet_plans(session, after=clock.today)
     known_models = {row.model_id for row in service}
     bought = {plan.model_id for plan in plans if plan.action == "purchase"} - known_models
@@ -83,16 +84,12 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         group=group,
         suppliers=catalog.suppliers(session),
         models=catalog.models(session),
-        tenures=[
-            row._replace(part_id=group[row.part_id])
-            for row in evidence.tenure_counts(session, as_of=clock.today, known_at=clock.now)
-            if row.part_id in group
-        ],
+        tenures=[row._replace(part_id=group[row.part_id]) for row in lives.tenures if row.part_id in group],
         service=service,
-        assets=evidence.assets_in_service(session, as_of=clock.today),
+        assets=evidence.assets_in_service(session, (plan.model_id for plan in plans), as_of=clock.today),
         plans=plans,
         first_parts={model: catalog.first_listed_parts(session, model) for model in bought},
-        balances=shelves.balances(session),
+        balances=shelves.balances(session, bucket=Bucket.ON_HAND),
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
         lots=shelves.received_lots(session, site_id=site.id if site else None),
