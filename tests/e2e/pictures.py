@@ -1,0 +1,67 @@
+"""Takes the pictures of docs/screenshots/ from a running demo: .venv/bin/python -m tests.e2e.pictures http://127.0.0.1:8480"""
+
+from __future__ import annotations
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from almanac.demo.catalog import USERS
+
+FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
+
+
+def _record(page: Page) -> None:
+    page.get_by_label("Asset tag").fill("SK-0417")
+    page.keyboard.press("Enter")
+    page.get_by_label("Position").select_option(label="Fan, left")
+    page.get_by_label("What was noticed").fill("fan does not turn")
+
+
+def _working(page: Page) -> None:
+    page.get_by_role("heading", name="Working").wait_for()
+    page.locator('section[aria-label="Working"]').evaluate("e => e.scrollIntoView()")
+    page.get_by_role("button", name="show this part's log entries").first.click()
+    page.wait_for_timeout(500)
+
+
+def _nothing(_: Page) -> None:
+    """The view as it opens."""
+
+
+PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
+    "outlook": ("/outlook", _nothing),
+    "plate": ("/outlook/OB-P14-60", _nothing),
+    "working": ("/outlook/OB-P14-60", _working),
+    "ledger": ("/ledger", _nothing),
+    "record": ("/ledger/new", _record),
+    "import": ("/import", _nothing),
+}
+
+
+def main(address: str) -> None:
+    """One picture of each main view at 1280 by 800."""
+    login, _, _, password = USERS[0]
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB")
+        page.goto(address)
+        page.get_by_label("Login").fill(login)
+        page.get_by_label("Password").fill(password)
+        page.keyboard.press("Enter")
+        page.get_by_role("heading", name="Outlook").wait_for()
+        for name, (path, prepare) in PICTURES.items():
+            page.goto(address + path)
+            page.wait_for_load_state("networkidle")
+            prepare(page)
+            page.wait_for_timeout(600)
+            page.screenshot(path=FOLDER / f"{name}.png")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1])
