@@ -10,6 +10,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 import urllib.request
 from collections.abc import Iterator
@@ -29,6 +30,7 @@ from almanac.services.errors import Refused
 from almanac.store.models import Role
 
 PORT = 8480
+STOPPED = threading.Event()
 
 
 class _Stopped(Exception):
@@ -55,7 +57,18 @@ def main(port: int, data: Path | None, reset_demo: bool, empty: bool) -> None:
 
 
 def _stop(_signal: int, _frame: FrameType | None) -> None:
+    """The first signal ends it; later ones must not cut the ending short. Raised inside a finalizer, the exception would be
+    swallowed by the interpreter, so the waiting loops look at the flag as well."""
+    signal.signal(signal.SIGTERM, signal.SIG_IGN)
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    STOPPED.set()
     raise _Stopped
+
+
+def _pause(seconds: float) -> None:
+    if STOPPED.is_set():
+        raise _Stopped
+    time.sleep(seconds)
 
 
 def _run(data: Path, port: int, *, reset_demo: bool, empty: bool) -> None:
@@ -69,7 +82,7 @@ def _run(data: Path, port: int, *, reset_demo: bool, empty: bool) -> None:
             _announce(engine, port)
             engine.dispose()
             while server.poll() is None:
-                time.sleep(0.2)
+                _pause(0.2)
             raise LaunchError(f"the web server ended with code {server.returncode}; its last words are above")
 
 
@@ -102,8 +115,7 @@ def _started(cluster: Cluster) -> Iterator[None]:
         cluster.start()
         yield
     finally:
-        with contextlib.suppress(_Stopped):
-            cluster.stop()
+        cluster.stop()
 
 
 def _fill(engine: Engine, *, empty: bool) -> None:
@@ -156,7 +168,7 @@ def _wait_until_ready(server: subprocess.Popen[bytes], port: int) -> None:
         with contextlib.suppress(OSError), urllib.request.urlopen(f"http://127.0.0.1:{port}/api/v1/session", timeout=5) as reply:
             if reply.status == 200:
                 return
-        time.sleep(0.1)
+        _pause(0.1)
     raise LaunchError("the web server did not answer; its last words are above")
 
 

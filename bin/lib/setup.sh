@@ -3,7 +3,8 @@
 set -euo pipefail
 ROOT="$(cd "$(dirname "${BASH_SOURCE[0]}")/../.." && pwd -P)"
 PY="$ROOT/.venv/bin/python"
-export PYTHONPATH="$ROOT${PYTHONPATH:+:$PYTHONPATH}" UV_PYTHON_DOWNLOADS=never PYTHONDONTWRITEBYTECODE="${PYTHONDONTWRITEBYTECODE:-}"
+export PYTHONPATH="$ROOT${PYTHONPATH:+:$PYTHONPATH}" UV_PYTHON_DOWNLOADS=never
+unset PYTHONDONTWRITEBYTECODE # without compiled modules every start would compile numpy, scipy and SQLAlchemy again
 
 say() { printf '%s\n' "$*" >&2; }
 fail() { say "parts-almanac: $*"; exit 1; }
@@ -44,7 +45,7 @@ python_environment() {
     python3 -m venv "$ROOT/.venv" || fail "could not create $ROOT/.venv"
   fi
   [ -x "$ROOT/.venv/bin/uv" ] || "$PY" -m pip install --quiet --disable-pip-version-check "uv==$(sed -n 's/^uv==\([^ ]*\).*/\1/p' "$ROOT/requirements.lock")" >&2
-  "$ROOT/.venv/bin/uv" pip sync --quiet --python "$PY" --require-hashes "$ROOT/requirements.lock" >&2 || fail "the Python packages could not be installed"
+  "$ROOT/.venv/bin/uv" pip sync --quiet --compile-bytecode --python "$PY" --require-hashes "$ROOT/requirements.lock" >&2 || fail "the Python packages could not be installed"
   printf '%s' "$wanted" >"$stamp"
 }
 
