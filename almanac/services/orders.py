@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Bucket
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
+from almanac.services.words import day
 from almanac.store import assets, catalog, shelves
 from almanac.store.models import PurchaseLine, PurchaseOrder, Receipt, StockMove
 
@@ -40,9 +41,9 @@ def place_order(session: Session, request: OrderRequest, *, clock: Clock, author
     elif request.quantity % part.pack:
         faults.append(Fault("quantity", f"{part.number} comes in packs of {part.pack}: {request.quantity} is no whole number of packs"))
     if request.expected_on and request.expected_on < clock.today:
-        faults.append(Fault("expected_on", f"{request.expected_on:%-d %b %Y} is past: today is {clock.today:%-d %b %Y}"))
+        faults.append(Fault("expected_on", f"{day(request.expected_on)} is past: today is {day(clock.today)}"))
     if part.end_of_supply_on and part.end_of_supply_on < clock.today:
-        faults.append(Fault("part_number", f"{part.number} can no longer be bought since {part.end_of_supply_on:%-d %b %Y}"))
+        faults.append(Fault("part_number", f"{part.number} can no longer be bought since {day(part.end_of_supply_on)}"))
     depot = next((site for site in catalog.sites(session) if site.is_depot), None)
     if depot is None:
         faults.append(Fault("part_number", "no site is the depot that deliveries go to: import sites with one depot first"))
@@ -111,9 +112,9 @@ def receive(session: Session, line_id: int, request: ReceiptRequest, *, clock: C
     if not 1 <= request.quantity <= remaining:
         faults.append(Fault("quantity", f"{remaining} are still to come on {order.number}: name 1 to {remaining}, got {request.quantity}"))
     if request.received_on > clock.today:
-        faults.append(Fault("received_on", f"{request.received_on:%-d %b %Y} is in the future: today is {clock.today:%-d %b %Y}"))
+        faults.append(Fault("received_on", f"{day(request.received_on)} is in the future: today is {day(clock.today)}"))
     if request.received_on < order.placed_on:
-        faults.append(Fault("received_on", f"{order.number} was placed on {order.placed_on:%-d %b %Y}: it cannot arrive before"))
+        faults.append(Fault("received_on", f"{order.number} was placed on {day(order.placed_on)}: it cannot arrive before"))
     if faults:
         raise Refused(*faults)
     receipt = Receipt(

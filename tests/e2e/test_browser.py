@@ -229,6 +229,79 @@ def test_the_pages_stack_on_a_narrow_screen(sign_in: SignIn) -> None:
 
 def test_a_lost_session_leads_back_to_the_door(sign_in: SignIn) -> None:
     page = sign_in("ledger")
+    expect(page.get_by_role("heading", name="Outlook", exact=True)).to_be_visible()
     page.context.clear_cookies()
-    page.reload()
+    page.keyboard.press("ArrowDown")  # the next thing asked for is refused
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+
+
+def test_a_scanner_types_and_presses_enter_before_anything_is_found(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.keyboard.press("/")
+    page.keyboard.insert_text("QB-D15-90")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Pack D15")).to_be_visible()
+    page.keyboard.press("/")
+    page.keyboard.type("SK-0417")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("/ledger\\?q=SK-0417$"))
+    page.keyboard.press("/")
+    page.keyboard.type("zzzz")
+    expect(page.get_by_text("Nothing carries “zzzz”.")).to_be_visible()
+
+
+def test_the_lamp_stays_on_after_a_reload(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.get_by_role("button", name="A. Ledger, reader").click()
+    page.get_by_role("menuitem", name="Lamp (dark)").click()
+    expect(page.locator("html")).to_have_class("lamp")
+    page.reload()
+    expect(page.locator("html")).to_have_class("lamp")
+
+
+def test_the_rule_between_the_pages_moves_by_keyboard_and_is_remembered(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    rule = page.get_by_role("separator", name="Width of the pages")
+    before = int(rule.get_attribute("aria-valuenow") or 0)
+    rule.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowLeft")
+    expect(rule).to_have_attribute("aria-valuenow", str(before - 6))
+    page.reload()
+    expect(rule).to_have_attribute("aria-valuenow", str(before - 6))
+
+
+def test_signing_out_closes_the_almanac(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.get_by_role("button", name="A. Ledger, reader").click()
+    page.get_by_role("menuitem", name="Sign out").click()
+    expect(page.get_by_role("button", name="Sign in")).to_be_visible()
+    page.go_back()
+    expect(page.get_by_text("parts are expected to fail")).to_have_count(0)
+
+
+def test_an_unknown_part_and_an_unknown_address_say_so(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/outlook/NOPE-1")
+    expect(page.get_by_role("alert")).to_contain_text("no stock part has the number NOPE-1")
+    page.goto(page.url.split("/outlook")[0] + "/nowhere")
+    expect(page.get_by_text("There is no page at this address")).to_be_visible()
+
+
+def test_the_kinds_can_be_chosen_and_orders_due_lead_to_their_parts(sign_in: SignIn) -> None:
+    page = sign_in("quay")
+    expect(page.get_by_role("heading", name="Orders due")).to_be_visible()
+    page.get_by_label("Kinds").select_option("fan")
+    expect(row(page, "OB-P14-60")).to_have_count(0)
+    expect(row(page, "OF-P15-S")).to_be_visible()
+    page.get_by_role("region", name="Chosen part").get_by_role("button", name="Fan with sink, Packet 15").click()
+    expect(page).to_have_url(re.compile("/outlook/OF-P15-S$"))
+
+
+def test_the_server_that_is_away_is_said_and_can_be_tried_again(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.route("**/api/v1/outlook/parts/**", lambda route: route.abort())
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("alert")).to_contain_text("The server does not answer", timeout=15_000)
+    page.unroute("**/api/v1/outlook/parts/**")
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("heading", name="SO-DIMM 8 GB, DDR4-3200")).to_be_visible()

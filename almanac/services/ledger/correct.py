@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import REMOVED_TO, Finding
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
-from almanac.services.ledger.record import add_move
+from almanac.services.ledger.record import account_faults, add_move, add_revision
+from almanac.services.words import day as day_words
 from almanac.store import incidents
 from almanac.store.models import EventLine, EventRevision, Site, Tenure
 
@@ -41,38 +42,17 @@ def correct_incident(session: Session, incident_id: int, request: CorrectionRequ
         raise Stale(f"incident {incident_id} was corrected meanwhile (revision {incident.latest_number}): read it again, then decide")
     before = incidents.latest_revision(session, incident)
     lines = incidents.revision_lines(session, before.id)
-    _check(request, clock)
+    if faults := account_faults(request, clock):
+        raise Refused(*faults)
     if request.occurred_on != before.occurred_on:
         _move_day(session, lines, request.occurred_on, session.get_one(Site, incident.site_id))
-    revision = EventRevision(
-        incident_id=incident.id,
-        number=before.number + 1,
-        occurred_on=request.occurred_on,
-        recorded_at=clock.now,
-        author_id=author_id,
-        reason=request.reason.strip(),
-        finding=request.finding,
-        minutes=request.minutes,
-        note=request.note.strip(),
-    )
-    session.add(revision)
-    session.flush()
+    revision = add_revision(session, incident.id, before.number + 1, request, clock=clock, author_id=author_id)
     for line in lines:
         _carry_over(session, line, before, revision, incident.site_id, clock)
     incident.latest_number, incident.occurred_on = revision.number, revision.occurred_on
     incident.is_open = revision.finding == Finding.OPEN
     session.flush()
     return revision.number
-
-
-def _check(request: CorrectionRequest, clock: Clock) -> None:
-    faults = []
-    if request.occurred_on > clock.today:
-        faults.append(Fault("occurred_on", f"{request.occurred_on:%-d %b %Y} is in the future: today is {clock.today:%-d %b %Y}"))
-    if not request.reason.strip():
-        faults.append(Fault("reason", "say what was noticed, in a few words"))
-    if faults:
-        raise Refused(*faults)
 
 
 def _move_day(session: Session, lines: list[EventLine], day: date, site: Site) -> None:
@@ -84,11 +64,11 @@ def _move_day(session: Session, lines: list[EventLine], day: date, site: Site) -
         fitted = session.get(Tenure, line.fitted_tenure_id) if line.fitted_tenure_id else None
         if removed is not None and day < removed.fitted_on:
             raise Refused(
-                Fault("occurred_on", f"the part that came out was fitted on {removed.fitted_on:%-d %b %Y}: name that day or a later one")
+                Fault("occurred_on", f"the part that came out was fitted on {day_words(removed.fitted_on)}: name that day or a later one")
             )
         if fitted is not None and fitted.removed_on is not None and day > fitted.removed_on:
             raise Refused(
-                Fault("occurred_on", f"the part that went in came out on {fitted.removed_on:%-d %b %Y}: name that day or an earlier one")
+                Fault("occurred_on", f"the part that went in came out on {day_words(fitted.removed_on)}: name that day or an earlier one")
             )
         moves = [("removed_on", removed), ("fitted_on", fitted)]
         later = fitted is not None and day > fitted.fitted_on
@@ -114,7 +94,7 @@ def _carry_over(session: Session, line: EventLine, before: EventRevision, revisi
                 bucket,
                 quantity,
                 "reclassified",
-                day=clock.today,
+                moved_on=clock.today,
                 clock=clock,
                 revision=revision,
             )

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from typing import Protocol
 
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, Refused
+from almanac.services.words import day
 from almanac.store import assets, catalog, incidents, shelves
 from almanac.store.models import Asset, EventLine, EventRevision, Incident, Part, Position, Site, StockMove, Tenure, Unit
 
@@ -63,7 +65,7 @@ def record_incident(session: Session, request: IncidentRequest, *, clock: Clock,
     asset = _asset(session, request, clock)
     site = assets.site_on(session, asset.id, request.occurred_on)
     if site is None:
-        raise Refused(Fault("occurred_on", f"{asset.tag} stood at no site on {request.occurred_on:%-d %b %Y}: correct its stays first"))
+        raise Refused(Fault("occurred_on", f"{asset.tag} stood at no site on {day(request.occurred_on)}: correct its stays first"))
     lines = _find(session, asset, request)
     _check_stock(session, lines)
     _ask(session, asset, request, lines)
@@ -72,40 +74,65 @@ def record_incident(session: Session, request: IncidentRequest, *, clock: Clock,
     )
     session.add(incident)
     session.flush()
-    revision = EventRevision(
-        incident_id=incident.id,
-        number=1,
-        occurred_on=request.occurred_on,
-        recorded_at=clock.now,
-        author_id=author_id,
-        reason=request.reason.strip(),
-        finding=request.finding,
-        minutes=request.minutes,
-        note=request.note.strip(),
-    )
-    session.add(revision)
-    session.flush()
+    revision = add_revision(session, incident.id, 1, request, clock=clock, author_id=author_id)
     for line in lines:
         _carry_out(session, asset, site, line, revision, clock)
     session.flush()
     return incident.id
 
 
+class Account(Protocol):
+    """What somebody says of an incident, the first time or later."""
+
+    @property
+    def occurred_on(self) -> date: ...
+    @property
+    def reason(self) -> str: ...
+    @property
+    def finding(self) -> str: ...
+    @property
+    def minutes(self) -> int | None: ...
+    @property
+    def note(self) -> str: ...
+
+
+def add_revision(session: Session, incident_id: int, number: int, account: Account, *, clock: Clock, author_id: int) -> EventRevision:
+    """Append what is said of an incident now; nothing said before is touched."""
+    revision = EventRevision(
+        incident_id=incident_id,
+        number=number,
+        occurred_on=account.occurred_on,
+        recorded_at=clock.now,
+        author_id=author_id,
+        reason=account.reason.strip(),
+        finding=account.finding,
+        minutes=account.minutes,
+        note=account.note.strip(),
+    )
+    session.add(revision)
+    session.flush()
+    return revision
+
+
+def account_faults(account: Account, clock: Clock) -> list[Fault]:
+    """What is wrong with an account whatever it is of."""
+    faults = []
+    if account.occurred_on > clock.today:
+        faults.append(Fault("occurred_on", f"{day(account.occurred_on)} is in the future: today is {day(clock.today)}"))
+    if not account.reason.strip():
+        faults.append(Fault("reason", "say what was noticed, in a few words"))
+    return faults
+
+
 def _asset(session: Session, request: IncidentRequest, clock: Clock) -> Asset:
     asset = assets.asset_by_tag(session, request.tag, lock=True)
     if asset is None:
         raise Refused(Fault("tag", f"no asset has the tag {request.tag.strip() or '(empty)'}: check the label, or import the asset first"))
-    faults = []
-    if request.occurred_on > clock.today:
-        faults.append(Fault("occurred_on", f"{request.occurred_on:%-d %b %Y} is in the future: today is {clock.today:%-d %b %Y}"))
+    faults = account_faults(request, clock)
     if request.occurred_on < asset.in_service_on:
-        faults.append(
-            Fault("occurred_on", f"{asset.tag} went into service on {asset.in_service_on:%-d %b %Y}: the incident cannot be earlier")
-        )
+        faults.append(Fault("occurred_on", f"{asset.tag} went into service on {day(asset.in_service_on)}: the incident cannot be earlier"))
     if asset.retired_on and request.occurred_on > asset.retired_on:
-        faults.append(Fault("occurred_on", f"{asset.tag} was retired on {asset.retired_on:%-d %b %Y}: the incident cannot be later"))
-    if not request.reason.strip():
-        faults.append(Fault("reason", "say what was noticed, in a few words"))
+        faults.append(Fault("occurred_on", f"{asset.tag} was retired on {day(asset.retired_on)}: the incident cannot be later"))
     if not request.lines:
         faults.append(Fault("lines", "name at least one position"))
     if faults:
@@ -159,13 +186,13 @@ def _line_faults(
         faults.append(
             Fault(
                 "occurred_on",
-                f"{position.label} was fitted on {tenure.fitted_on:%-d %b %Y}: it cannot come out before, on that day or later",
+                f"{position.label} was fitted on {day(tenure.fitted_on)}: it cannot come out before, on that day or later",
             )
         )
     later = assets.tenure_ending_after(session, asset.id, position.id, request.occurred_on)
-    if later is not None and line.action != "kept":
+    if later is not None and later.removed_on is not None and line.action != "kept":
         faults.append(
-            Fault("occurred_on", f"{position.label} was already changed on {later.removed_on:%-d %b %Y}: record incidents in order of day")
+            Fault("occurred_on", f"{position.label} was already changed on {day(later.removed_on)}: record incidents in order of day")
         )
     return faults
 
@@ -206,7 +233,7 @@ def _ask(session: Session, asset: Asset, request: IncidentRequest, lines: list[_
         return
     known = incidents.same_day_incident(session, asset.id, [line.position.id for line in lines], request.occurred_on)
     if known is not None:
-        message = f"Incident {known} already covers this position of {asset.tag} on {request.occurred_on:%-d %b %Y}. Record a second one?"
+        message = f"Incident {known} already covers this position of {asset.tag} on {day(request.occurred_on)}. Record a second one?"
         raise NeedsConfirmation("duplicate", message, {"incident_id": str(known)})
 
 
@@ -223,7 +250,7 @@ def _carry_out(session: Session, asset: Asset, site: Site, line: _Line, revision
     if removed is not None:
         moves.append((removed.part_id, site.id, REMOVED_TO[line.finding], 1, "removed"))
     for part_id, site_id, bucket, quantity, cause in moves:
-        add_move(session, part_id, site_id, bucket, quantity, cause, day=revision.occurred_on, clock=clock, revision=revision)
+        add_move(session, part_id, site_id, bucket, quantity, cause, moved_on=revision.occurred_on, clock=clock, revision=revision)
     session.add(
         EventLine(
             revision_id=revision.id,
@@ -268,7 +295,7 @@ def add_move(
     quantity: int,
     cause: str,
     *,
-    day: date,
+    moved_on: date,
     clock: Clock,
     revision: EventRevision,
 ) -> None:
@@ -279,7 +306,7 @@ def add_move(
             bucket=bucket.value,
             quantity=quantity,
             cause=cause,
-            moved_on=day,
+            moved_on=moved_on,
             recorded_at=clock.now,
             author_id=revision.author_id,
             incident_id=revision.incident_id,

@@ -1,4 +1,4 @@
-import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
@@ -13,7 +13,14 @@ import "./styles.css";
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
+/** A session that ended meanwhile leads back to the door, whatever was asked for. */
+function onRefusal(error: Error): void {
+  if (isProblem(error) && error.status === 401) void client.invalidateQueries({ queryKey: ["session"] });
+}
+
 const client = new QueryClient({
+  queryCache: new QueryCache({ onError: onRefusal }),
+  mutationCache: new MutationCache({ onError: onRefusal }),
   defaultOptions: {
     queries: {
       retry: (count, error) => count < 2 && isProblem(error) && error.status === 0,

@@ -31,8 +31,8 @@ export function useSignOut() {
   return useMutation({
     mutationFn: async () => remember(body(await api.DELETE("/api/v1/session"))),
     onSuccess: (session) => {
-      client.clear();
       client.setQueryData(KEY, session);
+      client.removeQueries({ predicate: (query) => query.queryKey[0] !== KEY[0] }); // nothing read before stays readable
     },
   });
 }
