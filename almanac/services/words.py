@@ -18,6 +18,8 @@ def figure(value: float, digits: int = 1) -> str:
 
 def percent(share: float) -> str:
     """A share as a percentage; what is not nothing and not all never reads as 0 or 100."""
+    if share in (0.0, 1.0):
+        return f"{share * 100:.0f}%"
     if 0 < share < 0.001:
         return "under 0.1%"
     if 0.999 < share < 1:

@@ -88,5 +88,6 @@ def test_words() -> None:
         "over 99.9%",
         "under 0.1%",
     )
+    assert (percent(0.0), percent(1.0)) == ("0%", "100%")
     assert per_hundred(0.0893) == "8.9"
     assert money(1234.5, "EUR") == "EUR 1,234.50"
