@@ -86,9 +86,11 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
     slack = np.array([holding.slack_before(int(day)) for day in when], dtype=np.int64)
     head = law.head(np.zeros(when.size), when, max(0, int(slack.max(initial=0))))
     chances = 1.0 - np.where(slack >= 0, np.cumsum(head, axis=1)[np.arange(when.size), np.maximum(slack, 0)], 0.0)
+    seen = sorted({*moments, *when.tolist()}) if moments else []
+    mean = dict(zip(seen, law.mean_parts(seen), strict=True))
     for place in np.flatnonzero(when > moments[0]) if moments else ():
         checked = [moment for moment in moments if moment < when[place]] + [int(when[place])]
-        chances[place] = 1.0 - _stays_above(head[place], holding, checked, law.mean_parts(checked))
+        chances[place] = 1.0 - _stays_above(head[place], holding, checked, np.array([mean[day] for day in checked]))
     chances[when <= since_day] = 0.0
     return np.clip(chances, 0.0, 1.0)
 
