@@ -174,6 +174,21 @@ def import_folder(folder: Path, data: Path | None, check: bool, templates: bool)
     sys.exit(0 if good else 2)
 
 
+@main.command()
+@click.option("--name", help="What the company is called.")
+@click.option("--currency", help="Code of its currency, such as EUR.")
+@click.option("--time-zone", help="IANA name of its time zone, such as UTC: it decides which day is today.")
+@DATA
+def company(name: str | None, currency: str | None, time_zone: str | None, data: Path | None) -> None:
+    """Say what the company is called, and its currency and time zone. What is not given stays."""
+    from almanac.launch.people import describe
+
+    if name is None and currency is None and time_zone is None:
+        raise click.UsageError("give at least one of --name, --currency and --time-zone")
+    _with_database(data, lambda cluster: describe(cluster, name=name, currency=currency, time_zone=time_zone))
+    click.echo("Noted")
+
+
 @main.group()
 def user() -> None:
     """People who may sign in."""

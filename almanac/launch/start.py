@@ -26,6 +26,8 @@ from almanac.demo import catalog
 from almanac.launch.cluster import PROJECT, Cluster, LaunchError, default_data
 from almanac.launch.databases import is_demo, is_empty, load_demo, open_database
 from almanac.services.accounts import create_user
+from almanac.services.clock import read_clock
+from almanac.services.company_settings import describe_company
 from almanac.services.errors import Refused
 from almanac.store.models import Role
 
@@ -127,7 +129,9 @@ def _fill(engine: Engine, *, empty: bool) -> None:
         return
     if not sys.stdin.isatty() and os.environ.get("ALMANAC_FIRST_PASSWORD") is None:
         raise LaunchError("--empty asks for the first user: run it in a terminal, or make one with bin/almanac user add")
-    click.echo("The database is empty. The first user is a lead.", err=True)
+    click.echo("The database is empty.", err=True)
+    _describe_company(engine)
+    click.echo("The first user is a lead.", err=True)
     login, name = click.prompt("Login"), click.prompt("Full name")
     while True:
         password = os.environ.get("ALMANAC_FIRST_PASSWORD") or getpass.getpass("Password (12 characters or more): ")
@@ -139,6 +143,19 @@ def _fill(engine: Engine, *, empty: bool) -> None:
         except Refused as error:
             if os.environ.get("ALMANAC_FIRST_PASSWORD"):
                 raise LaunchError(str(error)) from error
+            click.echo(f"  {error}", err=True)
+
+
+def _describe_company(engine: Engine) -> None:
+    while True:
+        name = click.prompt("Company")
+        currency, zone = click.prompt("Currency", default="EUR"), click.prompt("Time zone", default="UTC")
+        try:
+            with Session(engine) as session:
+                describe_company(session, clock=read_clock(session), name=name, currency=currency.upper(), time_zone=zone)
+                session.commit()
+            return
+        except Refused as error:
             click.echo(f"  {error}", err=True)
 
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+from zoneinfo import available_timezones
 
 from sqlalchemy.orm import Session
 
@@ -62,6 +64,31 @@ def change_setting(session: Session, request: SettingRequest, *, clock: Clock, a
     )
     session.flush()
     return last + 1
+
+
+def describe_company(
+    session: Session, *, clock: Clock, name: str | None = None, currency: str | None = None, time_zone: str | None = None
+) -> None:
+    """Set what the company is called, its currency (three letters) and its time zone (IANA name); None leaves a value.
+
+    Raises
+    ------
+    Refused : a currency or time zone that does not exist, or an empty name
+    """
+    faults = []
+    if name is not None and not name.strip():
+        faults.append(Fault("name", "a name was wanted"))
+    if currency is not None and not re.fullmatch(r"[A-Z]{3}", currency):
+        faults.append(Fault("currency", f"a currency code such as EUR was wanted, got {currency!r}"))
+    if time_zone is not None and time_zone not in available_timezones():
+        faults.append(Fault("time_zone", f"an IANA time zone such as UTC was wanted, got {time_zone!r}"))
+    if faults:
+        raise Refused(*faults)
+    for key, value in (("company_name", name and name.strip()), ("currency", currency), ("time_zone", time_zone)):
+        if value is not None:
+            number = settings.last_number(session, "company", "", key) + 1
+            session.add(Setting(scope="company", key=key, number=number, value=value, from_on=clock.today, recorded_at=clock.now))
+    session.flush()
 
 
 def _check_scope(session: Session, request: SettingRequest) -> None:

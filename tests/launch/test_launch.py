@@ -175,6 +175,12 @@ def test_users_and_imports_from_the_command_line(data: Path, tmp_path: Path) -> 
     again = runner.invoke(main, ["user", "add", "boat", "B. Oat", "--role", "reader", "--password", "short", "--data", str(data)])
     assert again.exit_code == 1
     assert "is in use" in again.output
+    wrong = runner.invoke(main, ["company", "--currency", "euros", "--time-zone", "Skerry/Line", "--data", str(data)])
+    assert wrong.exit_code == 1
+    assert "currency code such as EUR" in wrong.output
+    assert "IANA time zone" in wrong.output
+    assert runner.invoke(main, ["company", "--name", "Boat Line", "--data", str(data)]).exit_code == 0
+    assert runner.invoke(main, ["company"]).exit_code == 2
     assert runner.invoke(main, ["import", str(tmp_path), "--templates"]).exit_code == 0
     checked = runner.invoke(main, ["import", str(tmp_path), "--check", "--data", str(data)])
     assert checked.exit_code == 2

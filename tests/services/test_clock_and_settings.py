@@ -9,7 +9,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import VARIABLE, Clock, end_of, read_clock
-from almanac.services.company_settings import SettingRequest, change_setting
+from almanac.services.company_settings import SettingRequest, change_setting, describe_company
 from almanac.services.errors import Refused, Stale
 from almanac.services.words import count, day, figure, money, per_hundred, percent
 from almanac.store.settings import settings_on
@@ -69,6 +69,16 @@ def test_a_setting_that_cannot_be(session: Session, clock: Clock, changes: dict[
         change(session, clock, **changes)
     assert caught.value.faults[0].field == field
     assert settings_on(session, clock.today).value("target") == 0.95
+
+
+def test_a_company_says_what_it_is_called_and_keeps_what_it_was(session: Session, clock: Clock) -> None:
+    describe_company(session, clock=clock, name=" Boat Line ", currency="NOK")
+    found = settings_on(session, clock.today)
+    assert (found.value("company_name"), found.value("currency"), found.value("time_zone")) == ("Boat Line", "NOK", "UTC")
+    assert settings_on(session, clock.today - timedelta(days=1)).value("company_name") == "Skerry Line"
+    with pytest.raises(Refused) as caught:
+        describe_company(session, clock=clock, name=" ", currency="euro", time_zone="Nowhere")
+    assert [fault.field for fault in caught.value.faults] == ["name", "currency", "time_zone"]
 
 
 def test_a_stale_change_is_refused(session: Session, clock: Clock) -> None:

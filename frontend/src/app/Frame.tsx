@@ -16,7 +16,8 @@ const ITEM = "cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-pick";
 function SiteMenu({ session }: { session: Session }) {
   const [site, choose] = useSite();
   const chosen = session.sites.find((entry) => entry.code === site);
-  const all = session.sites.length === 1 ? "One site" : `All ${session.sites.length} sites`;
+  const count = session.sites.length;
+  const all = count === 0 ? "No site yet" : count === 1 ? "One site" : `All ${count} sites`;
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="whitespace-nowrap font-semibold">{chosen?.name ?? all} ▾</DropdownMenu.Trigger>
