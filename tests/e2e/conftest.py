@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import BrowserContext, Page
-from werkzeug.serving import make_server
+from playwright.sync_api import BrowserContext, Page, expect
+from werkzeug.serving import ThreadedWSGIServer
 
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import administer
@@ -28,11 +28,16 @@ ARGUMENTS = [
 ]
 
 
+expect.set_options(timeout=30_000)
+"""Long, so that a slow machine fails nothing: what is there is found at once."""
+
+
 @pytest.fixture
 def address(cluster: Cluster, demo_template: str) -> Iterator[str]:
     administer(cluster, "DROP DATABASE IF EXISTS browser WITH (FORCE)", f"CREATE DATABASE browser TEMPLATE {demo_template}")
     engine = connect(cluster.url("browser"))
-    server = make_server("127.0.0.1", 0, create_app(engine, secret_key="browser"), threaded=True)
+    server = ThreadedWSGIServer("127.0.0.1", 0, create_app(engine, secret_key="browser"))
+    server.daemon_threads = False  # closing the server waits for requests in flight, and so for their connections
     thread = threading.Thread(target=server.serve_forever)
     thread.start()
     yield f"http://127.0.0.1:{server.server_port}"
@@ -60,7 +65,7 @@ SignIn = Callable[..., Page]
 def sign_in(context: BrowserContext, address: str) -> Iterator[SignIn]:
     """Opens an address as a user; the page may not log an error that the test did not provoke."""
     errors: list[str] = []
-    context.set_default_timeout(15_000)
+    context.set_default_timeout(30_000)
 
     def open_as(login: str, path: str = "/") -> Page:
         page = context.new_page()

@@ -2,8 +2,8 @@ import { useMemo } from "react";
 import { Link, useLocation, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { plural } from "@/lib/format";
-import { useKeys } from "@/lib/useKeys";
 import { useSite } from "@/lib/useSite";
+import { useWalk } from "@/lib/useWalk";
 import { FINDING_NAMES, FINDINGS, KIND_NAMES, KINDS } from "@/lib/words";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
@@ -130,12 +130,8 @@ export default function LedgerPage() {
   const first = entries[0]?.incident_id ?? null; // the log opens on what is to be settled first
   const chosen = incident === "new" ? null : incident ? Number(incident) : first;
   const open = (id: number): void => void navigate({ pathname: `/ledger/${id}`, search });
-  const step = (by: number): void => {
-    const at = entries.findIndex((entry) => entry.incident_id === chosen);
-    const next = entries[at === -1 ? 0 : Math.min(Math.max(at + by, 0), entries.length - 1)];
-    if (next) open(next.incident_id);
-  };
-  useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1) });
+  const ids = useMemo(() => entries.map((entry) => entry.incident_id), [entries]);
+  useWalk(ids, chosen, open);
   const mayRecord = session.user?.role !== "reader";
 
   return (

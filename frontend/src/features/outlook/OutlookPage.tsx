@@ -2,8 +2,8 @@ import { useMemo, useRef, useState } from "react";
 import { useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { plural } from "@/lib/format";
-import { useKeys } from "@/lib/useKeys";
 import { useSite } from "@/lib/useSite";
+import { useWalk } from "@/lib/useWalk";
 import { KINDS } from "@/lib/words";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
@@ -50,12 +50,8 @@ export function OutlookPage() {
     navigate({ pathname: `/outlook/${encodeURIComponent(chosen)}`, search });
     index.current?.querySelector(`[data-part="${chosen}"]`)?.scrollIntoView({ block: "nearest" });
   };
-  const step = (by: number): void => {
-    const at = lines.findIndex((line) => line.number === number);
-    const next = lines[at === -1 ? 0 : Math.min(Math.max(at + by, 0), lines.length - 1)];
-    if (next) open(next.number);
-  };
-  useKeys({ ArrowDown: () => step(1), ArrowUp: () => step(-1) });
+  const numbers = useMemo(() => lines.map((line) => line.number), [lines]);
+  useWalk(numbers, number ?? null, open);
 
   if (outlook.isError) {
     return <Failed title={outlook.error.name} detail={outlook.error.message} onRetry={() => void outlook.refetch()} />;
