@@ -12,6 +12,8 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 
+FAR_DAYS = 1500
+"""Retirements planned for later than any forecast reaches are not told apart."""
 LATEST_REVISION = """
     SELECT DISTINCT ON (incident_id) id, incident_id, occurred_on
     FROM event_revision
@@ -35,7 +37,8 @@ FROM (
     SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
            v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
            v.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of AS in_service,
-           CASE WHEN v.removed_on IS NULL AND a.retire_planned_on > :as_of THEN a.retire_planned_on - :as_of END AS retire_day
+           CASE WHEN v.removed_on IS NULL AND a.retire_planned_on > :as_of AND a.retire_planned_on <= :as_of + :far_days
+                THEN a.retire_planned_on - :as_of END AS retire_day
     FROM (
         SELECT t.part_id, t.model_id, t.asset_id, t.fitted_on, t.removed_on, t.age_at_fitting_days, e.finding,
                t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
@@ -110,7 +113,7 @@ def lives(session: Session, *, as_of: date, known_at: datetime, now: bool = True
     """
     air: dict[int, str] = {row.id: row.environment for row in session.execute(text("SELECT id, environment FROM site"))}
     query = text(LIVES.format(revision=CURRENT_REVISION if now else LATEST_REVISION))
-    bound = {"as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS}
+    bound = {"as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS, "far_days": FAR_DAYS}
     tenures: dict[tuple[object, ...], list[int]] = {}
     service: dict[tuple[int, int, str, int], list[tuple[int | None, int]]] = {}
     for part, model, duty, site, finding, fresh, early, exposed, serving, retire_day, count, days in session.execute(query, bound):
