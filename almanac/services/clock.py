@@ -43,8 +43,3 @@ def clock_of(settings: Settings) -> Clock:
         return Clock(real.date(), real.astimezone(UTC))
     day = date.fromisoformat(fixed)
     return Clock(day, datetime.combine(day, time(real.hour, real.minute, real.second, real.microsecond), zone).astimezone(UTC))
-
-
-def end_of(day: date, zone_name: str) -> datetime:
-    """The last moment of a day in the company's time zone: what was recorded on that day is known by then."""
-    return datetime.combine(day, time.max, ZoneInfo(zone_name)).astimezone(UTC)

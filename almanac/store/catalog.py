@@ -21,11 +21,6 @@ def lanes_from(session: Session, site_id: int) -> dict[int, int]:
     return {lane.to_site_id: lane.days for lane in session.scalars(select(Lane).where(Lane.from_site_id == site_id))}
 
 
-def parts(session: Session) -> list[Part]:
-    """All parts by number."""
-    return list(session.scalars(select(Part).order_by(Part.number)))
-
-
 def suppliers(session: Session) -> dict[int, Supplier]:
     return {supplier.id: supplier for supplier in session.scalars(select(Supplier))}
 

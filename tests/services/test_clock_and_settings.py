@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.services.clock import VARIABLE, Clock, end_of, read_clock
+from almanac.services.clock import VARIABLE, Clock, read_clock
 from almanac.services.company_settings import SettingRequest, change_setting, describe_company
 from almanac.services.errors import Refused, Stale
 from almanac.services.words import count, day, figure, money, per_hundred, percent
@@ -34,11 +34,6 @@ def test_without_a_fixed_day_it_is_today_where_the_company_is(empty_session: Ses
     clock = read_clock(empty_session)
     assert clock.today == (datetime.now(UTC) + timedelta(hours=14)).date()
     assert clock.now.utcoffset() == timedelta(0)
-
-
-def test_the_end_of_a_day_depends_on_the_zone() -> None:
-    assert end_of(date(2026, 11, 1), "UTC").hour == 23
-    assert end_of(date(2026, 11, 1), "Etc/GMT+3") == datetime(2026, 11, 2, 2, 59, 59, 999999, tzinfo=UTC)
 
 
 def change(session: Session, clock: Clock, **changes: object) -> int:

@@ -56,7 +56,7 @@ def test_each_failure_has_its_reply(error: Exception, status: int, detail: str) 
 
 
 def test_a_rule_of_the_database_is_named_and_nothing_is_saved(technician: Client, session: Session, demo_connection: Connection) -> None:
-    """A constraint that no check foresaw still answers clearly: here the asset is given a second stay that hides its site."""
+    """A constraint that no check foresaw still answers clearly; here one is added for the test."""
     where = bench(session, "fan")
     session.execute(text("ALTER TABLE incident ADD CONSTRAINT ck_incident_never_today CHECK (occurred_on < '2026-11-01')"))
     line = {"position_id": where.position_id, "action": "kept"}
