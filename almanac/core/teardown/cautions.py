@@ -1,0 +1,74 @@
+"""What is said before a step that can hurt a person or a part. It defers to the maker, the site and local codes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from almanac.core.teardown.operations import Operation
+
+PLUG_WORDS = {
+    "flip_latch": "a flip latch has no spare: lift it with a nail, never pull the ribbon against it",
+    "antenna": "an antenna plug goes off and on straight, never at an angle; note which colour sits on which post",
+    "press_fit": "lift at the plug, evenly, never by the wires",
+    "bail": "swing the bail over before the plug moves",
+    "slide": "slide the plug by its body, never by the wires",
+    "tab": "pull at the tab, in line with the socket",
+    "screwed_plate": "loosen the plate first, then lift the lead straight up",
+}
+STRAP = "wrist strap on: from here a bare board is open, until the last cover is back"
+
+
+@dataclass(frozen=True)
+class Caution:
+    """A caution and the step before which it stands."""
+
+    operation: str
+    text: str
+
+
+def cautions_before(step: Operation) -> list[Caution]:
+    """The page's own cautions and those the rules add (G2, G4, G5, G7, C4).
+
+    Parameters
+    ----------
+    step : of a route
+
+    Returns
+    -------
+    list of Caution, the page's own first
+    """
+    words = [*step.cautions, *_approvals(step), *_plugs(step), *_lifting(step)]
+    return [Caution(step.id, text) for text in dict.fromkeys(words)]
+
+
+def _approvals(step: Operation) -> list[str]:
+    words = []
+    if step.seal:
+        words.append("this breaks a seal: stop until approval is recorded")
+    elif step.seal is None:
+        words.append("a seal may be here, nobody recorded it: look first")
+    if step.one_way:
+        spare = f"; have the spare in the kit ({step.one_way.destroys})" if step.one_way.destroys else ""
+        words.append(f"no way back: {step.one_way.reason}; needs approval{spare}")
+    return words
+
+
+def _plugs(step: Operation) -> list[str]:
+    return list(dict.fromkeys(PLUG_WORDS[plug.kind] for plug in step.plugs if plug.kind in PLUG_WORDS))
+
+
+def _lifting(step: Operation) -> list[str]:
+    words = []
+    if step.live:
+        words.append("the battery is still connected: no metal near the board, and touch nothing but what this step names")
+    if step.layer and step.plugs:
+        words.append("lift two centimetres, look, then unplug")
+    if step.lift_points:
+        words.append("lift at the marked points, never by the ports")
+    if step.keep_out:
+        words.append("keep levers out of the hatched zones")
+    if step.bare_board:
+        words.append(STRAP)
+    if any(item.numbered for item in step.fasteners):
+        words.append("the screws are numbered: tighten them in that order, in turns")
+    return words

@@ -1,0 +1,104 @@
+"""How deep every part lies: what must come off first, and the minutes to reach it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from almanac.core.errors import NoEstimate
+from almanac.core.teardown.closure import cheapest_closure
+from almanac.core.teardown.operations import Minutes, Teardown
+from almanac.core.teardown.route import Route, plan_route
+
+OUTSIDE = "outside"
+
+
+@dataclass(frozen=True)
+class Depth:
+    """One position: the last layer on the way to it, minutes of opening to reach, and steps; None where no way is known."""
+
+    position: str
+    layer: str
+    minutes: float | None
+    steps: int
+    reached: str
+    why_not: str | None = None
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One column of the depth chart: what must come off, minutes until it is off, and the positions behind it."""
+
+    name: str
+    minutes: float
+    positions: tuple[str, ...]
+
+
+def depth_of(teardown: Teardown, position: str) -> Depth:
+    """Where one position lies.
+
+    Parameters
+    ----------
+    teardown : the graph · position : of the page
+
+    Returns
+    -------
+    Depth
+
+    Raises
+    ------
+    ContractError : a position the page does not hold
+    """
+    try:
+        route = plan_route(teardown, [position])
+    except NoEstimate as reason:
+        return Depth(position, "unknown", None, 0, position, str(reason))
+    reached = route.escalations[0].reached if route.escalations else position
+    layers = [step.layer for step in route.steps if step.layer and reached not in step.frees]
+    layer = layers[-1] if layers else OUTSIDE
+    return Depth(position, layer, route.minutes_open.mean, len(route.steps), reached)
+
+
+def all_depths(teardown: Teardown) -> dict[str, Depth]:
+    """Depth of every position of the page."""
+    return {key: depth_of(teardown, key) for key in teardown.places}
+
+
+def depth_chart(teardown: Teardown, depths: dict[str, Depth]) -> tuple[Layer, ...]:
+    """Columns by what must come off first, shallow to deep.
+
+    Parameters
+    ----------
+    teardown : the graph · depths : of all positions
+
+    Returns
+    -------
+    tuple of Layer : "outside" first where something lies there; positions without a known way last, under "unknown"
+    """
+    names = list(dict.fromkeys(step.layer for step in teardown.operations.values() if step.layer))
+    columns = [Layer(name, _until_off(teardown, name), _behind(depths, name)) for name in names]
+    columns = sorted((column for column in columns if column.positions), key=lambda column: column.minutes)
+    outside, unknown = _behind(depths, OUTSIDE), _behind(depths, "unknown")
+    first = [Layer(OUTSIDE, 0.0, outside)] if outside else []
+    last = [Layer("unknown", 0.0, unknown)] if unknown else []
+    return (*first, *columns, *last)
+
+
+def _behind(depths: dict[str, Depth], layer: str) -> tuple[str, ...]:
+    found = [depth for depth in depths.values() if depth.layer == layer]
+    return tuple(depth.position for depth in sorted(found, key=lambda depth: depth.minutes or 0.0))
+
+
+def _until_off(teardown: Teardown, layer: str) -> float:
+    """Mean minutes until the cheapest step of a layer is done."""
+    steps = tuple(step.id for step in teardown.operations.values() if step.layer == layer)
+    try:
+        chosen = cheapest_closure(teardown, (steps,))
+    except NoEstimate:
+        return 0.0
+    return sum(teardown.operations[name].minutes.mean for name in chosen)
+
+
+def total_minutes(route: Route) -> Minutes:
+    """Low, likely and high minutes of a route, open and close."""
+    low, likely, high = (getattr(route.minutes_open, name) + getattr(route.minutes_close, name) for name in ("low", "likely", "high"))
+    return Minutes(low, likely, high)

@@ -1,0 +1,149 @@
+"""Counting fasteners and leads: what belongs in the tray and what must go back (rules F1 to F7)."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from almanac.core.errors import ContractError
+from almanac.core.parts.answers import Answer, no, unknown, yes
+from almanac.core.teardown.operations import Fasteners, Operation
+
+SYSTEMS = ("PH", "JIS", "T", "TR", "H", "SL", "PZ", "P")
+"""Drive systems by their standard letters; a bit is the letters and a size, millimetre names stay as they are."""
+
+
+@dataclass(frozen=True)
+class TrayGroup:
+    """One compartment of the tray: loose screws expected, captive ones, and those nobody has looked at."""
+
+    group: str
+    loose: int
+    captive: int
+    unknown: int
+
+
+def tray_groups(steps: Iterable[Operation]) -> tuple[TrayGroup, ...]:
+    """Fasteners by length group, loose and captive apart (rule F2).
+
+    Parameters
+    ----------
+    steps : in any order
+
+    Returns
+    -------
+    tuple of TrayGroup, in the order the groups first appear
+    """
+    loose, captive, open_, order = Counter[str](), Counter[str](), Counter[str](), dict[str, None]()
+    for step in steps:
+        for item in step.fasteners:
+            order.setdefault(item.group)
+            if item.loose and item.captive is None:
+                open_[item.group] += item.count
+            elif item.loose:
+                loose[item.group] += item.count
+            else:
+                captive[item.group] += item.count
+    return tuple(TrayGroup(group, loose[group], captive[group], open_[group]) for group in order)
+
+
+def total_agrees(groups: Sequence[Fasteners], counted: int | None) -> Answer:
+    """Whether a counted total is the sum of the groups; a difference is a question, not a correction (rule F1)."""
+    total = sum(group.count for group in groups)
+    if counted is None:
+        return unknown(f"the groups add up to {total}; nobody counted the whole")
+    if counted != total:
+        return unknown(f"the groups add up to {total}, counted were {counted}: which is it?")
+    return yes(f"{total} counted and listed")
+
+
+def refit_complete(out: Mapping[str, int], back: Mapping[str, int]) -> Answer:
+    """Whether every group has as many back as came out, so that the tray is empty (rule F3)."""
+    groups = dict.fromkeys([*out, *back])
+    different = [
+        f"{group}: {out.get(group, 0)} out, {back.get(group, 0)} back" for group in groups if out.get(group, 0) != back.get(group, 0)
+    ]
+    return no("; ".join(different)) if different else yes("the tray is empty and every group is equal")
+
+
+def leads_back(out: Iterable[str], back: Iterable[str]) -> Answer:
+    """Whether the leads back are the leads out, as sets; every difference is named and blocks closing (rule F7)."""
+    off, on = set(out), set(back)
+    missing, foreign = sorted(off - on), sorted(on - off)
+    words = [f"still off: {', '.join(missing)}"] * bool(missing) + [f"never taken off: {', '.join(foreign)}"] * bool(foreign)
+    return no("; ".join(words)) if words else yes(f"all {len(off)} leads are back")
+
+
+def bit_of(text: str) -> tuple[str, str]:
+    """System and size of a bit; names are never converted into one another (rule F4).
+
+    Parameters
+    ----------
+    text : such as PH1, T5, JIS0, 2.0 mm
+
+    Returns
+    -------
+    (system, size)
+
+    Raises
+    ------
+    ContractError : no known system
+    """
+    name = text.strip().upper().replace(" ", "")
+    if name.endswith("MM") and name[:-2].replace(".", "", 1).isdigit():
+        return "mm", name[:-2]
+    for system in sorted(SYSTEMS, key=len, reverse=True):
+        size = name[len(system) :]
+        if name.startswith(system) and size.replace("0", "", 1).isdigit() | (size in ("0", "00", "000")):
+            return system, size
+    raise ContractError(f"bit: a system ({', '.join(SYSTEMS)} or mm) and a size were wanted, got {text!r}")
+
+
+def bit_drives(bit: str, screw: str) -> Answer:
+    """Whether a bit may drive a screw: the same system and size; a JIS bit may drive a PH screw, never the reverse (rule F4).
+
+    Raises
+    ------
+    ContractError : a bit of no known system
+    """
+    have, want = bit_of(bit), bit_of(screw)
+    if have == want:
+        return yes(f"{bit} for {screw}")
+    if have[0] == "JIS" and want[0] == "PH" and have[1] == want[1]:
+        return yes(f"{bit} seats in {screw}")
+    if have[0] == "PH" and want[0] == "JIS":
+        return no(f"{bit} cams out of {screw}")
+    if have[0] == want[0]:
+        return no(f"{bit} is not {screw}: try the largest that seats")
+    return no(f"{have[0]} and {want[0]} are not converted into one another")
+
+
+def gap_expected(item: Fasteners, *, driven: bool) -> Answer:
+    """Whether a gap at a jack screw is normal: until it is driven, then it must vanish (rule F5)."""
+    if item.kind != "jack":
+        return no("no jack screw here: a gap is a fault")
+    return no("the jack screw is driven: the gap must be gone") if driven else yes("the jack screw still lifts the panel")
+
+
+CLOSING_ORDER = ("clip", "jack", "screw", "cam", "latch")
+"""Clips first, then jack screws, then the rest (rule F5)."""
+
+
+def closing_order(items: Iterable[Fasteners]) -> list[Fasteners]:
+    """Fasteners of one cover in the order they are closed."""
+    return sorted(items, key=lambda item: CLOSING_ORDER.index(item.kind) if item.kind in CLOSING_ORDER else 2)
+
+
+def may_close(states: Mapping[str, str]) -> Answer:
+    """Whether cams and latches are retracted before closing (rule F6).
+
+    Parameters
+    ----------
+    states : name to "retracted", "engaged" or "unknown"
+    """
+    engaged = [name for name, state in states.items() if state == "engaged"]
+    open_ = [name for name, state in states.items() if state not in ("engaged", "retracted")]
+    if engaged:
+        return no(f"still engaged: {', '.join(engaged)}")
+    return unknown(f"look at {', '.join(open_)}") if open_ else yes("all retracted")

@@ -1,0 +1,82 @@
+"""A serviceability profile for buyers: what it takes to reach each kind of part, and what can never be replaced alone."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Serviceability
+from almanac.core.teardown.depth import Depth
+from almanac.core.teardown.operations import Teardown
+from almanac.core.teardown.route import plan_route
+
+
+@dataclass(frozen=True)
+class KindAccess:
+    """The easiest part of a kind: steps and mean minutes of opening; None where no way is known."""
+
+    kind: Kind
+    steps: int | None
+    minutes: float | None
+
+
+@dataclass(frozen=True)
+class Profile:
+    """What a buyer compares. captive_share : of all screws, None without any; soldered and escalated : positions by key."""
+
+    access: tuple[KindAccess, ...]
+    soldered: tuple[str, ...]
+    escalated: tuple[str, ...]
+    captive_share: float | None
+    fasteners: int
+    one_way: tuple[str, ...]
+
+
+def profile_of(teardown: Teardown, depths: dict[str, Depth]) -> Profile:
+    """The profile of a page.
+
+    Parameters
+    ----------
+    teardown : the graph · depths : of all positions
+
+    Returns
+    -------
+    Profile
+    """
+    items = [item for step in teardown.operations.values() for item in step.fasteners if item.kind in ("screw", "jack")]
+    total = sum(item.count for item in items)
+    captive = sum(item.count for item in items if item.captive)
+    soldered = tuple(key for key, place in teardown.places.items() if place.held == Serviceability.SOLDERED)
+    escalated = tuple(key for key, depth in depths.items() if depth.reached != key and key not in soldered)
+    return Profile(
+        access=tuple(_easiest(teardown, depths, kind) for kind in FORECAST_KINDS if _any(teardown, kind)),
+        soldered=soldered,
+        escalated=escalated,
+        captive_share=captive / total if total else None,
+        fasteners=total,
+        one_way=_one_way(teardown, depths),
+    )
+
+
+def _any(teardown: Teardown, kind: Kind) -> bool:
+    return any(place.kind == kind for place in teardown.places.values())
+
+
+def _easiest(teardown: Teardown, depths: dict[str, Depth], kind: Kind) -> KindAccess:
+    ways = [
+        (depths[key].minutes, depths[key].steps)
+        for key, place in teardown.places.items()
+        if place.kind == kind and depths[key].minutes is not None and depths[key].reached == key
+    ]
+    if not ways:
+        return KindAccess(kind, None, None)
+    minutes, steps = min(ways)
+    return KindAccess(kind, steps, minutes)
+
+
+def _one_way(teardown: Teardown, depths: dict[str, Depth]) -> tuple[str, ...]:
+    """One-way steps on the default way to any part."""
+    found: dict[str, None] = {}
+    for key, depth in depths.items():
+        if depth.minutes is not None:
+            found.update(dict.fromkeys(step.id for step in plan_route(teardown, [key]).one_way))
+    return tuple(found)

@@ -1,0 +1,214 @@
+"""The way in to one or several parts, and back: the shortest set of steps, in order, with all it takes."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from almanac.core.errors import ContractError, NoEstimate
+from almanac.core.parts.escalation import OrderedUnit, ordered_unit
+from almanac.core.teardown.cautions import STRAP, Caution, cautions_before
+from almanac.core.teardown.closure import Groups, cheapest_closure, weights_of
+from almanac.core.teardown.fasteners import TrayGroup, tray_groups
+from almanac.core.teardown.kit import Kit, kit_for
+from almanac.core.teardown.operations import Minutes, Operation, Teardown
+from almanac.core.teardown.order import order_steps
+from almanac.core.teardown.reassembly import Reassembly, reassemble
+
+
+@dataclass(frozen=True)
+class Escalation:
+    """A target that is reached as another unit, why, and what comes along."""
+
+    target: str
+    unit: OrderedUnit
+    reached: str
+
+
+@dataclass(frozen=True)
+class OptionalStep:
+    """A step the route does without, what it would be good for, and its minutes out and back."""
+
+    operation: str
+    reason: str
+    minutes: float
+
+
+@dataclass(frozen=True)
+class Route:
+    """The plan of one opening.
+
+    targets : asked for · escalations : those reached as another unit · steps : in order · tool_changes, exact : of that order
+    minutes_open, minutes_close : sums of low, likely and high · isolated : whether a step cuts the power, or none is recorded
+    """
+
+    targets: tuple[str, ...]
+    escalations: tuple[Escalation, ...]
+    steps: tuple[Operation, ...]
+    tool_changes: int
+    exact: bool
+    minutes_open: Minutes
+    minutes_close: Minutes
+    kit: Kit
+    tray: tuple[TrayGroup, ...]
+    cautions: tuple[Caution, ...]
+    reassembly: Reassembly
+    optional: tuple[OptionalStep, ...]
+    isolated: bool
+
+    @property
+    def minutes(self) -> float:
+        """Mean minutes, open and close."""
+        return self.minutes_open.mean + self.minutes_close.mean
+
+    @property
+    def one_way(self) -> tuple[Operation, ...]:
+        return tuple(step for step in self.steps if step.one_way)
+
+
+def plan_route(
+    teardown: Teardown,
+    targets: Sequence[str],
+    *,
+    direct: Collection[str] = (),
+    include: Collection[str] = (),
+    lift_pack_out: bool = False,
+) -> Route:
+    """Least minutes to all the targets at once.
+
+    A part that is not ordered alone is reached as its assembly, unless `direct` names it (rule E1).
+
+    Parameters
+    ----------
+    teardown : the graph · targets : positions, at least one · direct : targets to take out themselves, rivets and all
+    include : optional steps to do as well · lift_pack_out : the pack leaves the machine before other work
+
+    Returns
+    -------
+    Route
+
+    Raises
+    ------
+    ContractError : no target, or one the page does not hold
+    NoEstimate : no step frees a target, or the steps need one another in a circle
+    """
+    if not targets:
+        raise ContractError("targets: at least one position was wanted, got none")
+    wanted, escalations = _wanted(teardown, targets, direct)
+    wanted += [(name,) for name in include]
+    if lift_pack_out:
+        wanted += _packs(teardown)
+    chosen = cheapest_closure(teardown, tuple(wanted))
+    order = order_steps(teardown, chosen)
+    steps = tuple(teardown.operations[name] for name in order.steps)
+    back = reassemble(steps)
+    return Route(
+        targets=tuple(dict.fromkeys(targets)),
+        escalations=tuple(escalations),
+        steps=steps,
+        tool_changes=order.tool_changes,
+        exact=order.exact,
+        minutes_open=_sum([step.minutes for step in steps]),
+        minutes_close=_sum([step.minutes for step in back.steps]),
+        kit=kit_for(steps),
+        tray=tray_groups(steps),
+        cautions=_cautions(steps),
+        reassembly=back,
+        optional=_optional(teardown, chosen),
+        isolated=any(step.isolates for step in steps),
+    )
+
+
+def _sum(minutes: Sequence[Minutes]) -> Minutes:
+    return Minutes(sum(item.low for item in minutes), sum(item.likely for item in minutes), sum(item.high for item in minutes))
+
+
+def _cautions(steps: Sequence[Operation]) -> tuple[Caution, ...]:
+    """Before each step; static protection once, from the first bare board (rule G2)."""
+    found: list[Caution] = []
+    for step in steps:
+        strapped = any(caution.text == STRAP for caution in found)
+        found += [caution for caution in cautions_before(step) if not (strapped and caution.text == STRAP)]
+    return tuple(found)
+
+
+def _wanted(teardown: Teardown, targets: Sequence[str], direct: Collection[str]) -> tuple[list[tuple[str, ...]], list[Escalation]]:
+    wanted: list[tuple[str, ...]] = []
+    escalations: list[Escalation] = []
+    held = {key: place.as_held for key, place in teardown.places.items()}
+    for target in dict.fromkeys(targets):
+        if target not in teardown.places:
+            raise ContractError(f"position: one of {', '.join(teardown.places)} was wanted, got {target!r}")
+        unit = ordered_unit(target, held)
+        reached = (
+            target if target in direct else next((key for key in unit.units if key in teardown.places and teardown.reaching(key)), target)
+        )
+        if reached != target:
+            escalations.append(Escalation(target, unit, reached))
+        steps = teardown.reaching(reached)
+        if not steps:
+            raise NoEstimate(f"no step of the page takes out {teardown.places[target].label}: describe how it comes out")
+        wanted.append(steps)
+    return wanted, escalations
+
+
+def _packs(teardown: Teardown) -> Groups:
+    """The school that lifts the pack out, where the page says how."""
+    packs = [key for key, place in teardown.places.items() if place.kind == "battery" and teardown.freeing(key)]
+    return tuple(teardown.freeing(key) for key in packs)
+
+
+def _optional(teardown: Teardown, chosen: frozenset[str]) -> tuple[OptionalStep, ...]:
+    """Optional steps that could be done on this way, priced."""
+    weights = weights_of(teardown)
+    return tuple(
+        OptionalStep(step.id, step.optional, weights[step.id])
+        for step in teardown.operations.values()
+        if step.optional and step.id not in chosen and all(set(group) & chosen for group in teardown.requirements(step))
+    )
+
+
+def saved_minutes(teardown: Teardown, targets: Sequence[str], together: Route) -> float:
+    """Minutes saved by one opening for several parts against one visit each; never below 0.
+
+    Parameters
+    ----------
+    teardown : the graph · targets : as planned together · together : their common route
+
+    Returns
+    -------
+    float : minutes
+    """
+    apart = sum(plan_route(teardown, [target]).minutes for target in dict.fromkeys(targets))
+    return max(apart - together.minutes, 0.0)
+
+
+@dataclass(frozen=True)
+class WhileOpen:
+    """Another part within reach: minutes more now, and what an own visit would take."""
+
+    position: str
+    more_now: float
+    alone: float
+
+
+def while_open(teardown: Teardown, route: Route) -> tuple[WhileOpen, ...]:
+    """What else could be done while the machine is open, cheapest first.
+
+    Parameters
+    ----------
+    teardown : the graph · route : planned
+
+    Returns
+    -------
+    tuple of WhileOpen : parts ordered as themselves, not yet on the route
+    """
+    found = []
+    done = {key for step in route.steps for key in step.frees}
+    held = {key: place.as_held for key, place in teardown.places.items()}
+    for key in teardown.places:
+        if key in done or key in route.targets or not teardown.freeing(key) or ordered_unit(key, held).units != (key,):
+            continue
+        joint = plan_route(teardown, [*route.targets, key]).minutes
+        found.append(WhileOpen(key, max(joint - route.minutes, 0.0), plan_route(teardown, [key]).minutes))
+    return tuple(sorted(found, key=lambda item: item.more_now))

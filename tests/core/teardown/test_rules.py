@@ -1,0 +1,259 @@
+"""Fasteners, sides, shorthand, mat, lifting, checks: the rules around a teardown."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from almanac.core.errors import ContractError
+from almanac.core.parts.kinds import Verdict
+from almanac.core.teardown.cautions import cautions_before
+from almanac.core.teardown.checks import page_faults
+from almanac.core.teardown.fasteners import (
+    bit_drives,
+    bit_of,
+    closing_order,
+    gap_expected,
+    leads_back,
+    may_close,
+    refit_complete,
+    total_agrees,
+    tray_groups,
+)
+from almanac.core.teardown.lift import Look, lift_foot, powered_driver, pry_tool, stands_flat, start_edge, will_not_lift
+from almanac.core.teardown.mat import MARGIN_MM, OVERLAP_MM, PAPER_MM, lay_out
+from almanac.core.teardown.operations import Fasteners, teardown_of
+from almanac.core.teardown.shorthand import read_shorthand, write_shorthand
+from almanac.core.teardown.sides import recorded_from_below, seen_from_below, side
+from tests.core.teardown.pages import part, step
+
+
+def test_captive_screws_are_never_expected_in_the_tray() -> None:
+    steps = teardown_of(
+        {
+            "operations": [
+                step("a", fasteners=[{"group": "long", "count": 3, "captive": False}, {"group": "rim", "count": 5, "captive": True}]),
+                step("b", fasteners=[{"group": "long", "count": 1, "captive": False}, {"group": "odd", "count": 2}]),
+            ]
+        }
+    ).operations.values()
+    assert [(item.group, item.loose, item.captive, item.unknown) for item in tray_groups(steps)] == [
+        ("long", 4, 0, 0), ("rim", 0, 5, 0), ("odd", 0, 0, 2),
+    ]  # fmt: skip
+
+
+def test_totals_tray_and_leads_are_reconciled_by_name() -> None:
+    groups = [Fasteners("a", 3), Fasteners("b", 5)]
+    assert total_agrees(groups, 8).verdict == Verdict.YES
+    assert total_agrees(groups, 9).verdict == Verdict.UNKNOWN
+    assert total_agrees(groups, None).verdict == Verdict.UNKNOWN
+    assert refit_complete({"a": 3, "b": 5}, {"a": 3, "b": 4}).reason == "b: 5 out, 4 back"
+    assert refit_complete({"a": 3}, {"a": 3}).verdict == Verdict.YES
+    assert leads_back(["fan", "display"], ["display"]).reason == "still off: fan"
+    assert leads_back(["fan"], ["fan", "camera"]).reason == "never taken off: camera"
+
+
+@given(st.sets(st.text("abc", min_size=1)), st.sets(st.text("abc", min_size=1)))
+def test_leads_close_only_as_equal_sets(out: set[str], back: set[str]) -> None:
+    assert (leads_back(out, back).verdict == Verdict.YES) == (out == back)
+
+
+def test_bits_are_never_converted() -> None:
+    assert bit_of("PH00") == ("PH", "00")
+    assert bit_of("2.0 mm") == ("mm", "2.0")
+    assert bit_of("T5") == ("T", "5")
+    assert bit_drives("JIS0", "PH0").verdict == Verdict.YES
+    assert bit_drives("PH0", "JIS0").verdict == Verdict.NO
+    assert bit_drives("PH0", "PH1").verdict == Verdict.NO
+    assert bit_drives("T5", "PH1").verdict == Verdict.NO
+    with pytest.raises(ContractError, match="bit"):
+        bit_of("flat")
+
+
+def test_jack_screws_lift_until_driven_and_clips_close_first() -> None:
+    jack, screw, clip = Fasteners("j", 2, kind="jack"), Fasteners("s", 4), Fasteners("c", 3, kind="clip")
+    assert gap_expected(jack, driven=False).verdict == Verdict.YES
+    assert gap_expected(jack, driven=True).verdict == Verdict.NO
+    assert gap_expected(screw, driven=False).verdict == Verdict.NO
+    assert [item.group for item in closing_order([screw, jack, clip])] == ["c", "j", "s"]
+    assert may_close({"cam": "engaged"}).verdict == Verdict.NO
+    assert may_close({"cam": "unknown"}).verdict == Verdict.UNKNOWN
+    assert may_close({"cam": "retracted"}).verdict == Verdict.YES
+
+
+def test_sides_are_the_users_and_mirror_from_below() -> None:
+    assert side(" Left ") == "left"
+    assert seen_from_below("left", hinge_away=True) == "right"
+    assert seen_from_below("left", hinge_away=False) == "left"
+    assert seen_from_below("hinge", hinge_away=True) == "away"
+    for refused in ("towards me", "up", "middle"):
+        with pytest.raises(ContractError, match="side"):
+            side(refused)
+
+
+@given(st.sampled_from(["left", "right"]), st.booleans())
+def test_recording_from_below_undoes_the_mirror(word: str, away: bool) -> None:
+    assert recorded_from_below(seen_from_below(word, hinge_away=away), hinge_away=away) == word
+
+
+def test_shorthand_is_read_and_what_is_not_understood_is_named() -> None:
+    read = read_shorthand("6x PH1 M2.5x4 captive, 1 hidden under label")
+    assert [(item.count, item.bit, item.thread, item.captive, item.hidden) for item in read.groups] == [
+        (5, "PH1", "M2.5x4", True, None), (1, "PH1", "M2.5x4", True, "label"),
+    ]  # fmt: skip
+    assert read.total == 6
+    spoken = read_shorthand("3 long at the hinge, 5 short round the rim, one under a label")
+    assert [(item.count, item.group, item.hidden) for item in spoken.groups] == [
+        (3, "long", None),
+        (4, "short", None),
+        (1, "short", "label"),
+    ]
+    assert spoken.places == ("hinge", "rim", "rim")
+    assert read_shorthand("4 T5 flurb").unread == ("flurb",)
+    assert read_shorthand("some screws").unread == ("some screws",)
+
+
+@given(
+    st.lists(
+        st.builds(
+            lambda count, bit, thread, captive, kind: Fasteners(
+                group=f"{bit} {thread}", count=count, bit=bit, thread=thread, captive=True if kind == "jack" else captive, kind=kind
+            ),
+            st.integers(1, 40),
+            st.sampled_from(["PH0", "PH1", "T5", "JIS0"]),
+            st.sampled_from(["M2x3", "M2.5x4", "M3x6"]),
+            st.sampled_from([True, False, None]),
+            st.sampled_from(["screw", "jack"]),
+        ),
+        min_size=1,
+        max_size=5,
+    )
+)
+def test_written_shorthand_reads_back_as_it_was(groups: list[Fasteners]) -> None:
+    assert read_shorthand(write_shorthand(groups)).groups == tuple(groups)
+
+
+@given(st.text(max_size=80))
+def test_no_text_breaks_the_shorthand(text: str) -> None:
+    read_shorthand(text)
+
+
+@given(st.floats(60, 900), st.floats(60, 900), st.sampled_from(sorted(PAPER_MM)))
+def test_tiles_cover_the_machine_and_overlap(width: float, depth: float, paper: str) -> None:
+    mat = lay_out(width, depth, [], paper=paper)
+    assert max(tile.x_mm + tile.width_mm for tile in mat.tiles) == pytest.approx(width)
+    assert max(tile.y_mm + tile.depth_mm for tile in mat.tiles) == pytest.approx(depth)
+    for tile in mat.tiles:
+        assert tile.width_mm <= mat.sheet_width_mm - 2 * MARGIN_MM + 1e-9
+        right = [other for other in mat.tiles if (other.row, other.column) == (tile.row, tile.column + 1)]
+        assert all(tile.x_mm + tile.width_mm - other.x_mm == pytest.approx(OVERLAP_MM) for other in right)
+
+
+def test_a_mat_places_what_has_a_place_and_boxes_the_rest() -> None:
+    page = {"operations": [step("a", fasteners=[{"group": "g", "count": 2, "at": [[1, 2], [3, 4]]}, {"group": "h", "count": 5}])]}
+    mat = lay_out(180, 178, teardown_of(page).operations.values(), paper="A4")
+    assert len(mat.tiles) == 1
+    assert [(spot.x_mm, spot.step) for spot in mat.spots] == [(1, 1), (3, 1)]
+    assert mat.unplaced == ((1, "h", 5),)
+    with pytest.raises(ContractError, match="paper"):
+        lay_out(1, 1, [], paper="napkin")
+
+
+def test_a_cover_that_will_not_lift_is_looked_at_and_never_forced() -> None:
+    cover = teardown_of(
+        {
+            "operations": [
+                step(
+                    "cover", fasteners=[{"group": "g", "count": 1, "hidden": "the label"}], plugs=[{"name": "camera lead", "kind": "slide"}]
+                )
+            ]
+        }
+    ).operations["cover"]
+    opening = {"clip_rows": [{"side": "centre", "clips": 2}, {"side": "left", "clips": 3}], "hooks": "front", "start_edge": "hinge"}
+    order: list[Look] = []
+    looked: list[str] = []
+    while (look := will_not_lift(cover, opening, looked)).id != "stop":
+        order.append(look)
+        looked.append(look.id)
+    assert [look.id for look in order] == ["screw", "foot", "centre", "edge", "hook", "lead"]
+    assert "1 under the label" in order[0].why
+    assert "camera lead" in order[-1].why
+    bare: dict[str, Any] = {}
+    assert "none is recorded" in will_not_lift(cover, bare, ["screw"]).why
+    assert (
+        start_edge({"start_edge": "front", "start_reason": "a lip", "depth_limit_mm": 3}).reason
+        == "start at the front: a lip, no deeper than 3 mm"
+    )
+    assert start_edge(bare).verdict == Verdict.UNKNOWN
+
+
+def test_tools_and_feet() -> None:
+    assert pry_tool(metal=True, at_marked_point=False).verdict == Verdict.NO
+    assert pry_tool(metal=False, at_marked_point=False).verdict == Verdict.YES
+    assert powered_driver(place="outer", low_mode=True, last_turn=False).verdict == Verdict.YES
+    for wrong in ({"place": "heat sink"}, {"last_turn": True}, {"low_mode": False}):
+        given_ = {"place": "outer", "low_mode": True, "last_turn": False, **wrong}
+        assert powered_driver(**given_).verdict == Verdict.NO  # type: ignore[arg-type]
+    assert lift_foot({"corners_only": True, "verified": True}).verdict == Verdict.YES
+    assert lift_foot({"corners_only": True}).verdict == Verdict.NO
+    assert lift_foot({}).verdict == Verdict.NO
+    assert [stands_flat(rocks=rocks).verdict for rocks in (None, True, False)] == [Verdict.UNKNOWN, Verdict.NO, Verdict.YES]
+
+
+def test_cautions_stand_before_the_step_that_can_hurt() -> None:
+    one = step(
+        "a",
+        plugs=[{"name": "ribbon", "kind": "flip_latch"}, {"name": "antenna", "kind": "antenna"}],
+        seal=None,
+        live=True,
+        lift_points=[[1, 1]],
+        cautions=["glass"],
+        fasteners=[{"group": "g", "count": 4, "captive": True, "numbered": True}],
+    )
+    words = [caution.text for caution in cautions_before(teardown_of({"operations": [one]}).operations["a"])]
+    assert words[0] == "glass"
+    for wanted in ("no spare", "straight", "seal may be", "still connected", "never by the ports", "numbered"):
+        assert any(wanted in text for text in words), wanted
+
+
+def faults(**page: Any) -> list[str]:
+    return [fault.message for fault in page_faults({"positions": [part("x")], **page})]
+
+
+def test_a_sound_page_has_no_faults() -> None:
+    assert faults(operations=[step("unplug", live=True, isolates=True), step("out", ["unplug"], frees=["x"])]) == []
+
+
+@pytest.mark.parametrize(
+    ("operations", "message"),
+    [
+        ([step("a"), step("a")], "'a' is used twice"),
+        ([step("a", ["b"])], "no operation is called 'b'"),
+        ([step("a", frees=["y"])], "no position is called 'y'"),
+        ([step("a", ["a"])], "a needs itself"),
+        ([step("a", back={"before": ["z"]})], "no operation is called 'z'"),
+        ([step("a", ["b"], frees=["x"]), step("b", ["a"])], "needs steps that need it in turn"),
+        ([step("cover"), step("unplug", ["cover"], isolates=True)], "cuts the power but needs cover"),
+        ([step("a", frees=["x"], minutes=0)], "no operation cuts the power"),
+        ([step("a", exposes=["x"])], "no operation takes out x"),
+        ([step("a", isolates=True)], "no operation exposes x"),
+        ([step("a", frees=["x"], when={"size": "big"})], "no option is called 'size'"),
+        ([{**step("a"), "minutes": {"low": 3, "likely": 2, "high": 1}}], "not in order"),
+        ([step("a", back={"before": ["b"], "after": ["b"]}), step("b")], "both before and after"),
+    ],
+)
+def test_faults_of_a_page_are_plain_sentences(operations: list[dict[str, Any]], message: str) -> None:
+    assert any(message in found for found in faults(operations=operations)), faults(operations=operations)
+
+
+def test_positions_and_options_are_checked_too() -> None:
+    looped = [part("x", part_of="y"), part("y", part_of="x")]
+    assert any("contains itself" in found for found in faults(positions=looped, operations=[]))
+    assert any("no position is called 'z'" in found for found in faults(positions=[part("x", part_of="z")], operations=[]))
+    page = {"options": {"size": {"values": ["small"]}}, "positions": [part("x", when={"size": "big"})]}
+    assert any("'big' is no value of size" in fault.message for fault in page_faults(page))
+    open_ = page_faults({"positions": [part("x")], "operations": [step("a", fasteners=[{"group": "g", "count": 2, "at": [[1, 1]]}])]})
+    assert any("2 fasteners, 1 places" in fault.message and fault.open for fault in open_)
