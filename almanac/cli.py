@@ -102,6 +102,71 @@ def stock(file: str, json_output: bool) -> None:
     _answer(lambda: compute(file), json_output)
 
 
+@calc.command()
+@click.argument("page")
+@click.option("--to", "targets", multiple=True, required=True, metavar="POSITION", help="Position to reach; may be given several times.")
+@click.option("--option", "options", multiple=True, metavar="NAME=VALUE", help="Actual value of an option of the machine.")
+@click.option("--itself", is_flag=True, help="Take the part out itself even where its assembly is ordered, rivets and all.")
+@AS_JSON
+def route(page: str, targets: tuple[str, ...], options: tuple[str, ...], itself: bool, json_output: bool) -> None:
+    """The shortest way in to some positions of a model page, and back.
+
+    PAGE is a model page file in YAML; a sibling it inherits from is read from the same folder.
+    """
+    from almanac.calculator.pages import route as compute
+
+    _answer(lambda: compute(page, targets, options, itself), json_output)
+
+
+@calc.command()
+@click.argument("text")
+@AS_JSON
+def label(text: str, json_output: bool) -> None:
+    """What a memory, drive or battery label says, and what to ask."""
+    from almanac.calculator.pages import label as compute
+
+    _answer(lambda: compute(text), json_output)
+
+
+@main.group()
+def page() -> None:
+    """Model pages as files."""
+
+
+@page.command("check")
+@click.argument("files", nargs=-1, required=True)
+def check_pages(files: tuple[str, ...]) -> None:
+    """Report every fault of page FILES with its line and cure.
+
+    Exit 0: sound, what is missing is listed as open. Exit 2: something is wrong.
+    """
+    from almanac.calculator.inputs import InputFaults
+    from almanac.calculator.pages import check
+
+    good = True
+    for file in files:
+        try:
+            lines, sound = check(file)
+        except InputFaults as faults:
+            lines, sound = faults.faults, False
+        for line in lines:
+            click.echo(line, err=not sound)
+        good = good and sound
+        if sound:
+            click.echo(f"{file}: sound" + (f", {len(lines)} open" if lines else ""))
+    sys.exit(0 if good else 2)
+
+
+@page.command("schema")
+def print_schema() -> None:
+    """Print the JSON Schema of a page file."""
+    import json
+
+    from almanac.exchange.pages.format import page_schema
+
+    click.echo(json.dumps(page_schema(), indent=2, ensure_ascii=False))
+
+
 def _cluster(data: Path | None) -> Cluster:
     from almanac.launch.cluster import Cluster, default_data
 

@@ -31,6 +31,8 @@ def _lines(value: dict[str, Any], indent: str) -> list[str]:
             lines += [f"{indent}{name}", *_lines(item, indent + "  ")]
         elif isinstance(item, list) and item and isinstance(item[0], dict):
             lines += [f"{indent}{name}", *_rows(item, indent + "  ")]
+        elif isinstance(item, list) and any(isinstance(entry, str) and " " in entry for entry in item):
+            lines += [f"{indent}{name}", *(f"{indent}  {entry}" for entry in item)]
         elif isinstance(item, list):
             lines.append(f"{indent}{name}: {' '.join(_cell(entry) for entry in item)}")
         else:

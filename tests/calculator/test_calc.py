@@ -161,3 +161,47 @@ def test_help_is_there_at_each_level(level: list[str]) -> None:
     result = CliRunner().invoke(main, [*level, "--help"])
     assert result.exit_code == 0
     assert len(result.output.splitlines()) > 5
+
+
+PAGES = Path(__file__).parents[2] / "almanac" / "demo" / "pages"
+
+
+def test_calc_route_gives_the_way_in_and_back() -> None:
+    result = run("route", str(PAGES / "ostrel-packet-14.yaml"), "--to", "memory_a", "--to", "drive", "--json")
+    found = json.loads(result.stdout)
+    assert result.exit_code == 0
+    assert [step["id"] for step in found["operations"]] == ["base_cover", "battery_plug", "memory_lid", "memory_a_out", "drive_out"]
+    assert found["tools"] == ["PH1", "PH0"]
+    assert found["minutes"]["total"] == pytest.approx(found["minutes"]["open"] + found["minutes"]["close"])
+    assert sorted(step["operation"] for step in found["reassembly"]) == sorted(step["id"] for step in found["operations"])
+    assert found["saved_minutes"] > 0
+    assert found["tool_changes"] == 1
+
+
+def test_calc_route_names_what_is_wrong(tmp_path: Path) -> None:
+    page = tmp_path / "page.yaml"
+    page.write_text("page_format: 1\nmaker: A\nname: B\nfamily: C\nform: notebook\noperations:\n  - {id: a, text: A, needs: [b]}\n")
+    result = run("route", str(page), "--to", "x", "--json")
+    assert result.exit_code == 2
+    assert "line 7" in result.stderr
+    assert "no operation is called 'b'" in result.stderr
+    result = run("route", str(PAGES / "ostrel-packet-14.yaml"), "--to", "engine")
+    assert result.exit_code == 2
+    assert "memory_a" in result.stderr
+    result = run("route", str(PAGES / "brindwell-tiller-16.yaml"), "--to", "drive", "--option", "battery=99 Wh")
+    assert result.exit_code == 2
+    assert "battery=56 Wh" in result.stderr
+    lonely = tmp_path / "ostrel-packet-14-b.yaml"
+    lonely.write_bytes((PAGES / "ostrel-packet-14-b.yaml").read_bytes())
+    result = run("route", str(lonely), "--to", "drive")
+    assert result.exit_code == 2
+    assert "ostrel-packet-14.yaml is not in the same folder" in result.stderr
+
+
+def test_calc_label() -> None:
+    result = run("label", "PC3-12800S-11 4GB", "--json")
+    assert result.exit_code == 0
+    found = json.loads(result.stdout)
+    assert found["kind"] == "memory"
+    assert found["facts"]["grade_mt_s"] == 1600
+    assert found["flags"]

@@ -1,0 +1,1 @@
+"""Model pages as files: one open YAML format."""

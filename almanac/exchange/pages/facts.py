@@ -1,0 +1,91 @@
+"""Facts of a page file: written short where the page's own evidence holds, stored in full."""
+
+from __future__ import annotations
+
+import datetime
+from typing import Annotated, Any
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo, WithJsonSchema
+from pydantic_core import PydanticCustomError
+
+from almanac.core.parts.kinds import Grade
+
+Scalar = bool | int | float | str
+FactValue = Scalar | list[Scalar] | dict[str, Scalar] | None
+
+
+class Strict(BaseModel):
+    """Nothing but what the format names."""
+
+    model_config = ConfigDict(extra="forbid", use_enum_values=True, str_max_length=2000)
+
+
+class Evidence(Strict):
+    """What a statement rests on."""
+
+    grade: Grade = Field(description="How it is known, strongest first: measured, label, reported, document, inferred, told, assumed.")
+    source: str = Field(description="Who or what says so.")
+    date: datetime.date = Field(description="The day it was seen or said, as 2026-03-14.")
+
+
+class PageFact(Strict):
+    """One statement with its evidence; photos by the name of their file, inherited_from the sibling it was taken over from."""
+
+    value: FactValue
+    grade: Grade
+    source: str
+    date: datetime.date
+    photos: list[str] = []
+    inherited_from: str | None = None
+
+
+def expand(given: Any, info: ValidationInfo) -> Any:
+    """A bare value, one statement or a list of conflicting statements, as a list of full statements."""
+    statements = given if _is_statements(given) else [given]
+    return [_full(item, info) for item in statements]
+
+
+def _is_statements(given: Any) -> bool:
+    return isinstance(given, list) and bool(given) and all(isinstance(item, dict) and "value" in item for item in given)
+
+
+def _full(item: Any, info: ValidationInfo) -> Any:
+    if isinstance(item, PageFact):
+        return item
+    statement = dict(item) if isinstance(item, dict) and "value" in item else {"value": item}
+    default = (info.context or {}).get("evidence") or {}
+    for key in ("grade", "source", "date"):
+        if key not in statement:
+            if key not in default:
+                raise PydanticCustomError(
+                    "evidence", "no {key} is given, and the page has no evidence of its own that would hold", {"key": key}
+                )
+            statement[key] = default[key]
+    return statement
+
+
+VALUE_SCHEMA: dict[str, Any] = {
+    "anyOf": [
+        {"type": ["string", "number", "boolean", "null"]},
+        {"type": "array", "items": {"type": ["string", "number", "boolean"]}},
+        {"type": "object", "additionalProperties": {"type": ["string", "number", "boolean"]}},
+    ]
+}
+STATEMENT_SCHEMA: dict[str, Any] = {
+    "type": "object",
+    "required": ["value"],
+    "additionalProperties": False,
+    "properties": {
+        "value": VALUE_SCHEMA,
+        "grade": {"enum": [grade.value for grade in Grade]},
+        "source": {"type": "string"},
+        "date": {"type": "string", "format": "date"},
+        "photos": {"type": "array", "items": {"type": "string"}},
+        "inherited_from": {"type": ["string", "null"]},
+    },
+}
+SHORT_SCHEMA: dict[str, Any] = {
+    "description": "A bare value under the page's evidence, a statement {value, grade, source, date}, or a list of conflicting ones.",
+    "anyOf": [*VALUE_SCHEMA["anyOf"], STATEMENT_SCHEMA, {"type": "array", "minItems": 1, "items": STATEMENT_SCHEMA}],
+}
+Statements = Annotated[list[PageFact], BeforeValidator(expand), Field(min_length=1), WithJsonSchema(SHORT_SCHEMA, mode="validation")]
