@@ -52,24 +52,34 @@ class DemoPart:
 
 
 def _memory(number: str, size: int, generation: str, grade: int, price: str) -> DemoPart:
-    facts: dict[str, object] = {"capacity_gb": size, "generation": generation, "grade_mt_s": grade, "form": "SO-DIMM"}
+    facts: dict[str, object] = {"capacity_gb": size, "generation": generation, "grade_mt_s": grade, "form": "SO-DIMM", "maker": "Lantern"}
+    if generation.startswith("DDR3"):
+        facts["low_voltage"] = generation.endswith("L")
     return DemoPart(
         number, f"SO-DIMM {size} GB, {generation}-{grade}", Kind.MEMORY, "Lantern Components", price, facts, pack=2, minimum_order=2
     )
 
 
-def _drive(number: str, name: str, capacity: int, bus: str, form: str, price: str) -> DemoPart:
-    facts: dict[str, object] = {"capacity_gb": capacity, "bus": bus, "form": form}
+def _drive(number: str, name: str, price: str, **facts: object) -> DemoPart:
     return DemoPart(number, name, Kind.SSD, "Lantern Components", price, facts)
 
 
-def _pack(number: str, name: str, volts: float, watt_hours: float, supplier: str, price: str, pack: int = 1) -> DemoPart:
-    facts: dict[str, object] = {"voltage_v": volts, "energy_wh": watt_hours}
+def _stick(number: str, name: str, capacity: int, length: int, price: str) -> DemoPart:
+    """An M.2 drive for NVMe, generation 3, four lanes, chips on one side; the largest has them on both."""
+    facts = {"form": "M.2", "length_mm": length, "bus": "NVMe", "generation": 3, "lanes": 4, "sides": 2 if capacity > 1000 else 1}
+    return _drive(number, name, price, capacity_gb=capacity, **facts)
+
+
+def _pack(
+    number: str, name: str, supplier: str, price: str, plug: str, mount: str, volts: float, watt_hours: float, pack: int = 1
+) -> DemoPart:
+    facts: dict[str, object] = {"voltage_v": volts, "energy_wh": watt_hours, "plug": plug, "mount": mount}
     return DemoPart(number, name, Kind.BATTERY, supplier, price, facts, pack=pack, minimum_order=pack, shelf_life_days=540)
 
 
-def _fan(number: str, name: str, supplier: str, price: str, sink: bool | None, end: date | None = None) -> DemoPart:
-    return DemoPart(number, name, Kind.FAN, supplier, price, {"with_heat_sink": sink}, end_of_supply_on=end)
+def _fan(number: str, name: str, supplier: str, price: str, mount: str, side: str, sink: bool | None, end: date | None = None) -> DemoPart:
+    facts: dict[str, object] = {"with_heat_sink": sink, "mount": mount, "side": side}
+    return DemoPart(number, name, Kind.FAN, supplier, price, facts, end_of_supply_on=end)
 
 
 OSTREL, BRINDWELL, QUILLFIN = "Ostrel Spares", "Brindwell Parts Office", "Quillfin Service Supply"
@@ -79,42 +89,42 @@ PARTS = (
     _memory("LM-8266", 8, "DDR4", 2666, "24.00"),
     _memory("LM-16548", 16, "DDR5", 4800, "59.00"),
     _memory("LM-4160L", 4, "DDR3L", 1600, "17.00"),
-    _drive("LD-80512", "M.2 2280 NVMe, 512 GB", 512, "NVMe", "M.2 2280", "58.00"),
-    _drive("LD-80256", "M.2 2280 NVMe, 256 GB", 256, "NVMe", "M.2 2280", "39.00"),
-    _drive("LD-30256", "M.2 2230 NVMe, 256 GB", 256, "NVMe", "M.2 2230", "37.00"),
-    _drive("LD-801024", "M.2 2280 NVMe, 1,024 GB", 1024, "NVMe", "M.2 2280", "96.00"),
-    _drive("LD-25480", "2.5-inch SATA, 480 GB, 7 mm", 480, "SATA", "2.5-inch 7 mm", "44.00"),
-    _pack("OB-P14-60", "Pack P14, 15.2 V, 60 Wh", 15.2, 60.0, OSTREL, "61.00", 4),
-    _pack("OB-P13-45", "Pack P13, 7.6 V, 45 Wh", 7.6, 45.0, OSTREL, "57.00"),
-    _pack("OB-P15-48", "Pack P15, outside, 11.1 V, 48 Wh", 11.1, 48.0, OSTREL, "44.00", 2),
-    _pack("OB-H14-52", "Pack H14, 15.2 V, 52 Wh", 15.2, 52.0, OSTREL, "66.00"),
-    _pack("OB-H12-38", "Pack H12, 7.6 V, 38 Wh", 7.6, 38.0, OSTREL, "58.00"),
-    _pack("BB-T16-56", "Pack T16, 11.4 V, 56 Wh", 11.4, 56.0, BRINDWELL, "59.00", 2),
-    _pack("BB-T16-84", "Pack T16, 11.4 V, 84 Wh", 11.4, 84.0, BRINDWELL, "78.00"),
-    _pack("BB-T13-50", "Pack T13, 11.4 V, 50 Wh", 11.4, 50.0, BRINDWELL, "56.00"),
-    _pack("BB-TC-47", "Pack TC, 11.1 V, 47 Wh", 11.1, 47.0, BRINDWELL, "41.00"),
-    _pack("QB-D15-90", "Pack D15, 11.4 V, 90 Wh", 11.4, 90.0, QUILLFIN, "104.00"),
-    _pack("QB-D16-94", "Pack D16, 15.2 V, 94 Wh", 15.2, 94.0, QUILLFIN, "118.00"),
-    _fan("OF-P14", "Fan, Packet 14", OSTREL, "19.00", False),
-    _fan("OF-P13", "Fan, Packet 13", OSTREL, "18.00", False),
-    _fan("OF-P15-S", "Fan with sink, Packet 15", OSTREL, "34.00", True, date(2027, 6, 30)),
-    _fan("OF-H14-L", "Fan, Halyard 14, left", OSTREL, "21.00", False),
-    _fan("OF-H14-R", "Fan, Halyard 14, right", OSTREL, "21.00", False),
-    _fan("BF-T16-L", "Fan, Tiller 16, left", BRINDWELL, "20.00", False),
-    _fan("BF-T16-R", "Fan, Tiller 16, right", BRINDWELL, "20.00", False),
-    _fan("BF-T13", "Fan, Tiller 13", BRINDWELL, "19.00", None),
-    _fan("BF-TC-S", "Fan with sink, Tiller Classic", BRINDWELL, "36.00", True),
-    _fan("BF-C20-S", "Fan with sink, Counter 20", BRINDWELL, "42.00", True),
-    _fan("BF-C24-S", "Fan with sink, Counter 24", BRINDWELL, "48.00", True),
-    _fan("QF-D15-L", "Fan, Drydock 15, left", QUILLFIN, "33.00", False),
-    _fan("QF-D15-R", "Fan, Drydock 15, right", QUILLFIN, "33.00", False),
-    _fan("QF-D16-L", "Fan, Drydock 16, left", QUILLFIN, "35.00", False),
-    _fan("QF-D16-R", "Fan, Drydock 16, right", QUILLFIN, "35.00", False),
-    _fan("QF-BL-L", "Fan, Bollard, left", QUILLFIN, "22.00", False),
-    _fan("QF-BL-R", "Fan, Bollard Twin, right", QUILLFIN, "22.00", False),
-    DemoPart("OK-H14", "Palm rest with keyboard, Halyard 14", Kind.PALM_REST, OSTREL, "88.00", {}),
-    DemoPart("OX-H14", "Mainboard, Halyard 14, 16 GB", Kind.MAINBOARD, OSTREL, "310.00", {"soldered_memory_gb": 16}),
-    DemoPart("OX-P14", "Mainboard, Packet 14, 16 GB", Kind.MAINBOARD, OSTREL, "295.00", {"soldered_memory_gb": 16}),
+    _stick("LD-80512", "M.2 2280 NVMe, 512 GB", 512, 80, "58.00"),
+    _stick("LD-80256", "M.2 2280 NVMe, 256 GB", 256, 80, "39.00"),
+    _stick("LD-30256", "M.2 2230 NVMe, 256 GB", 256, 30, "37.00"),
+    _stick("LD-801024", "M.2 2280 NVMe, 1,024 GB", 1024, 80, "96.00"),
+    _drive("LD-25480", "2.5-inch SATA, 480 GB, 7 mm", "44.00", capacity_gb=480, bus="SATA", form="2.5-inch", thickness_mm=7),
+    _pack("OB-P14-60", "Pack P14, 15.2 V, 60 Wh", OSTREL, "61.00", "board 10-pin", "P14", 15.2, 60.0, 4),
+    _pack("OB-P13-45", "Pack P13, 7.6 V, 45 Wh", OSTREL, "57.00", "board 8-pin", "P13", 7.6, 45.0),
+    _pack("OB-P15-48", "Pack P15, outside, 11.1 V, 48 Wh", OSTREL, "44.00", "outside 7-blade", "P15", 11.1, 48.0, 2),
+    _pack("OB-H14-52", "Pack H14, 15.2 V, 52 Wh", OSTREL, "66.00", "board 10-pin", "H14", 15.2, 52.0),
+    _pack("OB-H12-38", "Pack H12, 7.6 V, 38 Wh", OSTREL, "58.00", "board 8-pin", "H12", 7.6, 38.0),
+    _pack("BB-T16-56", "Pack T16, 11.4 V, 56 Wh", BRINDWELL, "59.00", "pack 9-pin", "T16", 11.4, 56.0, 2),
+    _pack("BB-T16-84", "Pack T16, 11.4 V, 84 Wh", BRINDWELL, "78.00", "pack 9-pin", "T16 wide", 11.4, 84.0),
+    _pack("BB-T13-50", "Pack T13, 11.4 V, 50 Wh", BRINDWELL, "56.00", "board 9-pin", "T13", 11.4, 50.0),
+    _pack("BB-TC-47", "Pack TC, 11.1 V, 47 Wh", BRINDWELL, "41.00", "outside 8-blade", "TC", 11.1, 47.0),
+    _pack("QB-D15-90", "Pack D15, 11.4 V, 90 Wh", QUILLFIN, "104.00", "board 12-pin", "D15", 11.4, 90.0),
+    _pack("QB-D16-94", "Pack D16, 15.2 V, 94 Wh", QUILLFIN, "118.00", "board 12-pin", "D16", 15.2, 94.0),
+    _fan("OF-P14", "Fan, Packet 14", OSTREL, "19.00", "P14", "left", False),
+    _fan("OF-P13", "Fan, Packet 13", OSTREL, "18.00", "P13", "left", False),
+    _fan("OF-P15-S", "Fan with sink, Packet 15", OSTREL, "34.00", "P15", "left", True, date(2027, 6, 30)),
+    _fan("OF-H14-L", "Fan, Halyard 14, left", OSTREL, "21.00", "H14", "left", False),
+    _fan("OF-H14-R", "Fan, Halyard 14, right", OSTREL, "21.00", "H14", "right", False),
+    _fan("BF-T16-L", "Fan, Tiller 16, left", BRINDWELL, "20.00", "T16", "left", False),
+    _fan("BF-T16-R", "Fan, Tiller 16, right", BRINDWELL, "20.00", "T16", "right", False),
+    _fan("BF-T13", "Fan, Tiller 13", BRINDWELL, "19.00", "T13", "left", None),
+    _fan("BF-TC-S", "Fan with sink, Tiller Classic", BRINDWELL, "36.00", "TC", "left", True),
+    _fan("BF-C20-S", "Fan with sink, Counter 20", BRINDWELL, "42.00", "C20", "centre", True),
+    _fan("BF-C24-S", "Fan with sink, Counter 24", BRINDWELL, "48.00", "C24", "centre", True),
+    _fan("QF-D15-L", "Fan, Drydock 15, left", QUILLFIN, "33.00", "D15", "left", False),
+    _fan("QF-D15-R", "Fan, Drydock 15, right", QUILLFIN, "33.00", "D15", "right", False),
+    _fan("QF-D16-L", "Fan, Drydock 16, left", QUILLFIN, "35.00", "D16", "left", False),
+    _fan("QF-D16-R", "Fan, Drydock 16, right", QUILLFIN, "35.00", "D16", "right", False),
+    _fan("QF-BL-L", "Fan, Bollard, left", QUILLFIN, "22.00", "BL", "left", False),
+    _fan("QF-BL-R", "Fan, Bollard Twin, right", QUILLFIN, "22.00", "BL", "right", False),
+    DemoPart("OK-H14", "Palm rest with keyboard, Halyard 14", Kind.PALM_REST, OSTREL, "88.00", {"mount": "H14"}),
+    DemoPart("OX-H14", "Mainboard, Halyard 14, 16 GB", Kind.MAINBOARD, OSTREL, "310.00", {"soldered_memory_gb": 16, "mount": "H14"}),
+    DemoPart("OX-P14", "Mainboard, Packet 14, 16 GB", Kind.MAINBOARD, OSTREL, "295.00", {"soldered_memory_gb": 16, "mount": "P14"}),
 )
 
 INTERCHANGE = (("LM-8320", "LM-8266", "a faster module serves a slower slot"),)

@@ -7,10 +7,12 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from almanac.core.parts.facts import fact
-from almanac.core.parts.kinds import Grade, Kind
+from almanac.core.parts.facts import Fact, fact
+from almanac.core.parts.fits.judge import judge
+from almanac.core.parts.kinds import Grade
 from almanac.core.parts.page import positions_of
 from almanac.demo import catalog, truth
+from almanac.demo.page_files import read_pages
 from almanac.demo.rows import Rows, at
 
 FOUNDED = date(2021, 10, 1)
@@ -95,7 +97,7 @@ def _parts(company: Company) -> None:
             number=part.number,
             name=part.name,
             kind=part.kind.value,
-            facts={name: [fact(value, Grade.LABEL, "label of the part", "2024-02-05")] for name, value in part.facts.items()},
+            facts=part_facts(part),
             supplier_id=suppliers[part.supplier],
             price=Decimal(part.price),
             pack=part.pack,
@@ -108,60 +110,61 @@ def _parts(company: Company) -> None:
 
 
 def _models(company: Company) -> None:
+    """Models with their pages; a position of the catalogue is the one of the page with the same key."""
+    written = read_pages()
     for model in catalog.MODELS:
         identifier = company.rows.add("device_model", maker=model.maker, name=model.name, family=model.family, form=model.form)
         company.models[model.name] = identifier
-        page: dict[str, Any] = {"positions": [_page_position(position) for position in model.positions], "options": model.options}
+        own, whole = written[f"{model.maker} {model.name}"]
         revision = company.rows.add(
             "model_revision",
             model_id=identifier,
             number=1,
-            page=page,
+            page=own,
             author_id=company.bench_user if company.rows.tables.get("user") else None,
             reason="First survey",
             draft=False,
             recorded_at=at(FOUNDED + timedelta(days=identifier)),
         )
-        for position, spec in zip(model.positions, positions_of(page), strict=True):
-            company.positions[model.name, position.key] = company.rows.add(
-                "position",
-                model_id=identifier,
-                revision_id=revision,
-                key=spec.key,
-                label=spec.label,
-                kind=spec.kind.value,
-                serviceability=spec.serviceability.value,
-                ordered_unit=spec.ordered_unit,
-                option_condition=spec.option_condition,
-            )
-            _fits(company, company.positions[model.name, position.key], position)
+        _positions(company, model, identifier, revision, whole)
 
 
-def _page_position(position: catalog.DemoPosition) -> dict[str, Any]:
-    entry: dict[str, Any] = {
-        "key": position.key,
-        "label": position.label,
-        "kind": position.kind.value,
-        "serviceability": position.held.value,
-        "takes": [fact(number, Grade.LABEL, "part taken out of the machine", "2024-03-11") for number in position.fits],
-    }
-    if position.ordered_unit:
-        entry["ordered_unit"] = position.ordered_unit
-    if position.when:
-        entry["when"] = position.when
-    return entry
+def _positions(company: Company, model: catalog.DemoModel, identifier: int, revision: int, page: dict[str, Any]) -> None:
+    listed = {position.key: position.fits for position in model.positions}
+    entries = {entry["key"]: entry for entry in page["positions"]}
+    for spec in positions_of(page):
+        company.positions[model.name, spec.key] = company.rows.add(
+            "position",
+            model_id=identifier,
+            revision_id=revision,
+            key=spec.key,
+            label=spec.label,
+            kind=spec.kind.value,
+            serviceability=spec.serviceability.value,
+            ordered_unit=spec.ordered_unit,
+            option_condition=spec.option_condition,
+        )
+        _fits(company, company.positions[model.name, spec.key], entries[spec.key], listed.get(spec.key, ()))
 
 
-def _fits(company: Company, position_id: int, position: catalog.DemoPosition) -> None:
-    """Listed fits; a faster module by the interchange list; and a plain no across memory generations."""
-    verdicts = {number: ("yes", "seen in this position", "listed") for number in position.fits}
-    for number, serves_as, reason in catalog.INTERCHANGE:
-        if serves_as in position.fits:
-            verdicts.setdefault(number, ("yes", reason, "computed"))
-    if position.kind is Kind.MEMORY and position.fits:
-        wanted = next(part.facts["generation"] for part in catalog.PARTS if part.number == position.fits[0])
-        for part in catalog.PARTS:
-            if part.kind is Kind.MEMORY and part.facts["generation"] != wanted:
-                verdicts[part.number] = ("no", f"{part.facts['generation']} module, the slot takes {wanted}", "computed")
-    for number, (verdict, reason, origin) in verdicts.items():
-        company.rows.link("fits", part_id=company.parts[number], position_id=position_id, verdict=verdict, reason=reason, origin=origin)
+def _fits(company: Company, position_id: int, entry: dict[str, Any], listed: tuple[str, ...]) -> None:
+    """What the survey saw fitted is listed; for every other part of the kind the rules are asked."""
+    stands_in = {number for number, serves_as, _ in catalog.INTERCHANGE if serves_as in listed}
+    for part in catalog.PARTS:
+        if part.kind.value != entry["kind"]:
+            continue
+        seen = "seen in this position" if part.number in listed else None
+        judged = judge(entry, part.kind, part_facts(part), listed=seen, stands_in=part.number in stands_in)
+        company.rows.link(
+            "fits",
+            part_id=company.parts[part.number],
+            position_id=position_id,
+            verdict=judged.answer.verdict.value,
+            reason=judged.answer.reason,
+            origin=judged.origin,
+        )
+
+
+def part_facts(part: catalog.DemoPart) -> dict[str, list[Fact]]:
+    """Facts of a part as they are stored; what nobody knows is left out."""
+    return {name: [fact(value, Grade.LABEL, "label of the part", "2024-02-05")] for name, value in part.facts.items() if value is not None}

@@ -8,10 +8,14 @@ from itertools import pairwise
 
 import pytest
 
+from almanac.core.parts.fits.judge import judge
 from almanac.core.parts.page import positions_of
 from almanac.demo import catalog, truth
+from almanac.demo.company import part_facts
 from almanac.demo.load import draw
+from almanac.demo.page_files import read_pages
 
+PAGES = read_pages()
 TABLES = draw().rows.tables
 
 
@@ -65,12 +69,24 @@ def test_parts_of_the_catalogue_are_named_where_they_are_used() -> None:
     assert {part.supplier for part in catalog.PARTS} <= set(catalog.SUPPLIERS)
 
 
-@pytest.mark.parametrize("revision", TABLES["model_revision"], ids=lambda revision: str(revision["model_id"]))
-def test_pages_give_the_positions_that_were_written(revision: dict[str, object]) -> None:
-    page = revision["page"]
-    assert isinstance(page, dict)
-    keys = {spec.key for spec in positions_of(page)}
-    assert keys == {position["key"] for position in TABLES["position"] if position["model_id"] == revision["model_id"]}
+@pytest.mark.parametrize("model", TABLES["device_model"], ids=lambda model: str(model["name"]))
+def test_pages_give_the_positions_that_were_written(model: dict[str, object]) -> None:
+    _, whole = PAGES[f"{model['maker']} {model['name']}"]
+    keys = [spec.key for spec in positions_of(whole)]
+    assert keys == [position["key"] for position in TABLES["position"] if position["model_id"] == model["id"]]
+
+
+@pytest.mark.parametrize("model", catalog.MODELS, ids=lambda model: model.name)
+def test_the_rules_agree_with_what_the_survey_saw_fitted(model: catalog.DemoModel) -> None:
+    """No listed part is one the rules would refuse: the pages and the parts state the same facts."""
+    _, whole = PAGES[f"{model.maker} {model.name}"]
+    entries = {entry["key"]: entry for entry in whole["positions"]}
+    parts = {part.number: part for part in catalog.PARTS}
+    for position in model.positions:
+        for number in position.fits:
+            judged = judge(entries[position.key], parts[number].kind, part_facts(parts[number]))
+            if entries[position.key]["serviceability"] != "staked":
+                assert judged.answer.verdict != "no", (position.key, number, judged.answer.reason)
 
 
 def test_shares_and_lead_times_add_up() -> None:

@@ -176,7 +176,7 @@ class TestBadInput:
     def test_a_part_that_does_not_fit(self, session: Session, clock: Clock) -> None:
         where = bench(session, "memory")
         line = LineRequest(where.position_id, "replaced", "LM-16548", "ELD")
-        with pytest.raises(Refused, match=r"LM-16548 does not fit .*: DDR5 module, the slot takes DDR4"):
+        with pytest.raises(Refused, match=r"LM-16548 does not fit .*: the slot takes DDR4, this is DDR5"):
             record_incident(session, incident(where, lines=[line]), clock=clock, author_id=2)
 
     def test_a_part_of_another_kind(self, session: Session, clock: Clock) -> None:

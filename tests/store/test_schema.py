@@ -13,7 +13,7 @@ from sqlalchemy import Engine, text
 from sqlalchemy.exc import DatabaseError, IntegrityError
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Asset, AssetStay, Base, Position, Setting, Tenure, Unit
+from almanac.store.models import Asset, AssetStay, Base, Setting, Tenure, Unit
 
 NOW = datetime(2026, 11, 1, tzinfo=UTC)
 
@@ -119,6 +119,11 @@ def test_two_numbers_of_a_setting_cannot_be_the_same(session: Session) -> None:
 
 
 def test_positions_belong_to_the_revision_they_are_projected_from(session: Session) -> None:
-    for position in session.query(Position).limit(20):
-        page = session.scalar(text("SELECT page FROM model_revision WHERE id = :id"), {"id": position.revision_id})
-        assert position.key in {entry["key"] for entry in page["positions"]}
+    written = session.execute(text("SELECT r.model_id, p.model_id AS owner FROM position p JOIN model_revision r ON r.id = p.revision_id"))
+    assert all(row.model_id == row.owner for row in written)
+
+
+def test_a_revision_of_a_page_is_never_changed_or_taken_away(session: Session) -> None:
+    for change in ("UPDATE model_revision SET reason = 'x'", "DELETE FROM model_revision"):
+        with pytest.raises(IntegrityError, match="append-only"), session.begin_nested():
+            session.execute(text(change))

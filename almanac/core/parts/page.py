@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from almanac.core.errors import ContractError
+from almanac.core.parts.escalation import Held, ordered_unit
 from almanac.core.parts.kinds import Kind, Serviceability
 
 
@@ -23,11 +24,11 @@ class PositionSpec:
 
 
 def positions_of(page: Mapping[str, Any]) -> list[PositionSpec]:
-    """Positions of a page document, in its order.
+    """Positions of a page document, in its order, with what is ordered for each (rule E1).
 
     Parameters
     ----------
-    page : mapping with a list `positions` of {key, label, kind, serviceability, ordered_unit?, when?}
+    page : mapping with a list `positions` of {key, label, kind, serviceability, part_of?, orderable?, ordered_unit?, when?}
 
     Returns
     -------
@@ -37,14 +38,26 @@ def positions_of(page: Mapping[str, Any]) -> list[PositionSpec]:
     ------
     ContractError : a position without a key, used twice, or of unknown kind or serviceability
     """
-    found: dict[str, PositionSpec] = {}
-    for place, entry in enumerate(page.get("positions", [])):
+    held: dict[str, Held] = {}
+    for place, entry in enumerate(page.get("positions") or []):
         key = entry.get("key")
-        if not key or key in found:
+        if not key or key in held:
             raise ContractError(f"positions[{place}].key: a key used once was wanted, got {key!r}")
         try:
-            kind, held = Kind(entry["kind"]), Serviceability(entry.get("serviceability", "unknown"))
+            kind, how = Kind(entry["kind"]), Serviceability(entry.get("serviceability") or "unknown")
         except ValueError as error:
             raise ContractError(f"positions[{place}] ({key}): {error}") from error
-        found[key] = PositionSpec(key, entry.get("label") or key, kind, held, entry.get("ordered_unit"), entry.get("when"))
-    return list(found.values())
+        held[key] = Held(key, kind, how, entry.get("part_of"), entry.get("orderable"))
+    return [_spec(entry, held) for entry in page.get("positions") or []]
+
+
+def _spec(entry: Mapping[str, Any], held: Mapping[str, Held]) -> PositionSpec:
+    place = held[entry["key"]]
+    unit = entry.get("ordered_unit") or _unit(place, held)
+    return PositionSpec(place.key, entry.get("label") or place.key, place.kind, place.held, unit, entry.get("when"))
+
+
+def _unit(place: Held, held: Mapping[str, Held]) -> str | None:
+    """What is ordered where it is not the part itself; both where that is not known."""
+    units = ordered_unit(place.key, held).units
+    return None if units == (place.key,) else " or ".join(units)

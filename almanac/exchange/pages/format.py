@@ -9,7 +9,7 @@ from pydantic import Field
 from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.exchange.pages.facts import Evidence, Statements, Strict
 
-Key = Annotated[str, Field(pattern=r"^[a-z][a-z0-9_]*$", max_length=60, description="Small letters, digits and underscores.")]
+Key = Annotated[str, Field(pattern=r"^\S(.*\S)?$", max_length=60, description="A short name without blanks at its ends, such as memory_a.")]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
 Millimetres = Annotated[float, Field(ge=0, le=1000)]
 Point = Annotated[list[Millimetres], Field(min_length=2, max_length=2, description="x, y in mm from the hinge-left corner of the plan.")]
@@ -79,6 +79,7 @@ class PositionEntry(Strict):
     kind: Kind
     serviceability: Serviceability = Serviceability.UNKNOWN
     part_of: str | None = Field(None, description="The position of the assembly this part sits in.")
+    ordered_unit: str | None = Field(None, description="What is ordered for it, where that is no position of this page.")
     orderable: bool | None = Field(None, description="Whether it can be ordered alone; left out where not known.")
     state: Literal["present", "free", "not_fitted", "not_visible"] = "present"
     when: When | None = Field(None, description="The options a machine must have for this position to exist.")

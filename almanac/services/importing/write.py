@@ -97,7 +97,8 @@ def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | Non
         model = DeviceModel(maker=first["maker"], name=first["model"], family=first["family"] or first["model"], form=first["form"])
         session.add(model)
         session.flush()
-        page = {"positions": [_page_position(record) for record in records]}
+        named = {"maker": model.maker, "name": model.name, "family": model.family, "form": model.form}
+        page = {"page_format": 1, **named, "positions": [_page_position(record) for record in records]}
         revision = ModelRevision(model_id=model.id, number=1, page=page, author_id=author_id, reason="Imported", recorded_at=clock.now)
         session.add(revision)
         session.flush()

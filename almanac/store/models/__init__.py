@@ -1,7 +1,7 @@
 """All tables, so that one import gives the whole schema."""
 
 from almanac.store.models.base import Base
-from almanac.store.models.catalog import DeviceModel, ModelRevision, Position
+from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.parts import Fits, Interchange, Part
@@ -25,6 +25,7 @@ __all__ = [
     "Lane",
     "ModelRevision",
     "Part",
+    "Photo",
     "Position",
     "PurchaseLine",
     "PurchaseOrder",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Boolean, ForeignKey, Index, UniqueConstraint, text
+from sqlalchemy import Boolean, CheckConstraint, ForeignKey, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.parts.kinds import Kind, Serviceability
@@ -24,13 +24,10 @@ class DeviceModel(Base):
 
 
 class ModelRevision(Base):
-    """A model's page as it was written at one moment; the newest that is no draft holds."""
+    """A model's page as it was written at one moment; the newest that is no draft holds, and none is ever taken away."""
 
     __tablename__ = "model_revision"
-    __table_args__ = (
-        UniqueConstraint("model_id", "number"),
-        Index("uq_model_revision_one_draft", "model_id", unique=True, postgresql_where=text("draft")),
-    )
+    __table_args__ = (UniqueConstraint("model_id", "number"),)
     id: Mapped[Id]
     model_id: Mapped[int] = mapped_column(ForeignKey("device_model.id"))
     number: Mapped[int]
@@ -60,3 +57,17 @@ class Position(Base):
     serviceability: Mapped[str]
     ordered_unit: Mapped[str | None]
     option_condition: Mapped[Document | None]
+
+
+class Photo(Base):
+    """A picture a fact, label or plug of a page may name; stored without its metadata, once for equal bytes."""
+
+    __tablename__ = "photo"
+    __table_args__ = (UniqueConstraint("digest"), CheckConstraint("width > 0 AND height > 0", name="has_a_size"))
+    id: Mapped[Id]
+    digest: Mapped[str]
+    width: Mapped[int]
+    height: Mapped[int]
+    png: Mapped[bytes] = mapped_column(LargeBinary)
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    recorded_at: Mapped[Moment]

@@ -1,0 +1,1 @@
+"""The catalog: reading, searching, planning from and changing model pages."""

@@ -1,0 +1,130 @@
+"""Two to four models beside one another: only what differs matters, and parts they share stand out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from almanac.core.parts.answers import known
+from almanac.core.parts.kinds import FORECAST_KINDS, Kind
+from almanac.services.errors import Fault, Refused
+from almanac.services.pages.library import ModelPage, read_library
+from almanac.services.pages.read import own_evidence_share, part_names, shared_with
+from almanac.services.pages.words import takes_words
+from almanac.store.models import Part
+
+MOST_COMPARED = 4
+
+
+@dataclass(frozen=True)
+class ComparedRow:
+    """One line of a comparison: what is compared, and each model's value; `differs` where they are not all equal."""
+
+    group: str
+    label: str
+    values: list[str]
+    differs: bool
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Two to four models beside one another, and parts that go into more than one of them."""
+
+    pages: list[ModelPage]
+    rows: list[ComparedRow]
+    shared: list[tuple[Part, list[int]]]
+
+
+def compare_models(session: Session, model_ids: Sequence[int]) -> Comparison:
+    """Compare models by identity, serviceability and positions.
+
+    Raises
+    ------
+    NotFound : no such model
+    Refused : fewer than two or more than four models
+    """
+    chosen = list(dict.fromkeys(model_ids))
+    if not 2 <= len(chosen) <= MOST_COMPARED:
+        raise Refused(Fault("models", f"two to {MOST_COMPARED} models can be compared, got {len(chosen)}"))
+    library = read_library(session)
+    compared = [library.page(identifier) for identifier in chosen]
+    parts = part_names(session)
+    shared = [
+        (parts[part], [model for model in chosen if model in models])
+        for part, models in sorted(shared_with(session, library).items())
+        if sum(1 for model in chosen if model in models) > 1
+    ]
+    return Comparison(compared, [*_whole_rows(compared), *_access_rows(compared), *_position_rows(compared)], shared)
+
+
+def _row(group: str, label: str, values: Iterable[str]) -> ComparedRow:
+    shown = list(values)
+    return ComparedRow(group, label, shown, len(set(shown)) > 1)
+
+
+def _whole_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
+    def size(page: ModelPage) -> str:
+        plan = page.whole.get("plan")
+        return f"{plan['width_mm']:g} x {plan['depth_mm']:g} mm" if plan else "not measured"
+
+    names = list(dict.fromkeys(name for page in compared for name in page.whole.get("facts") or {}))
+    rows = [
+        _row("Machine", "Form", (page.whole["form"].replace("_", "-") for page in compared)),
+        _row("Machine", "Size", (size(page) for page in compared)),
+        _row("Machine", "Own evidence", (_percent(own_evidence_share(page.own)) for page in compared)),
+    ]
+    return [*rows, *(_row("Machine", _label(name), (_fact(page.whole.get("facts") or {}, name) for page in compared)) for name in names)]
+
+
+def _access_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
+    """The serviceability profile: minutes and steps to the easiest part of each kind, and what stands in the way."""
+    rows = []
+    for kind in FORECAST_KINDS:
+        found = [{access.kind: access for access in page.profile.access}.get(kind) for page in compared]
+        if any(found):
+            words = [f"{item.minutes:.1f} min, {item.steps} steps" if item and item.minutes is not None else "-" for item in found]
+            rows.append(_row("Access", f"To the {'SSD' if kind == Kind.SSD else kind.value}", words))
+    share = [page.profile.captive_share for page in compared]
+    rows.append(_row("Access", "Captive screws", (_percent(value) for value in share)))
+    rows.append(_row("Access", "Soldered", (_labels(page, page.profile.soldered) for page in compared)))
+    rows.append(_row("Access", "Only with its assembly", (_labels(page, page.profile.escalated) for page in compared)))
+    rows.append(_row("Access", "One-way steps", (str(len(page.profile.one_way)) for page in compared)))
+    return rows
+
+
+def _position_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
+    keys = list(dict.fromkeys(entry["key"] for page in compared for entry in page.whole.get("positions") or []))
+    rows = []
+    for key in keys:
+        entries = [next((item for item in page.whole.get("positions") or [] if item["key"] == key), None) for page in compared]
+        label = next(entry.get("label") or key for entry in entries if entry)
+        rows.append(_row("Positions", label, (_entry_words(entry) for entry in entries)))
+    return rows
+
+
+def _entry_words(entry: Mapping[str, Any] | None) -> str:
+    if entry is None:
+        return "none"
+    takes = {name: fact.value for name in entry.get("takes") or {} if (fact := known(entry["takes"], name)) and name != "mount"}
+    return ", ".join([(entry.get("serviceability") or "unknown").replace("_", " "), *takes_words(entry["kind"], takes)])
+
+
+def _fact(facts: Mapping[str, Any], name: str) -> str:
+    found = known(facts, name)
+    return str(found.value) + (" GB" if name.endswith("_gb") else "") if found else "-"
+
+
+def _label(name: str) -> str:
+    words = name.removesuffix("_gb").replace("_", " ")
+    return words[0].upper() + words[1:]
+
+
+def _labels(page: ModelPage, keys: Sequence[str]) -> str:
+    return ", ".join(page.teardown.places[key].label for key in keys) or "none"
+
+
+def _percent(share: float | None) -> str:
+    return "-" if share is None else f"{share:.0%}"

@@ -1,0 +1,111 @@
+"""The line-up: which stock parts to keep at all, from the demand of the outlook and the verdicts of the pages."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Verdict
+from almanac.core.parts.lineup import LineUp, Need, choose_line_up, no_worse
+from almanac.services.outlook.inputs import read_inputs
+from almanac.services.outlook.lines import OutlookBuilder
+from almanac.services.pages.fits import verdicts_of
+from almanac.services.pages.library import Library, read_library
+from almanac.store import catalog, pages
+from almanac.store.models import Part, Position
+
+
+@dataclass(frozen=True)
+class KindLineUp:
+    """The line-up of one kind with its needs, and the terms it was priced at."""
+
+    kind: Kind
+    needs: list[Need]
+    result: LineUp
+
+
+@dataclass(frozen=True)
+class LineUpReading:
+    """All kinds, the parts by number, labels of the needs, and the settings used."""
+
+    kinds: list[KindLineUp]
+    parts: dict[str, Part]
+    labels: dict[str, str]
+    holding_share: float
+    line_cost: float
+
+
+def read_line_up(session: Session) -> LineUpReading:
+    """Which stock parts to keep at all, kind by kind, against what is kept today.
+
+    A part may serve a position only where the verdict is yes and no fact is worse than what is fitted now.
+    """
+    inputs = read_inputs(session)
+    builder = OutlookBuilder(inputs)
+    library, parts, interchange = read_library(session), pages.all_parts(session), catalog.interchange(session)
+    holding = float(inputs.settings.value("holding_share", default=0.20))
+    line_cost = float(inputs.settings.value("line_cost", default=25.0))
+    target = float(inputs.settings.value("target", default=0.95))
+    review = int(inputs.settings.value("review_days", default=14))
+    demand = {line.part.number: line.year.total if line.year else 0.0 for line in builder.lines()}
+    needs, labels = _needs(session, library, parts, interchange, demand)
+    prices = {part.number: float(part.price) for part in parts}
+    lead_years = (max((_mean_lead(entry) for entry in inputs.suppliers.values()), default=14.0) + review) / 365.25
+    kinds = []
+    for kind in FORECAST_KINDS:
+        own = [need for need in needs[kind] if need.yearly > 0]
+        if own:
+            terms = {"lead_years": lead_years, "target": target, "holding_share": holding, "line_cost": line_cost}
+            kinds.append(KindLineUp(kind, own, choose_line_up(own, prices, **terms)))
+    return LineUpReading(kinds, {part.number: part for part in parts}, labels, holding, line_cost)
+
+
+def _mean_lead(supplier: Any) -> float:
+    total = sum(float(entry["weight"]) for entry in supplier.lead_time)
+    return sum(float(entry["days"]) * float(entry["weight"]) for entry in supplier.lead_time) / total
+
+
+def _needs(
+    session: Session, library: Library, parts: Sequence[Part], interchange: Sequence[tuple[int, int]], demand: Mapping[str, float]
+) -> tuple[dict[Kind, list[Need]], dict[str, str]]:
+    """One need a position and part fitted in it: the part's yearly demand, shared by units; parts that are no worse may serve it."""
+    listed = _listed(session)
+    places = [(row, entry) for row in pages.positions(session) if (entry := _entry(library, row)) is not None]
+    by_position: dict[int, list[pages.PartInPosition]] = {}
+    for item in pages.parts_in_service(session):
+        by_position.setdefault(item.position_id, []).append(item)
+    fitted = [(row, entry, item) for row, entry in places for item in by_position.get(row.id, [])]
+    units: dict[int, int] = {}
+    for _, _, item in fitted:
+        units[item.part_id] = units.get(item.part_id, 0) + item.units
+    by_id = {part.id: part for part in parts}
+    needs: dict[Kind, list[Need]] = {kind: [] for kind in FORECAST_KINDS}
+    labels: dict[str, str] = {}
+    for row, entry, item in fitted:
+        now = by_id[item.part_id]
+        verdicts = verdicts_of(entry, parts, listed.get(row.id, {}), interchange)
+        serving = [verdict.part for verdict in verdicts if verdict.answer.verdict == Verdict.YES]
+        others = [part.number for part in serving if part.id != now.id and no_worse(part.facts, now.facts)]
+        key = f"{row.id}:{now.number}"
+        labels[key] = f"{library.pages[row.model_id].name}, {row.label} ({now.number})"
+        needs[Kind(row.kind)].append(Need(key, demand.get(now.number, 0.0) * item.units / units[item.part_id], (now.number, *others)))
+    return needs, labels
+
+
+def _listed(session: Session) -> dict[int, dict[int, str]]:
+    """Reason by part a person listed, by position."""
+    found: dict[int, dict[int, str]] = {}
+    for position, part, _, reason, origin in pages.fits_of(session):
+        if origin == "listed":
+            found.setdefault(position, {})[part] = reason
+    return found
+
+
+def _entry(library: Library, row: Position) -> Mapping[str, Any] | None:
+    """The page's entry of a position that is forecast."""
+    if row.kind not in list(FORECAST_KINDS) or row.model_id not in library.pages:
+        return None
+    return next((item for item in library.pages[row.model_id].whole.get("positions") or [] if item["key"] == row.key), None)

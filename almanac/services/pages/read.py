@@ -1,0 +1,273 @@
+"""Reading the catalog: the index of models and one model's page with what fleet, log and shelves say of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.answers import Answer, known
+from almanac.core.parts.claims import claim_state, option_counts
+from almanac.core.parts.faults import path_words
+from almanac.core.parts.kinds import Grade, Kind, Serviceability
+from almanac.services.clock import read_clock
+from almanac.services.outlook.inputs import read_inputs
+from almanac.services.outlook.lines import OutlookBuilder
+from almanac.services.pages.library import Library, ModelPage, read_library
+from almanac.store import pages, shelves
+from almanac.store.models import Part, Position
+
+OWN_EVIDENCE = (Grade.MEASURED, Grade.LABEL, Grade.REPORTED)
+"""Grades of what somebody here saw, read or had the machine say."""
+
+
+@dataclass(frozen=True)
+class IndexRow:
+    """One model in the index."""
+
+    page: ModelPage
+    maker: str
+    name: str
+    family: str
+    form: str
+    fleet: int
+    open_facts: int
+    unverified: str | None
+
+
+@dataclass(frozen=True)
+class FittedPart:
+    """A part in service in a position: units, stock and yearly failure rate with its interval (None: not a stock part)."""
+
+    part: Part
+    units: int
+    on_hand: int
+    rate: float | None
+    low: float | None
+    high: float | None
+    state: str | None
+
+
+@dataclass(frozen=True)
+class PositionRow:
+    """One position with its depth, what is fitted in the fleet, and what it shares with other models."""
+
+    entry: Mapping[str, Any]
+    row: Position | None
+    minutes: float | None
+    layer: str
+    reached: str
+    grade: Grade | None
+    fitted: list[FittedPart]
+
+
+@dataclass(frozen=True)
+class OpenFact:
+    """Something still to settle: where, what, and how."""
+
+    where: str
+    text: str
+    cure: str
+
+
+@dataclass(frozen=True)
+class PageReading:
+    """Everything the page view shows."""
+
+    page: ModelPage
+    fleet: int
+    positions: list[PositionRow]
+    open_facts: list[OpenFact]
+    own_share: float | None
+    options: dict[str, dict[str, int]]
+    options_agree: dict[str, Answer]
+    claims: list[tuple[str, str]]
+    latest_number: int
+    draft_number: int | None
+
+
+def read_index(session: Session, library: Library | None = None) -> list[IndexRow]:
+    """All models by maker, family and name, with fleet counts and open facts."""
+    library = library or read_library(session)
+    fleet = pages.fleet_counts(session, as_of=read_clock(session).today)
+    rows = [
+        IndexRow(
+            page=page,
+            maker=library.models[identifier].maker,
+            name=library.models[identifier].name,
+            family=library.models[identifier].family,
+            form=library.models[identifier].form,
+            fleet=fleet.get(identifier, 0),
+            open_facts=len(open_facts(page)),
+            unverified=page.whole.get("unverified"),
+        )
+        for identifier, page in library.pages.items()
+    ]
+    return sorted(rows, key=lambda row: (row.maker, row.family, row.name))
+
+
+def open_facts(page: ModelPage) -> list[OpenFact]:
+    """What the page leaves open: missing entries, conflicts, hearsay, facts nobody knows."""
+    missing = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in page.faults if fault.open]
+    wrong = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in page.faults if not fault.open]
+    return [*wrong, *missing, *_doubts(page.whole)]
+
+
+def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
+    for entry in page.get("positions") or []:
+        label = entry.get("label") or entry["key"]
+        if (entry.get("serviceability") or "unknown") == Serviceability.UNKNOWN:
+            yield OpenFact(entry["key"], f"how {label} is held is not known", "look when it is visible")
+        for name, facts in [*(entry.get("takes") or {}).items(), *(entry.get("fitted") or {}).items()]:
+            yield from _fact_doubts(f"{label}, {name.replace('_', ' ')}", entry["key"], facts)
+        if entry["kind"] == Kind.FAN and "ordered" not in (entry.get("takes") or {}):
+            yield OpenFact(entry["key"], f"{label}: alone or with its heat sink is not known", "ask the supplier; both are forecast")
+        if entry["kind"] == Kind.SSD and "double_sided" not in (entry.get("takes") or {}) and _is_stick(entry):
+            yield OpenFact(
+                entry["key"], f"{label}: the height under the drive is not known", "measure it before fitting a double-sided one"
+            )
+    for name, facts in (page.get("facts") or {}).items():
+        yield from _fact_doubts(name.replace("_", " "), "facts", facts)
+
+
+def _is_stick(entry: Mapping[str, Any]) -> bool:
+    form = known(entry.get("takes") or {}, "form")
+    return form is not None and form.value == "M.2"
+
+
+def _fact_doubts(name: str, where: str, facts: Any) -> Iterator[OpenFact]:
+    values = {str(item["value"]) for item in facts}
+    if len(values) > 1:
+        yield OpenFact(where, f"{name}: {' or '.join(sorted(values))}", "two sources differ; the stronger holds until somebody looks")
+    elif facts[0]["grade"] in (Grade.TOLD, Grade.ASSUMED):
+        yield OpenFact(where, f"{name}: {facts[0]['value']}, only {facts[0]['grade']}", "look at the next opening")
+
+
+def own_evidence_share(page: Mapping[str, Any]) -> float | None:
+    """The share of a page's facts that somebody here measured, read or had reported; None without facts."""
+    grades = [item["grade"] for item in _all_facts(page)]
+    return sum(1 for grade in grades if grade in OWN_EVIDENCE) / len(grades) if grades else None
+
+
+def _all_facts(value: Any) -> Iterator[Mapping[str, Any]]:
+    if isinstance(value, Mapping):
+        if "grade" in value and "value" in value:
+            yield value
+        else:
+            for item in value.values():
+                yield from _all_facts(item)
+    elif isinstance(value, list):
+        for item in value:
+            yield from _all_facts(item)
+
+
+def read_page_view(session: Session, model_id: int) -> PageReading:
+    """One model's page.
+
+    Raises
+    ------
+    NotFound : there is no such model, or it has no page
+    """
+    library = read_library(session)
+    page = library.page(model_id)
+    clock = read_clock(session)
+    fleet = pages.fleet_counts(session, as_of=clock.today).get(model_id, 0)
+    draft = pages.draft_of(session, model_id)
+    counts: dict[str, dict[str, int]] = {name: {} for name in page.whole.get("options") or {}}
+    for (name, value), machines in pages.option_counts(session, model_id, as_of=clock.today).items():
+        counts.setdefault(name, {})[value] = machines
+    agree = {name: option_counts(values, fleet, unknown_count=max(fleet - sum(values.values()), 0)) for name, values in counts.items()}
+    claims = [
+        (claim["text"], claim_state(claim["variants"], claim.get("verified") or []).words) for claim in page.whole.get("claims") or []
+    ]
+    return PageReading(
+        page=page,
+        fleet=fleet,
+        positions=_positions(session, page),
+        open_facts=open_facts(page),
+        own_share=own_evidence_share(page.own),
+        options=counts,
+        options_agree=agree,
+        claims=claims,
+        latest_number=max(page.number, draft.number if draft else 0),
+        draft_number=draft.number if draft and draft.number > page.number else None,
+    )
+
+
+def _positions(session: Session, page: ModelPage) -> list[PositionRow]:
+    rows = {row.key: row for row in pages.positions(session, [page.model_id])}
+    fitted: dict[int, list[tuple[int, int]]] = {}
+    for entry in pages.parts_in_service(session, page.model_id):
+        fitted.setdefault(entry.position_id, []).append((entry.part_id, entry.units))
+    figures = _PartFigures(session)
+    found = []
+    for entry in page.whole.get("positions") or []:
+        row = rows.get(entry["key"])
+        depth = page.depths.get(entry["key"])
+        found.append(
+            PositionRow(
+                entry=entry,
+                row=row,
+                minutes=depth.minutes if depth else None,
+                layer=depth.layer if depth else "",
+                reached=depth.reached if depth else entry["key"],
+                grade=_weakest(entry, page.whole),
+                fitted=[figures.of(part, units) for part, units in fitted.get(row.id, [])] if row else [],
+            )
+        )
+    return found
+
+
+def _weakest(entry: Mapping[str, Any], page: Mapping[str, Any]) -> Grade | None:
+    """The weakest evidence among what a position takes; the page's own where it states none."""
+    order = list(Grade)
+    facts = [known(entry.get("takes") or {}, name) for name in entry.get("takes") or {}]
+    grades = [fact.grade for fact in facts if fact]
+    if grades:
+        return max(grades, key=order.index)
+    evidence = entry.get("evidence") or page.get("evidence")
+    return Grade(evidence["grade"]) if evidence else None
+
+
+class _PartFigures:
+    """Stock and failure rate of parts; a part's line is the one of its group of equivalents."""
+
+    def __init__(self, session: Session) -> None:
+        inputs = read_inputs(session)
+        self._builder = OutlookBuilder(inputs)
+        self._line_of = {part.id: part for part in inputs.parts}
+        self._group = inputs.group
+        self._parts = {part.id: part for part in pages.all_parts(session)}
+        self._on_hand = shelves.balances(session, bucket=Bucket.ON_HAND)
+
+    def of(self, part_id: int, units: int) -> FittedPart:
+        part = self._parts[part_id]
+        on_hand = sum(stock.get(Bucket.ON_HAND, 0) for (shelf_part, _), stock in self._on_hand.items() if shelf_part == part_id)
+        leader = self._line_of.get(self._group.get(part_id, -1))
+        if leader is None:
+            return FittedPart(part, units, on_hand, None, None, None, None)
+        line = self._builder.line(leader)
+        rate = line.rate
+        state = line.plan.state.value if line.plan else None
+        return FittedPart(part, units, on_hand, rate.rate if rate else None, rate.low if rate else None, rate.high if rate else None, state)
+
+
+def shared_with(session: Session, library: Library) -> dict[int, list[int]]:
+    """Models each part is listed for or fitted in, by part id."""
+    models_of = {row.id: row.model_id for row in pages.positions(session)}
+    found: dict[int, list[int]] = {}
+    for position_id, part_id, verdict, _, origin in pages.fits_of(session):
+        model = models_of[position_id]
+        if verdict == "yes" and origin == "listed" and model in library.pages:
+            found.setdefault(part_id, [])
+            if model not in found[part_id]:
+                found[part_id].append(model)
+    return found
+
+
+def part_names(session: Session) -> dict[int, Part]:
+    """All parts by id."""
+    return {part.id: part for part in pages.all_parts(session)}

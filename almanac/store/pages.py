@@ -1,0 +1,147 @@
+"""Model pages as rows: revisions, positions, fits, and what the fleet and the log say of them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date
+from typing import NamedTuple
+
+from sqlalchemy import delete, func, select, text
+from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy.orm import Session
+
+from almanac.store.models import Asset, DeviceModel, Fits, ModelRevision, Part, Position, Tenure, User
+
+
+def current_revisions(session: Session) -> list[ModelRevision]:
+    """The page of every model that holds: the newest revision that is no draft, or the draft where there is no other."""
+    query = (
+        select(ModelRevision)
+        .order_by(ModelRevision.model_id, ModelRevision.draft, ModelRevision.number.desc())
+        .ext(distinct_on(ModelRevision.model_id))
+    )
+    return list(session.scalars(query))
+
+
+def draft_of(session: Session, model_id: int) -> ModelRevision | None:
+    """The draft in hand: the latest revision where it is one. Older drafts are history."""
+    query = select(ModelRevision).where(ModelRevision.model_id == model_id).order_by(ModelRevision.number.desc()).limit(1)
+    latest = session.scalar(query)
+    return latest if latest and latest.draft else None
+
+
+def last_number(session: Session, model_id: int) -> int:
+    """The highest revision number given out, drafts included; the model's row is locked until the end."""
+    session.execute(select(DeviceModel.id).where(DeviceModel.id == model_id).with_for_update())
+    return session.scalar(select(func.max(ModelRevision.number)).where(ModelRevision.model_id == model_id)) or 0
+
+
+def revision(session: Session, model_id: int, number: int) -> ModelRevision | None:
+    return session.scalar(select(ModelRevision).where(ModelRevision.model_id == model_id, ModelRevision.number == number))
+
+
+class HistoryRow(NamedTuple):
+    """One revision without its page."""
+
+    number: int
+    draft: bool
+    reason: str
+    author: str | None
+    recorded_at: object
+
+
+def history(session: Session, model_id: int) -> list[HistoryRow]:
+    """Who changed the page, when and why, latest first."""
+    query = (
+        select(ModelRevision.number, ModelRevision.draft, ModelRevision.reason, User.name, ModelRevision.recorded_at)
+        .outerjoin(User, User.id == ModelRevision.author_id)
+        .where(ModelRevision.model_id == model_id)
+        .order_by(ModelRevision.number.desc())
+    )
+    return [HistoryRow(*row) for row in session.execute(query)]
+
+
+def model_named(session: Session, maker: str, name: str) -> DeviceModel | None:
+    """A model by maker and name, whatever the case."""
+    return session.scalar(
+        select(DeviceModel).where(func.lower(DeviceModel.maker) == maker.lower(), func.lower(DeviceModel.name) == name.lower())
+    )
+
+
+def fleet_counts(session: Session, *, as_of: date) -> dict[int, int]:
+    """Machines in service on a day, by model."""
+    query = (
+        select(Asset.model_id, func.count())
+        .where(Asset.in_service_on <= as_of, (Asset.retired_on.is_(None)) | (Asset.retired_on > as_of))
+        .group_by(Asset.model_id)
+    )
+    return {model: count for model, count in session.execute(query)}
+
+
+OPTION_COUNTS = """
+SELECT o.key AS option, o.value #>> '{}' AS value, count(*) AS machines
+FROM asset a CROSS JOIN LATERAL jsonb_each(a.options) o
+WHERE a.model_id = :model AND a.in_service_on <= :as_of AND (a.retired_on IS NULL OR a.retired_on > :as_of)
+GROUP BY 1, 2
+"""
+
+
+def option_counts(session: Session, model_id: int, *, as_of: date) -> dict[tuple[str, str], int]:
+    """Machines in service by option and value; a machine without the option is not counted."""
+    found = session.execute(text(OPTION_COUNTS), {"model": model_id, "as_of": as_of})
+    return {(row.option, row.value): row.machines for row in found}
+
+
+class PartInPosition(NamedTuple):
+    """Units of a part in service in a position."""
+
+    position_id: int
+    part_id: int
+    units: int
+
+
+def parts_in_service(session: Session, model_id: int | None = None) -> list[PartInPosition]:
+    """What is fitted now in the machines of a model or of all, by position, most first."""
+    query = (
+        select(Tenure.position_id, Tenure.part_id, func.count())
+        .join(Asset, Asset.id == Tenure.asset_id)
+        .where(Tenure.removed_on.is_(None), Asset.retired_on.is_(None))
+        .group_by(Tenure.position_id, Tenure.part_id)
+        .order_by(Tenure.position_id, func.count().desc())
+    )
+    query = query if model_id is None else query.where(Tenure.model_id == model_id)
+    return [PartInPosition(*row) for row in session.execute(query)]
+
+
+def positions(session: Session, model_ids: Sequence[int] | None = None) -> list[Position]:
+    """Positions of some models or all, in the page's order."""
+    query = select(Position).order_by(Position.model_id, Position.id)
+    return list(session.scalars(query if model_ids is None else query.where(Position.model_id.in_(model_ids))))
+
+
+def positions_with_tenures(session: Session, model_id: int) -> set[int]:
+    """Positions some machine has or had a part in: they cannot go."""
+    return set(session.scalars(select(Tenure.position_id).where(Tenure.model_id == model_id).distinct()))
+
+
+def remove_positions(session: Session, position_ids: Sequence[int]) -> None:
+    """Take positions and their fits away; those with tenures are refused by the database."""
+    session.execute(delete(Fits).where(Fits.position_id.in_(position_ids)))
+    session.execute(delete(Position).where(Position.id.in_(position_ids)))
+
+
+def fits_of(session: Session, model_ids: Sequence[int] | None = None) -> list[tuple[int, int, str, str, str]]:
+    """(position, part, verdict, reason, origin) of some models or all."""
+    query = select(Fits.position_id, Fits.part_id, Fits.verdict, Fits.reason, Fits.origin)
+    if model_ids is not None:
+        query = query.join(Position, Position.id == Fits.position_id).where(Position.model_id.in_(model_ids))
+    return [tuple(row) for row in session.execute(query)]  # type: ignore[misc]
+
+
+def clear_computed_fits(session: Session, position_ids: Sequence[int]) -> None:
+    """Forget what a rule said; what a person listed stays."""
+    session.execute(delete(Fits).where(Fits.position_id.in_(position_ids), Fits.origin == "computed"))
+
+
+def all_parts(session: Session) -> list[Part]:
+    return list(session.scalars(select(Part).order_by(Part.kind, Part.id)))
