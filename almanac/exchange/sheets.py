@@ -38,3 +38,37 @@ def buying_sheet(title: str, about: str, groups: list[SheetGroup]) -> bytes:
 
     page = TEMPLATES.get_template("sheet.html").render(title=title, about=about, groups=groups, fonts=FONTS.as_uri())
     return bytes(HTML(string=page).write_pdf())
+
+
+@dataclass(frozen=True)
+class RouteLine:
+    """One step of a route in words: what, with which tool, minutes, marks, what it touches, and cautions before it."""
+
+    text: str
+    tool: str
+    minutes: str
+    marks: str
+    touches: list[str]
+    cautions: list[str]
+
+
+@dataclass(frozen=True)
+class RouteSheet:
+    """A route to print: steps in, steps back, kit, tray and leads to tick off."""
+
+    title: str
+    about: str
+    notes: list[str]
+    kit: list[tuple[str, str]]
+    steps: list[RouteLine]
+    back: list[RouteLine]
+    tray: list[tuple[str, str, str, str]]
+    leads: list[str]
+
+
+def route_pdf(sheet: RouteSheet) -> bytes:
+    """A route sheet with a box to tick at every step; cautions stand before the step they concern."""
+    from weasyprint import HTML
+
+    page = TEMPLATES.get_template("route.html").render(sheet=sheet, fonts=FONTS.as_uri())
+    return bytes(HTML(string=page).write_pdf())

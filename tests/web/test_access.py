@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import Any
 
@@ -34,8 +35,8 @@ def _calls(app: Flask) -> list[tuple[str, str, Role]]:
         access = getattr(app.view_functions[rule.endpoint], "access_rule", ANYONE)
         if access == ANYONE:
             continue
-        path = rule.rule.replace("<int:incident_id>", "1").replace("<int:line_id>", "1").replace("<tag>", "SK-0001")
-        path = path.replace("<number>", "OF-P14").replace("<name>", "sites")
+        path = re.sub(r"<int:\w+>", "1", rule.rule).replace("<tag>", "SK-0001")
+        path = path.replace("<number>", "OF-P14").replace("<name>", "sites").replace("<position>", "drive").replace("<digest>", "none")
         for method in (rule.methods or set()) - {"HEAD", "OPTIONS"}:
             found.append((method, path, Role(access)))
     return found

@@ -85,12 +85,12 @@ def _screws(number: int, words: str) -> Proposal:
         stated = int(total[1] or total[2])
         if stated != understood.total:
             flags.append(f"the note says {stated}, its groups add up to {understood.total}: which is it?")
-    value = {"fasteners": [_entry(item) for item in understood.groups], "total": understood.total}
+    value = {"fasteners": [fastener_entry(item) for item in understood.groups], "total": understood.total}
     return Proposal(number, words, "fasteners", None, value, tuple(flags))
 
 
-def _entry(item: Fasteners) -> dict[str, Any]:
-    """A group as a page writes it."""
+def fastener_entry(item: Fasteners) -> dict[str, Any]:
+    """A group of fasteners as a page writes it."""
     entry: dict[str, Any] = {"group": item.group, "count": item.count}
     for name in ("bit", "thread", "captive", "hidden"):
         if getattr(item, name) is not None:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from almanac.core.errors import NoEstimate
 from almanac.core.teardown.closure import cheapest_closure
 from almanac.core.teardown.operations import Minutes, Teardown
+from almanac.core.teardown.order import order_steps
 from almanac.core.teardown.route import Route, plan_route
 
 OUTSIDE = "outside"
@@ -102,3 +103,27 @@ def total_minutes(route: Route) -> Minutes:
     """Low, likely and high minutes of a route, open and close."""
     low, likely, high = (getattr(route.minutes_open, name) + getattr(route.minutes_close, name) for name in ("low", "likely", "high"))
     return Minutes(low, likely, high)
+
+
+def layers_of_steps(teardown: Teardown) -> dict[str, str]:
+    """The last layer that is off when a step can be done, by step; "outside" where none, "unknown" where there is no way.
+
+    Parameters
+    ----------
+    teardown : the graph
+
+    Returns
+    -------
+    dict : step id to the name of a layer
+    """
+    found: dict[str, str] = {}
+    for name in teardown.operations:
+        try:
+            chosen = cheapest_closure(teardown, ((name,),))
+        except NoEstimate:
+            found[name] = "unknown"
+            continue
+        before = [teardown.operations[step] for step in order_steps(teardown, chosen).steps if step != name]
+        layers = [step.layer for step in before if step.layer]
+        found[name] = layers[-1] if layers else OUTSIDE
+    return found

@@ -65,23 +65,25 @@ def find_models(session: Session, words: str, library: Library | None = None) ->
 
     Returns
     -------
-    list of Match : where no page has all words in one statement, those that have them between several
+    list of Match : pages that say the words in order in one statement; else in any order; else between several statements
     """
     library = library or read_library(session)
     wanted = wanted_words(words)
     if not wanted:
         return [Match(identifier, ()) for identifier in library.pages]
     parts, shared = part_names(session), shared_with(session, library)
-    closest: list[Match] = []
-    between: list[Match] = []
+    tiers: tuple[list[Match], ...] = ([], [], [])
     for identifier, page in library.pages.items():
         statements = list(statements_of(page, library, parts, shared))
+        ordered = [text for text in statements if _in_order(text, wanted)]
         whole = [text for text in statements if _holds(text, wanted)]
-        if whole:
-            closest.append(Match(identifier, tuple(whole[:MOST_REASONS])))
+        if ordered:
+            tiers[0].append(Match(identifier, tuple(ordered[:MOST_REASONS])))
+        elif whole:
+            tiers[1].append(Match(identifier, tuple(whole[:MOST_REASONS])))
         elif _holds(" ".join(statements), wanted):
-            between.append(Match(identifier, ()))
-    return closest or between
+            tiers[2].append(Match(identifier, ()))
+    return next((tier for tier in tiers if tier), [])
 
 
 def wanted_words(words: str) -> list[str]:
@@ -90,10 +92,22 @@ def wanted_words(words: str) -> list[str]:
     return [word for word in plain if word not in IGNORED]
 
 
+def _says(word: str, part: str) -> bool:
+    """A figure is meant whole; a word by its beginning, or as part of a code."""
+    if part.isdigit():
+        return word == part
+    return word.startswith(part) or (len(part) > 2 and part in word)
+
+
 def _holds(text: str, wanted: list[str]) -> bool:
-    """Every word begins a word of the text, or is part of a number or code in it."""
     held = WORD.findall(text.lower())
-    return all(any(word.startswith(part) or (len(part) > 2 and part in word) for word in held) for part in wanted)
+    return all(any(_says(word, part) for word in held) for part in wanted)
+
+
+def _in_order(text: str, wanted: list[str]) -> bool:
+    """All words, one after the other: "drive under the mainboard" is not "mainboard under the drive tray"."""
+    held = iter(WORD.findall(text.lower()))
+    return all(any(_says(word, part) for word in held) for part in wanted)
 
 
 def statements_of(page: ModelPage, library: Library, parts: Mapping[int, Part], shared: Mapping[int, list[int]]) -> Iterator[str]:

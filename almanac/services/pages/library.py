@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.faults import PageFault
 from almanac.core.parts.inheritance import inherit
-from almanac.core.teardown.depth import Depth, Layer, all_depths, depth_chart
+from almanac.core.teardown.depth import Depth, Layer, all_depths, depth_chart, layers_of_steps
 from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.teardown.profile import Profile, profile_of
 from almanac.exchange.pages.read import check_page
@@ -50,6 +50,10 @@ class ModelPage:
     @cached_property
     def chart(self) -> tuple[Layer, ...]:
         return depth_chart(self.teardown, self.depths)
+
+    @cached_property
+    def step_layers(self) -> dict[str, str]:
+        return layers_of_steps(self.teardown)
 
     @cached_property
     def profile(self) -> Profile:

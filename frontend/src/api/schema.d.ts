@@ -141,6 +141,261 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/line-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which stock parts to keep at all, and what that saves. */
+        get: operations["line_up"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All models, or those that answer the words. */
+        get: operations["model_index"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Two to four models beside one another. */
+        get: operations["model_comparison"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The next question that tells look-alikes apart. */
+        post: operations["identify_model"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One model's page. */
+        get: operations["model_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page as written: the draft in hand, or a revision by its number. */
+        get: operations["page_document"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who changed the page, when and why. */
+        get: operations["page_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/history/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make an older revision the page that holds, as a new revision. */
+        post: operations["restore_page"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/lift": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cover will not lift: the next thing to look at. */
+        post: operations["model_lift"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/mat.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The screw mat to print at true scale. */
+        get: operations["model_screw_mat"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/memory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The cheapest way to a memory total. */
+        post: operations["model_memory"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/page.yaml": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The page as a file. */
+        get: operations["page_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/positions/{position}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every stock part of a position's kind with its verdict and reason. */
+        get: operations["position_fits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/route": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The way in to some positions, and back. */
+        get: operations["model_route"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/models/{model_id}/route.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The route sheet to print. */
+        get: operations["model_route_sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/order-lines/{line_id}/receipts": {
         parameters: {
             query?: never;
@@ -260,6 +515,142 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Save a page as the next revision, or as a draft. */
+        post: operations["save_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Every fault of a page as it stands. */
+        post: operations["check_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check a page file with the line of every fault; with `write`, save it. */
+        post: operations["read_page_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a label says, as it is typed. */
+        post: operations["understand_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/proposals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Proposals from pasted notes, graded "told", each to be accepted or refused. */
+        post: operations["propose_from_notes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/shorthand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a line of fastener shorthand says. */
+        post: operations["understand_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/photos": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a PNG picture, its metadata stripped. */
+        post: operations["add_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/photos/{digest}.png": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A picture by its digest; it never changes. */
+        get: operations["photo_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -300,6 +691,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AccessView */
+        AccessView: {
+            /** Kind */
+            kind: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Steps */
+            steps: number | null;
+        };
+        /** AnswerChoice */
+        AnswerChoice: {
+            /** Models */
+            models: string[];
+            /** Value */
+            value: string;
+        };
         /** ArrivalDue */
         ArrivalDue: {
             /** Day */
@@ -331,6 +738,18 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /** BackStepView */
+        BackStepView: {
+            /** Leads */
+            leads: string[];
+            /** Left Out */
+            left_out: boolean;
+            minutes: components["schemas"]["MinutesView"];
+            /** Operation */
+            operation: string;
+            /** Text */
+            text: string;
+        };
         /** BehindEntries */
         BehindEntries: {
             /** Entries */
@@ -361,6 +780,31 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /** BoxView */
+        BoxView: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /** CarryView */
+        CarryView: {
+            /** Items */
+            items: string[];
+            /** Position */
+            position: string;
+        };
+        /** ClaimView */
+        ClaimView: {
+            /** State */
+            state: string;
+            /** Text */
+            text: string;
+        };
         /** ColumnView */
         ColumnView: {
             /** Example */
@@ -371,6 +815,38 @@ export interface components {
             name: string;
             /** Required */
             required: boolean;
+        };
+        /** CompareQuery */
+        CompareQuery: {
+            /** Models */
+            models: string;
+        };
+        /** ComparedModel */
+        ComparedModel: {
+            /** Model Id */
+            model_id: number;
+            /** Name */
+            name: string;
+        };
+        /** ComparedRowView */
+        ComparedRowView: {
+            /** Differs */
+            differs: boolean;
+            /** Group */
+            group: string;
+            /** Label */
+            label: string;
+            /** Values */
+            values: string[];
+        };
+        /** ComparisonView */
+        ComparisonView: {
+            /** Models */
+            models: components["schemas"]["ComparedModel"][];
+            /** Rows */
+            rows: components["schemas"]["ComparedRowView"][];
+            /** Shared */
+            shared: components["schemas"]["SharedPartView"][];
         };
         /** CorrectionIn */
         CorrectionIn: {
@@ -399,6 +875,34 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** DocumentQuery */
+        DocumentQuery: {
+            /**
+             * Number
+             * @default null
+             */
+            number?: number | null;
+        };
+        /**
+         * DocumentView
+         * @description A page as written, to be edited; `sibling` is the whole page it inherits from.
+         */
+        DocumentView: {
+            /** Draft */
+            draft: boolean;
+            /** Model Id */
+            model_id: number | null;
+            /** Number */
+            number: number | null;
+            /** Page */
+            page: {
+                [key: string]: unknown;
+            };
+            /** Sibling */
+            sibling: {
+                [key: string]: unknown;
+            } | null;
+        };
         /**
          * Done
          * @description A request that was carried out and has nothing more to say.
@@ -414,6 +918,66 @@ export interface components {
         EntriesQuery: {
             /** Stream */
             stream: string;
+        };
+        /** EscalationView */
+        EscalationView: {
+            /** Other Minutes */
+            other_minutes: number | null;
+            /** Reached */
+            reached: string;
+            /** Reached Label */
+            reached_label: string;
+            /** Reason */
+            reason: string;
+            /** Takes Along */
+            takes_along: string[];
+            /** Target */
+            target: string;
+            /** Target Label */
+            target_label: string;
+        };
+        /**
+         * FactView
+         * @description One statement with its evidence.
+         */
+        FactView: {
+            /** Date */
+            date: string;
+            /** Grade */
+            grade: string;
+            /** Inherited From */
+            inherited_from: string | null;
+            /** Photos */
+            photos: string[];
+            /** Source */
+            source: string;
+            /** Value */
+            value: string;
+        };
+        /** FastenersView */
+        FastenersView: {
+            /** At */
+            at: components["schemas"]["PointView"][];
+            /** Bit */
+            bit: string | null;
+            /** Captive */
+            captive: boolean | null;
+            /** Count */
+            count: number;
+            /** Decoys */
+            decoys: number;
+            /** Group */
+            group: string;
+            /** Hidden */
+            hidden: string | null;
+            /** Kind */
+            kind: string;
+            /** Numbered */
+            numbered: boolean;
+            /** Thread */
+            thread: string | null;
+            /** Words */
+            words: string;
         };
         /** FileRows */
         FileRows: {
@@ -436,6 +1000,32 @@ export interface components {
             /** Q */
             q: string;
         };
+        /** FitVerdictView */
+        FitVerdictView: {
+            /** Grade */
+            grade: string | null;
+            /** On Hand */
+            on_hand: number;
+            /** Origin */
+            origin: string;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Practice */
+            practice: string | null;
+            /** Price */
+            price: string;
+            /** Reason */
+            reason: string;
+            /** Speed */
+            speed: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "yes" | "no" | "unknown";
+        };
         /** FitView */
         FitView: {
             /** On Hand */
@@ -450,6 +1040,40 @@ export interface components {
             reason: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * FittedView
+         * @description A part in service in a position, with its stock and yearly failure rate.
+         */
+        FittedView: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** On Hand */
+            on_hand: number;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Rate */
+            rate: number | null;
+            /** State */
+            state: string | null;
+            /** Units */
+            units: number;
+        };
+        /** FootView */
+        FootView: {
+            /** Advice */
+            advice: string;
+            /** Hides */
+            hides: number;
+            /** Name */
+            name: string;
+            place: components["schemas"]["PointView"] | null;
+            /** Unlike */
+            unlike: boolean;
         };
         /** Found */
         Found: {
@@ -466,6 +1090,33 @@ export interface components {
         FoundList: {
             /** Found */
             found: components["schemas"]["Found"][];
+        };
+        /** IdentifyIn */
+        IdentifyIn: {
+            /** Answered */
+            answered?: {
+                [key: string]: string;
+            };
+            /** Models */
+            models: string[];
+        };
+        /**
+         * IdentifyView
+         * @description What is still possible, and the next question.
+         */
+        IdentifyView: {
+            /** Ask */
+            ask: string | null;
+            /** Candidates */
+            candidates: components["schemas"]["ComparedModel"][];
+            /** Choices */
+            choices: components["schemas"]["AnswerChoice"][];
+            /** Gain Bits */
+            gain_bits: number;
+            /** Key */
+            key: string | null;
+            /** Opened */
+            opened: boolean;
         };
         /** ImportFaultView */
         ImportFaultView: {
@@ -555,6 +1206,43 @@ export interface components {
             /** Number */
             number: number;
         };
+        /** LabelIn */
+        LabelIn: {
+            /**
+             * Kind
+             * @default null
+             */
+            kind?: string | null;
+            /** Text */
+            text: string;
+        };
+        /** LabelReading */
+        LabelReading: {
+            /** Facts */
+            facts: {
+                [key: string]: unknown;
+            };
+            /** Flags */
+            flags: string[];
+            /** Kind */
+            kind: string | null;
+        };
+        /** LayerView */
+        LayerView: {
+            /** Minutes */
+            minutes: number;
+            /** Name */
+            name: string;
+            /** Positions */
+            positions: string[];
+        };
+        /** LiftIn */
+        LiftIn: {
+            /** Looked */
+            looked?: string[];
+            /** Operation */
+            operation: string;
+        };
         /** LineIn */
         LineIn: {
             /**
@@ -584,6 +1272,43 @@ export interface components {
              * @default null
              */
             shelf_site?: string | null;
+        };
+        /** LineUpKind */
+        LineUpKind: {
+            /** Cost */
+            cost: string;
+            /** Cost Today */
+            cost_today: string;
+            /** Dropped */
+            dropped: string[];
+            /** Kept */
+            kept: components["schemas"]["LineUpPart"][];
+            /** Kind */
+            kind: string;
+            /** Saved */
+            saved: string;
+        };
+        /** LineUpPart */
+        LineUpPart: {
+            /** Covers */
+            covers: string[];
+            /** Level */
+            level: number;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Price */
+            price: string;
+        };
+        /** LineUpView */
+        LineUpView: {
+            /** Holding Share */
+            holding_share: number;
+            /** Kinds */
+            kinds: components["schemas"]["LineUpKind"][];
+            /** Line Cost */
+            line_cost: string;
         };
         /** LogEntryView */
         LogEntryView: {
@@ -707,6 +1432,209 @@ export interface components {
              */
             until?: string | null;
         };
+        /** LookAlikeView */
+        LookAlikeView: {
+            /** Ask */
+            ask: string | null;
+            /** Here */
+            here: string | null;
+            /** Model */
+            model: string;
+            /** Model Id */
+            model_id: number | null;
+            /** There */
+            there: string | null;
+        };
+        /** LookView */
+        LookView: {
+            /** Id */
+            id: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /** MemoryChoiceView */
+        MemoryChoiceView: {
+            /** Buy */
+            buy: string | null;
+            /** Buy Name */
+            buy_name: string | null;
+            /** Capacity Gb */
+            capacity_gb: number;
+            /** Freed Gb */
+            freed_gb: number;
+            /** Label */
+            label: string;
+            /** Price */
+            price: string | null;
+            /** Slot */
+            slot: string;
+        };
+        /** MemoryIn */
+        MemoryIn: {
+            /** Fitted */
+            fitted?: {
+                [key: string]: number;
+            };
+            /** Target Gb */
+            target_gb: number;
+        };
+        /** MemorySheetView */
+        MemorySheetView: {
+            /** Choices */
+            choices: components["schemas"]["MemoryChoiceView"][];
+            /** Cost */
+            cost: string;
+            /** Freed */
+            freed: number[];
+            /** Maximum Gb */
+            maximum_gb: number | null;
+            /** Nearest Above */
+            nearest_above: number | null;
+            /** Nearest Below */
+            nearest_below: number | null;
+            /** Practice */
+            practice: string[];
+            /** Reached Gb */
+            reached_gb: number | null;
+            /** Reason */
+            reason: string;
+            /** Slots */
+            slots: components["schemas"]["MemorySlotView"][];
+            /** Soldered Gb */
+            soldered_gb: number;
+            /** Target Gb */
+            target_gb: number;
+            /** Total Gb */
+            total_gb: number;
+            /** Totals */
+            totals: number[];
+            /** Tried Gb */
+            tried_gb: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "yes" | "no" | "unknown";
+        };
+        /** MemorySlotView */
+        MemorySlotView: {
+            /** Fitted Gb */
+            fitted_gb: number;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Maximum Gb */
+            maximum_gb: number | null;
+        };
+        /** MinutesView */
+        MinutesView: {
+            /** High */
+            high: number;
+            /** Likely */
+            likely: number;
+            /** Low */
+            low: number;
+            /** Mean */
+            mean: number;
+        };
+        /** ModelIndex */
+        ModelIndex: {
+            /** Models */
+            models: components["schemas"]["ModelRow"][];
+            /** Words */
+            words: string;
+        };
+        /**
+         * ModelPageView
+         * @description One model's page.
+         */
+        ModelPageView: {
+            /** Claims */
+            claims: components["schemas"]["ClaimView"][];
+            /** Draft */
+            draft: boolean;
+            /** Draft Number */
+            draft_number: number | null;
+            /** Facts */
+            facts: components["schemas"]["NamedFacts"][];
+            /** Family */
+            family: string;
+            /** Fleet */
+            fleet: number;
+            /** Form */
+            form: string;
+            /** Inherits */
+            inherits: string | null;
+            /** Inherits Id */
+            inherits_id: number | null;
+            label: components["schemas"]["NamedFacts"] | null;
+            /** Label Place */
+            label_place: string | null;
+            /** Latest Number */
+            latest_number: number;
+            /** Layers */
+            layers: components["schemas"]["LayerView"][];
+            /** Looks Like */
+            looks_like: components["schemas"]["LookAlikeView"][];
+            /** Maker */
+            maker: string;
+            /** Model Id */
+            model_id: number;
+            /** Name */
+            name: string;
+            /** Notes */
+            notes: string[];
+            /** Number */
+            number: number;
+            /** Open Facts */
+            open_facts: components["schemas"]["OpenFactView"][];
+            opening: components["schemas"]["OpeningView"];
+            /** Options */
+            options: components["schemas"]["OptionView"][];
+            /** Own Share */
+            own_share: number | null;
+            plan: components["schemas"]["PlanView"] | null;
+            /** Positions */
+            positions: components["schemas"]["PositionDetail"][];
+            profile: components["schemas"]["ProfileView"];
+            /** Steps */
+            steps: components["schemas"]["StepView"][];
+            /** Unverified */
+            unverified: string | null;
+        };
+        /**
+         * ModelRow
+         * @description One model in the index; `reasons` are the statements of its page that answer the words.
+         */
+        ModelRow: {
+            /** Deepest Minutes */
+            deepest_minutes: number;
+            /** Draft */
+            draft: boolean;
+            /** Family */
+            family: string;
+            /** Fleet */
+            fleet: number;
+            /** Form */
+            form: string;
+            /** Maker */
+            maker: string;
+            /** Model Id */
+            model_id: number;
+            /** Name */
+            name: string;
+            /** Open Facts */
+            open_facts: number;
+            /** Reasons */
+            reasons: string[];
+            /** Takes */
+            takes: string[];
+            /** Unverified */
+            unverified: string | null;
+        };
         /** ModelShare */
         ModelShare: {
             /** Expected */
@@ -715,6 +1643,14 @@ export interface components {
             model: string;
             /** Model Id */
             model_id: number;
+        };
+        /** ModelsQuery */
+        ModelsQuery: {
+            /**
+             * Q
+             * @default null
+             */
+            q?: string | null;
         };
         /** MonthDemandView */
         MonthDemandView: {
@@ -754,6 +1690,47 @@ export interface components {
             /** To Day */
             to_day: number;
         };
+        /**
+         * NamedFacts
+         * @description A fact by name; several statements where sources differ, the one that holds first.
+         */
+        NamedFacts: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Statements */
+            statements: components["schemas"]["FactView"][];
+        };
+        /** NearView */
+        NearView: {
+            /** Alone */
+            alone: number;
+            /** Label */
+            label: string;
+            /** More Now */
+            more_now: number;
+            /** Position */
+            position: string;
+        };
+        /** NotesIn */
+        NotesIn: {
+            /** Positions */
+            positions?: {
+                [key: string]: unknown;
+            }[];
+            /** Text */
+            text: string;
+        };
+        /** OpenFactView */
+        OpenFactView: {
+            /** Cure */
+            cure: string;
+            /** Text */
+            text: string;
+            /** Where */
+            where: string;
+        };
         /** OpenLineView */
         OpenLineView: {
             /**
@@ -780,6 +1757,61 @@ export interface components {
             remaining: number;
             /** Version */
             version: number;
+        };
+        /**
+         * OpeningView
+         * @description How the cover comes off.
+         */
+        OpeningView: {
+            /** Clip Rows */
+            clip_rows: string[];
+            /** Feet */
+            feet: components["schemas"]["FootView"][];
+            /** Hooks */
+            hooks: string | null;
+            /** Known */
+            known: boolean;
+            /** Screws */
+            screws: string;
+            /** Start */
+            start: string;
+        };
+        /** OptionValue */
+        OptionValue: {
+            /** Machines */
+            machines: number;
+            /** Value */
+            value: string;
+        };
+        /**
+         * OptionView
+         * @description An option of the model: values with machines in the fleet, machines nobody looked at, and whether they add up.
+         */
+        OptionView: {
+            /**
+             * Agrees
+             * @enum {string}
+             */
+            agrees: "yes" | "no" | "unknown";
+            /** Name */
+            name: string;
+            /** Read */
+            read: string | null;
+            /** Reason */
+            reason: string;
+            /** Unknown */
+            unknown: number;
+            /** Values */
+            values: components["schemas"]["OptionValue"][];
+        };
+        /** OptionalView */
+        OptionalView: {
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /** Reason */
+            reason: string;
         };
         /** OrderIn */
         OrderIn: {
@@ -831,6 +1863,71 @@ export interface components {
              */
             soon_until: string;
             target: components["schemas"]["SettingInForce"];
+        };
+        /** PageCheckIn */
+        PageCheckIn: {
+            /** Page */
+            page: {
+                [key: string]: unknown;
+            };
+        };
+        /** PageChecked */
+        PageChecked: {
+            /** Faults */
+            faults: components["schemas"]["PageFaultView"][];
+            /** Sound */
+            sound: boolean;
+        };
+        /** PageFaultView */
+        PageFaultView: {
+            /** Cure */
+            cure: string;
+            /**
+             * Line
+             * @default null
+             */
+            line: number | null;
+            /** Message */
+            message: string;
+            /** Open */
+            open: boolean;
+            /** Where */
+            where: string;
+        };
+        /** PageHistory */
+        PageHistory: {
+            /** Revisions */
+            revisions: components["schemas"]["RevisionRow"][];
+        };
+        /** PageIn */
+        PageIn: {
+            /**
+             * Draft
+             * @default false
+             */
+            draft?: boolean;
+            /**
+             * Number
+             * @default null
+             */
+            number?: number | null;
+            /** Page */
+            page: {
+                [key: string]: unknown;
+            };
+            /** Reason */
+            reason: string;
+        };
+        /** PageSaved */
+        PageSaved: {
+            /** Draft */
+            draft: boolean;
+            /** Faults */
+            faults: components["schemas"]["PageFaultView"][];
+            /** Model Id */
+            model_id: number;
+            /** Number */
+            number: number;
         };
         /** PartLine */
         PartLine: {
@@ -885,6 +1982,26 @@ export interface components {
             sites_short: components["schemas"]["ShortSite"][];
             /** State */
             state: string | null;
+        };
+        /** PhotoStored */
+        PhotoStored: {
+            /** Digest */
+            digest: string;
+            /** Height */
+            height: number;
+            /** Width */
+            width: number;
+        };
+        /** PlanView */
+        PlanView: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Hinge Edge */
+            hinge_edge: string;
+            /** Seen */
+            seen: string;
+            /** Width Mm */
+            width_mm: number;
         };
         /** PlannedOrderView */
         PlannedOrderView: {
@@ -943,6 +2060,16 @@ export interface components {
             /** Working */
             working: components["schemas"]["WorkingSectionView"][];
         };
+        /** PlugView */
+        PlugView: {
+            at: components["schemas"]["PointView"] | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Release */
+            release: string | null;
+        };
         /**
          * Point
          * @description Projected stock at the end of a day: 5, 50 and 95%.
@@ -956,6 +2083,13 @@ export interface components {
             low: number;
             /** Median */
             median: number;
+        };
+        /** PointView */
+        PointView: {
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
         /** PoolView */
         PoolView: {
@@ -983,6 +2117,65 @@ export interface components {
             units: number;
             used: components["schemas"]["Rate"];
         };
+        /** PositionDetail */
+        PositionDetail: {
+            /** Attached */
+            attached: string[];
+            /** Carries Over */
+            carries_over: string[];
+            /** Facts */
+            facts: components["schemas"]["NamedFacts"][];
+            /** Fitted */
+            fitted: components["schemas"]["FittedView"][];
+            /** Fitted Facts */
+            fitted_facts: components["schemas"]["NamedFacts"][];
+            /** Grade */
+            grade: string | null;
+            /** Included */
+            included: string[];
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Label Place */
+            label_place: string | null;
+            /** Layer */
+            layer: string;
+            /** Minutes */
+            minutes: number | null;
+            /** Ordered As */
+            ordered_as: string;
+            /** Ordered Exact */
+            ordered_exact: boolean;
+            /** Photos */
+            photos: string[];
+            place: components["schemas"]["BoxView"] | null;
+            /** Reached */
+            reached: string;
+            /** Serviceability */
+            serviceability: string;
+            /** State */
+            state: string;
+            /** Takes */
+            takes: string;
+            /** When */
+            when: string | null;
+        };
+        /** PositionFits */
+        PositionFits: {
+            /** Beside */
+            beside: string[];
+            /** Claims */
+            claims: string[];
+            /** Label */
+            label: string;
+            /** Parts */
+            parts: components["schemas"]["FitVerdictView"][];
+            /** Position */
+            position: string;
+        };
         /** PositionView */
         PositionView: {
             /** Fits */
@@ -1007,6 +2200,43 @@ export interface components {
             serial: string | null;
             /** Serviceability */
             serviceability: string;
+        };
+        /** ProfileView */
+        ProfileView: {
+            /** Access */
+            access: components["schemas"]["AccessView"][];
+            /** Captive Share */
+            captive_share: number | null;
+            /** Escalated */
+            escalated: string[];
+            /** Fasteners */
+            fasteners: number;
+            /** One Way */
+            one_way: string[];
+            /** Soldered */
+            soldered: string[];
+        };
+        /** ProposalView */
+        ProposalView: {
+            /** Field */
+            field: string;
+            /** Flags */
+            flags: string[];
+            /** Line */
+            line: number;
+            /** Target */
+            target: string | null;
+            /** Text */
+            text: string;
+            /** Value */
+            value: {
+                [key: string]: unknown;
+            };
+        };
+        /** Proposals */
+        Proposals: {
+            /** Proposals */
+            proposals: components["schemas"]["ProposalView"][];
         };
         /**
          * Rate
@@ -1036,6 +2266,127 @@ export interface components {
              * Format: date
              */
             received_on: string;
+        };
+        /** RestoreIn */
+        RestoreIn: {
+            /** Latest */
+            latest: number;
+        };
+        /** RevisionRow */
+        RevisionRow: {
+            /** Author */
+            author: string | null;
+            /** Draft */
+            draft: boolean;
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+        };
+        /**
+         * RouteQuery
+         * @description Comma-separated lists: positions to reach, `name:value` options, positions to take out themselves, optional steps.
+         */
+        RouteQuery: {
+            /**
+             * Include
+             * @default
+             */
+            include?: string;
+            /**
+             * Itself
+             * @default
+             */
+            itself?: string;
+            /**
+             * Options
+             * @default
+             */
+            options?: string;
+            /**
+             * Pack Out
+             * @default false
+             */
+            pack_out?: boolean;
+            /**
+             * Paper
+             * @default A4
+             * @enum {string}
+             */
+            paper?: "A4" | "Letter" | "A3";
+            /** To */
+            to: string;
+        };
+        /** RouteStep */
+        RouteStep: {
+            /** Cautions */
+            cautions: string[];
+            /** Id */
+            id: string;
+            /** Isolates */
+            isolates: boolean;
+            /** Live */
+            live: boolean;
+            minutes: components["schemas"]["MinutesView"];
+            /** One Way */
+            one_way: string | null;
+            /** Optional */
+            optional: string | null;
+            /** Seal */
+            seal: boolean | null;
+            /** Text */
+            text: string;
+            /** Tool */
+            tool: string | null;
+            /** Touches */
+            touches: string[];
+        };
+        /**
+         * RouteView
+         * @description The way in and back.
+         */
+        RouteView: {
+            /** Aids */
+            aids: string[];
+            /** Back */
+            back: components["schemas"]["BackStepView"][];
+            /** Carries Over */
+            carries_over: components["schemas"]["CarryView"][];
+            /** Consumables */
+            consumables: string[];
+            /** Escalations */
+            escalations: components["schemas"]["EscalationView"][];
+            /** Isolated */
+            isolated: boolean;
+            /** Leads */
+            leads: string[];
+            minutes_close: components["schemas"]["MinutesView"];
+            minutes_open: components["schemas"]["MinutesView"];
+            /** Near */
+            near: components["schemas"]["NearView"][];
+            /** Optional */
+            optional: components["schemas"]["OptionalView"][];
+            /** Order Proven */
+            order_proven: boolean;
+            /** Saved Minutes */
+            saved_minutes: number;
+            /** Spares */
+            spares: string[];
+            /** Steps */
+            steps: components["schemas"]["RouteStep"][];
+            /** Targets */
+            targets: string[];
+            /** Tool Changes */
+            tool_changes: number;
+            /** Tools */
+            tools: string[];
+            /** Tray */
+            tray: components["schemas"]["TrayView"][];
         };
         /**
          * SessionState
@@ -1088,6 +2439,15 @@ export interface components {
             /** Value */
             value: number;
         };
+        /** SharedPartView */
+        SharedPartView: {
+            /** Models */
+            models: number[];
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+        };
         /** ShortSite */
         ShortSite: {
             /** Chance */
@@ -1132,6 +2492,47 @@ export interface components {
              */
             site?: string | null;
         };
+        /**
+         * StepView
+         * @description One operation of the page; `under` is the layer that must be off before it.
+         */
+        StepView: {
+            /** Cautions */
+            cautions: string[];
+            /** Exposes */
+            exposes: string[];
+            /** Fasteners */
+            fasteners: components["schemas"]["FastenersView"][];
+            /** Frees */
+            frees: string[];
+            /** Id */
+            id: string;
+            /** Isolates */
+            isolates: boolean;
+            /** Keep Out */
+            keep_out: components["schemas"]["BoxView"][];
+            /** Layer */
+            layer: string | null;
+            /** Lift Points */
+            lift_points: components["schemas"]["PointView"][];
+            /** Live */
+            live: boolean;
+            minutes: components["schemas"]["MinutesView"];
+            /** One Way */
+            one_way: string | null;
+            /** Optional */
+            optional: string | null;
+            /** Plugs */
+            plugs: components["schemas"]["PlugView"][];
+            /** Seal */
+            seal: boolean | null;
+            /** Text */
+            text: string;
+            /** Tool */
+            tool: string | null;
+            /** Under */
+            under: string;
+        };
         /** StreamsView */
         StreamsView: {
             /** Damage */
@@ -1144,6 +2545,37 @@ export interface components {
             planned: number;
             /** Wear Out */
             wear_out: number;
+        };
+        /** TrayView */
+        TrayView: {
+            /** Captive */
+            captive: number;
+            /** Group */
+            group: string;
+            /** Loose */
+            loose: number;
+            /** Unknown */
+            unknown: number;
+        };
+        /** Understood */
+        Understood: {
+            /** Groups */
+            groups: components["schemas"]["UnderstoodGroup"][];
+            /** Total */
+            total: number;
+            /** Unread */
+            unread: string[];
+        };
+        /** UnderstoodGroup */
+        UnderstoodGroup: {
+            /** Entry */
+            entry: {
+                [key: string]: unknown;
+            };
+            /** Place */
+            place: string | null;
+            /** Words */
+            words: string;
         };
         /**
          * ValidationErrorType
@@ -1190,6 +2622,46 @@ export interface components {
             rows: components["schemas"]["WorkingRowView"][];
             /** Title */
             title: string;
+        };
+        /**
+         * YamlIn
+         * @description A page file; with `write` it is saved, otherwise only checked.
+         */
+        YamlIn: {
+            /**
+             * Draft
+             * @default false
+             */
+            draft?: boolean;
+            /**
+             * Number
+             * @default null
+             */
+            number?: number | null;
+            /**
+             * Reason
+             * @default Imported from a file
+             */
+            reason?: string;
+            /** Text */
+            text: string;
+            /**
+             * Write
+             * @default false
+             */
+            write?: boolean;
+        };
+        /** YamlReport */
+        YamlReport: {
+            /** Faults */
+            faults: components["schemas"]["PageFaultView"][];
+            /** Known Number */
+            known_number: number | null;
+            /** Name */
+            name: string | null;
+            saved: components["schemas"]["PageSaved"] | null;
+            /** Sound */
+            sound: boolean;
         };
     };
     responses: never;
@@ -1489,6 +2961,502 @@ export interface operations {
             };
         };
     };
+    line_up: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LineUpView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_index: {
+        parameters: {
+            query?: {
+                q?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelIndex"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_comparison: {
+        parameters: {
+            query: {
+                models: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    identify_model: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IdentifyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdentifyView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelPageView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    page_document: {
+        parameters: {
+            query?: {
+                number?: number | null;
+            };
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    page_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageHistory"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    restore_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestoreIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageSaved"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_lift: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiftIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_screw_mat: {
+        parameters: {
+            query: {
+                to: string;
+                options?: string;
+                itself?: string;
+                include?: string;
+                pack_out?: boolean;
+                paper?: "A4" | "Letter" | "A3";
+            };
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_memory: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MemoryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MemorySheetView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    page_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    position_fits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+                position: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PositionFits"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_route: {
+        parameters: {
+            query: {
+                to: string;
+                options?: string;
+                itself?: string;
+                include?: string;
+                pack_out?: boolean;
+                paper?: "A4" | "Letter" | "A3";
+            };
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RouteView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_route_sheet: {
+        parameters: {
+            query: {
+                to: string;
+                options?: string;
+                itself?: string;
+                include?: string;
+                pack_out?: boolean;
+                paper?: "A4" | "Letter" | "A3";
+            };
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     receipt: {
         parameters: {
             query?: never;
@@ -1700,6 +3668,262 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["BehindEntries"];
                 };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    save_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageSaved"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    check_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageCheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageChecked"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_page_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["YamlIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["YamlReport"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    understand_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LabelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelReading"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    propose_from_notes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NotesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Proposals"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    understand_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LineIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Understood"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    add_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotoStored"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    photo_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Content */
             422: {

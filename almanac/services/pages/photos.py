@@ -1,0 +1,82 @@
+"""Photos of pages: PNG only, limited in size, written anew so that nothing but the picture stays."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from warnings import catch_warnings, simplefilter
+
+from PIL import Image, UnidentifiedImageError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, NotFound, Refused
+from almanac.store.models import Photo
+
+MOST_BYTES = 4_000_000
+MOST_PIXELS = 20_000_000
+LONGEST_SIDE = 2000
+DAMAGED = (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning)
+SIGNATURE = b"\x89PNG\r\n\x1a\n"
+
+
+def store_photo(session: Session, data: bytes, *, clock: Clock, author_id: int | None) -> Photo:
+    """Keep a picture without its metadata; equal pictures are kept once.
+
+    Raises
+    ------
+    Refused : no PNG, damaged, or larger than the limits
+    """
+    png, width, height = _clean(data)
+    digest = hashlib.sha256(png).hexdigest()
+    known = session.scalar(select(Photo).where(Photo.digest == digest))
+    if known is not None:
+        return known
+    photo = Photo(digest=digest, width=width, height=height, png=png, author_id=author_id, recorded_at=clock.now)
+    session.add(photo)
+    session.flush()
+    return photo
+
+
+def photo_named(session: Session, digest: str) -> Photo:
+    """A photo by its digest.
+
+    Raises
+    ------
+    NotFound : there is none
+    """
+    found = session.scalar(select(Photo).where(Photo.digest == digest))
+    if found is None:
+        raise NotFound(f"there is no photo {digest[:12]}")
+    return found
+
+
+def _clean(data: bytes) -> tuple[bytes, int, int]:
+    if len(data) > MOST_BYTES:
+        raise Refused(Fault("photo", f"the photo has {len(data):,} bytes; {MOST_BYTES:,} at most: make it smaller"))
+    if not data.startswith(SIGNATURE):
+        raise Refused(Fault("photo", "a photo is a PNG file: convert it first"))
+    try:
+        with catch_warnings():
+            simplefilter("error", Image.DecompressionBombWarning)
+            with Image.open(io.BytesIO(data), formats=["PNG"]) as whole:
+                whole.verify()  # every chunk's checksum; a picture cut short is refused, not filled up
+            with Image.open(io.BytesIO(data), formats=["PNG"]) as picture:
+                if picture.width * picture.height > MOST_PIXELS:
+                    raise Refused(Fault("photo", f"{picture.width} x {picture.height} pixels are too many: {MOST_PIXELS:,} at most"))
+                bare = Image.new("RGB", picture.size)
+                bare.paste(picture.convert("RGB"))
+    except (
+        UnidentifiedImageError,
+        OSError,
+        ValueError,
+        SyntaxError,
+        Image.DecompressionBombError,
+        Image.DecompressionBombWarning,
+    ) as error:
+        raise Refused(Fault("photo", "the PNG file is damaged: take the photo again")) from error
+    bare.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
+    out = io.BytesIO()
+    bare.save(out, "PNG", optimize=True)
+    return out.getvalue(), bare.width, bare.height

@@ -1,0 +1,151 @@
+"""Changing the catalog: documents, history, page files, quick entry, photos."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+
+
+class RevisionRow(Schema):
+    number: int
+    draft: bool
+    reason: str
+    author: str | None
+    recorded_at: datetime
+
+
+class PageHistory(Schema):
+    revisions: list[RevisionRow]
+
+
+class DocumentView(Schema):
+    """A page as written, to be edited; `sibling` is the whole page it inherits from."""
+
+    model_id: int | None
+    number: int | None
+    draft: bool
+    page: dict[str, Any]
+    sibling: dict[str, Any] | None
+
+
+class DocumentQuery(Schema):
+    number: int | None = None
+
+
+class PageIn(Schema):
+    page: dict[str, Any]
+    reason: str = Field(max_length=300)
+    number: int | None = None
+    draft: bool = False
+
+
+class PageFaultView(Schema):
+    where: str
+    message: str
+    cure: str
+    open: bool
+    line: int | None = None
+
+
+class PageSaved(Schema):
+    model_id: int
+    number: int
+    draft: bool
+    faults: list[PageFaultView]
+
+
+class PageCheckIn(Schema):
+    page: dict[str, Any]
+
+
+class PageChecked(Schema):
+    sound: bool
+    faults: list[PageFaultView]
+
+
+class RestoreIn(Schema):
+    latest: int
+
+
+class YamlIn(Schema):
+    """A page file; with `write` it is saved, otherwise only checked."""
+
+    text: str = Field(max_length=1_000_000)
+    reason: str = Field(default="Imported from a file", max_length=300)
+    number: int | None = None
+    draft: bool = False
+    write: bool = False
+
+
+class YamlReport(Schema):
+    sound: bool
+    name: str | None
+    known_number: int | None
+    faults: list[PageFaultView]
+    saved: PageSaved | None
+
+
+class LineIn(Schema):
+    line: str = Field(max_length=400)
+
+
+class UnderstoodGroup(Schema):
+    entry: dict[str, Any]
+    words: str
+    place: str | None
+
+
+class Understood(Schema):
+    groups: list[UnderstoodGroup]
+    total: int
+    unread: list[str]
+
+
+class LabelIn(Schema):
+    text: str = Field(max_length=200)
+    kind: str | None = Field(default=None, max_length=20)
+
+
+class LabelReading(Schema):
+    kind: str | None
+    facts: dict[str, Any]
+    flags: list[str]
+
+
+class NotesIn(Schema):
+    text: str = Field(max_length=20_000)
+    positions: list[dict[str, Any]] = Field(default_factory=list, max_length=200)
+
+
+class ProposalView(Schema):
+    line: int
+    text: str
+    field: str
+    target: str | None
+    value: dict[str, Any]
+    flags: list[str]
+
+
+class Proposals(Schema):
+    proposals: list[ProposalView]
+
+
+class LiftIn(Schema):
+    operation: str = Field(max_length=60)
+    looked: list[str] = Field(default_factory=list, max_length=10)
+
+
+class LookView(Schema):
+    id: str
+    what: str
+    why: str
+
+
+class PhotoStored(Schema):
+    digest: str
+    width: int
+    height: int

@@ -1,0 +1,280 @@
+"""From what the catalog's services return to what the page view sends."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from almanac.core.errors import ContractError
+from almanac.core.parts.answers import known, stated
+from almanac.core.parts.escalation import OrderedUnit, carry_over, ordered_unit
+from almanac.core.parts.facts import STRENGTH
+from almanac.core.teardown.cautions import cautions_before
+from almanac.core.teardown.fasteners import total_agrees
+from almanac.core.teardown.lift import lift_foot, start_edge
+from almanac.core.teardown.operations import Fasteners, Minutes, Operation
+from almanac.services.pages.library import Library, ModelPage
+from almanac.services.pages.read import FittedPart, PageReading, PositionRow
+from almanac.services.pages.sheets import fastener_words
+from almanac.services.pages.words import takes_words
+from almanac.web.schemas import models as schemas
+
+
+def minutes_view(minutes: Minutes) -> schemas.MinutesView:
+    return schemas.MinutesView(low=minutes.low, likely=minutes.likely, high=minutes.high, mean=minutes.mean)
+
+
+def named_facts(facts: Mapping[str, Any], kind: str = "") -> list[schemas.NamedFacts]:
+    """Facts by name, the statement that holds first."""
+    return [_named(facts, name, kind) for name in facts]
+
+
+def _named(facts: Mapping[str, Any], name: str, kind: str) -> schemas.NamedFacts:
+    latest_first = sorted(stated(facts, name), key=lambda item: item["date"], reverse=True)
+    statements = sorted(latest_first, key=lambda item: STRENGTH[item["grade"]])
+    label = name.removesuffix("_gb").removesuffix("_mm").removesuffix("_v").removesuffix("_wh").replace("_", " ")
+    return schemas.NamedFacts(name=name, label=label, statements=[_fact(item, name, kind) for item in statements])
+
+
+def _fact(item: Mapping[str, Any], name: str, kind: str) -> schemas.FactView:
+    value = item["value"]
+    words = takes_words(kind, {name: value}) if value is not None and not isinstance(value, dict) else []
+    if isinstance(value, dict):
+        words = [", ".join(f"{key}: {inner}" for key, inner in value.items())]
+    unit = " GB" if name.endswith("_gb") and words and words[0].isdigit() else ""
+    return schemas.FactView(
+        value=(words[0] if words else "unknown") + unit,
+        grade=item["grade"],
+        source=item["source"],
+        date=item["date"],
+        inherited_from=item.get("inherited_from"),
+        photos=item.get("photos") or [],
+    )
+
+
+def page_view(reading: PageReading, library: Library) -> schemas.ModelPageView:
+    """One model's page as the interface shows it."""
+    page, whole = reading.page, reading.page.whole
+    model = library.models[page.model_id]
+    identity = whole.get("identity") or {}
+    sibling = library.named(page.own["inherits"]) if page.own.get("inherits") else None
+    return schemas.ModelPageView(
+        model_id=page.model_id,
+        maker=model.maker,
+        name=model.name,
+        family=model.family,
+        form=model.form,
+        fleet=reading.fleet,
+        number=page.number,
+        draft=page.draft,
+        latest_number=reading.latest_number,
+        draft_number=reading.draft_number,
+        unverified=whole.get("unverified"),
+        inherits=page.own.get("inherits"),
+        inherits_id=sibling.model_id if sibling else None,
+        label=_named(identity, "label", "") if identity.get("label") else None,
+        label_place=identity.get("label_place"),
+        looks_like=[_look_alike(entry, identity, library) for entry in identity.get("looks_like") or []],
+        own_share=reading.own_share,
+        facts=named_facts(whole.get("facts") or {}),
+        options=_options(reading),
+        plan=_plan(whole),
+        opening=_opening(whole, page),
+        positions=[_position(row, page) for row in reading.positions],
+        steps=[_step(step, page) for step in page.teardown.operations.values()],
+        layers=[schemas.LayerView(name=layer.name, minutes=layer.minutes, positions=list(layer.positions)) for layer in page.chart],
+        open_facts=[schemas.OpenFactView(where=fact.where, text=fact.text, cure=fact.cure) for fact in reading.open_facts],
+        claims=[schemas.ClaimView(text=text, state=state) for text, state in reading.claims],
+        notes=[note["text"] for note in whole.get("notes") or []],
+        profile=_profile(page),
+    )
+
+
+def _look_alike(entry: Mapping[str, Any], identity: Mapping[str, Any], library: Library) -> schemas.LookAlikeView:
+    other = library.named(entry["model"])
+    here = (identity.get("tells") or {}).get(entry["tell"])
+    there = ((other.own.get("identity") or {}).get("tells") or {}).get(entry["tell"]) if other else None
+    return schemas.LookAlikeView(
+        model=entry["model"],
+        model_id=other.model_id if other else None,
+        ask=here["ask"] if here else None,
+        here=_value(here),
+        there=_value(there),
+    )
+
+
+def _value(tell: Mapping[str, Any] | None) -> str | None:
+    found = known({"value": tell["value"]}, "value") if tell else None
+    return str(found.value) if found else None
+
+
+def _options(reading: PageReading) -> list[schemas.OptionView]:
+    found = []
+    for name, option in (reading.page.whole.get("options") or {}).items():
+        counts = reading.options.get(name, {})
+        agrees = reading.options_agree[name]
+        found.append(
+            schemas.OptionView(
+                name=name,
+                read=option.get("read"),
+                values=[schemas.OptionValue(value=value, machines=counts.get(value, 0)) for value in option["values"]],
+                unknown=max(reading.fleet - sum(counts.values()), 0),
+                agrees=agrees.verdict.value,
+                reason=agrees.reason,
+            )
+        )
+    return found
+
+
+def _plan(whole: Mapping[str, Any]) -> schemas.PlanView | None:
+    plan = whole.get("plan")
+    if not plan:
+        return None
+    return schemas.PlanView(
+        width_mm=plan["width_mm"],
+        depth_mm=plan["depth_mm"],
+        seen=plan.get("seen") or "from below",
+        hinge_edge=plan.get("hinge_edge") or "hinge edge",
+    )
+
+
+def _opening(whole: Mapping[str, Any], page: ModelPage) -> schemas.OpeningView:
+    opening = whole.get("opening") or {}
+    start = start_edge(opening)
+    first = next((step for step in page.teardown.operations.values() if step.layer), None)
+    counted = total_agrees(first.fasteners, opening.get("screws_counted")) if first else None
+    return schemas.OpeningView(
+        start=start.reason,
+        known=start.verdict == "yes",
+        hooks=opening.get("hooks"),
+        clip_rows=[f"{row['clips']} at the {row['side']}" for row in opening.get("clip_rows") or []],
+        feet=[
+            schemas.FootView(
+                name=foot["name"],
+                hides=foot.get("hides") or 0,
+                unlike=bool(foot.get("unlike")),
+                place=schemas.PointView(x_mm=foot["place"][0], y_mm=foot["place"][1]) if foot.get("place") else None,
+                advice=lift_foot(foot).reason if foot.get("hides") else "nothing under it",
+            )
+            for foot in opening.get("feet") or []
+        ],
+        screws=counted.reason if counted else "no cover is described",
+    )
+
+
+def _position(row: PositionRow, page: ModelPage) -> schemas.PositionDetail:
+    entry = row.entry
+    takes = {name: fact.value for name in entry.get("takes") or {} if (fact := known(entry["takes"], name))}
+    shown = {name: value for name, value in takes.items() if name not in ("mount", "plug", "pad")}
+    unit = _ordered(entry["key"], page)
+    box = entry.get("place")
+    return schemas.PositionDetail(
+        key=entry["key"],
+        label=entry.get("label") or entry["key"],
+        kind=entry["kind"],
+        serviceability=entry.get("serviceability") or "unknown",
+        state=entry.get("state") or "present",
+        ordered_as=_ordered_words(unit, page, row),
+        ordered_exact=unit.exact,
+        takes=", ".join(takes_words(entry["kind"], shown)),
+        facts=named_facts(entry.get("takes") or {}, entry["kind"]),
+        fitted_facts=named_facts(entry.get("fitted") or {}, entry["kind"]),
+        minutes=row.minutes,
+        layer=row.layer,
+        reached=row.reached,
+        grade=row.grade.value if row.grade else None,
+        place=schemas.BoxView(**box) if box else None,
+        label_place=entry.get("label_place"),
+        attached=entry.get("attached") or [],
+        included=entry.get("included") or [],
+        carries_over=list(carry_over(entry.get("attached") or (), entry.get("included") or ())),
+        when=", ".join(f"{name} {value}" for name, value in (entry.get("when") or {}).items()) or None,
+        fitted=[_fitted(part) for part in row.fitted],
+        photos=entry.get("photos") or [],
+    )
+
+
+def _ordered(key: str, page: ModelPage) -> OrderedUnit:
+    try:
+        return ordered_unit(key, {name: place.as_held for name, place in page.teardown.places.items()})
+    except ContractError as error:
+        return OrderedUnit((key,), str(error), ())
+
+
+def _ordered_words(unit: OrderedUnit, page: ModelPage, row: PositionRow) -> str:
+    if unit.units == (row.entry["key"],):
+        return ", ".join(part.part.number for part in row.fitted) or "itself"
+    labels = [page.teardown.places[key].label if key in page.teardown.places else key for key in unit.units]
+    return " or ".join(labels).lower()
+
+
+def _fitted(part: FittedPart) -> schemas.FittedView:
+    return schemas.FittedView(
+        part_number=part.part.number,
+        part_name=part.part.name,
+        units=part.units,
+        on_hand=part.on_hand,
+        rate=part.rate,
+        low=part.low,
+        high=part.high,
+        state=part.state,
+    )
+
+
+def fasteners_view(item: Fasteners) -> schemas.FastenersView:
+    return schemas.FastenersView(
+        group=item.group,
+        count=item.count,
+        bit=item.bit,
+        thread=item.thread,
+        captive=item.captive,
+        kind=item.kind,
+        hidden=item.hidden,
+        decoys=item.decoys,
+        numbered=item.numbered,
+        at=[schemas.PointView(x_mm=x, y_mm=y) for x, y in item.at],
+        words=fastener_words(item),
+    )
+
+
+def _step(step: Operation, page: ModelPage) -> schemas.StepView:
+    return schemas.StepView(
+        id=step.id,
+        text=step.text,
+        tool=step.tool,
+        under=page.step_layers[step.id],
+        layer=step.layer,
+        frees=list(step.frees),
+        exposes=list(step.exposes),
+        minutes=minutes_view(step.minutes),
+        live=step.live,
+        isolates=step.isolates,
+        one_way=step.one_way.reason if step.one_way else None,
+        seal=step.seal,
+        optional=step.optional,
+        fasteners=[fasteners_view(item) for item in step.fasteners],
+        plugs=[
+            schemas.PlugView(
+                name=plug.name,
+                kind=plug.kind,
+                release=plug.release,
+                at=schemas.PointView(x_mm=plug.at[0], y_mm=plug.at[1]) if plug.at else None,
+            )
+            for plug in step.plugs
+        ],
+        lift_points=[schemas.PointView(x_mm=x, y_mm=y) for x, y in step.lift_points],
+        keep_out=[schemas.BoxView(x_mm=box.x_mm, y_mm=box.y_mm, width_mm=box.width_mm, depth_mm=box.depth_mm) for box in step.keep_out],
+        cautions=[caution.text for caution in cautions_before(step)],
+    )
+
+
+def _profile(page: ModelPage) -> schemas.ProfileView:
+    profile = page.profile
+    return schemas.ProfileView(
+        access=[schemas.AccessView(kind=item.kind.value, steps=item.steps, minutes=item.minutes) for item in profile.access],
+        soldered=[page.teardown.places[key].label for key in profile.soldered],
+        escalated=[page.teardown.places[key].label for key in profile.escalated],
+        captive_share=profile.captive_share,
+        fasteners=profile.fasteners,
+        one_way=[page.teardown.operations[name].text for name in profile.one_way],
+    )

@@ -1,0 +1,176 @@
+"""Changing the catalog: documents, drafts, history, page files, quick entry, proposals, photos."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from flask import Blueprint, Response, request
+
+from almanac.core.parts.faults import PageFault, path_words
+from almanac.core.parts.kinds import Kind
+from almanac.core.parts.labels.read import read_label
+from almanac.core.parts.proposals import fastener_entry, read_notes
+from almanac.core.teardown.shorthand import read_shorthand
+from almanac.exchange.pages.read import FileFault, check_page, read_page, validate_page
+from almanac.exchange.pages.write import write_page
+from almanac.services.clock import read_clock
+from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.pages.library import read_library
+from almanac.services.pages.photos import photo_named, store_photo
+from almanac.services.pages.save import PageChange, Saved, restore_revision, save_page
+from almanac.services.pages.sheets import fastener_words
+from almanac.store import pages
+from almanac.store.models import Role
+from almanac.web.access import author_id
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import pages as forms
+
+blueprint = Blueprint("pages", __name__, url_prefix="/api/v1")
+
+
+def _faults(faults: Iterable[PageFault]) -> list[forms.PageFaultView]:
+    return [forms.PageFaultView(where=path_words(fault.where), message=fault.message, cure=fault.cure, open=fault.open) for fault in faults]
+
+
+def _file_faults(faults: Iterable[FileFault]) -> list[forms.PageFaultView]:
+    return [
+        forms.PageFaultView(where=fault.path, message=fault.message, cure=fault.cure, open=fault.open, line=fault.line) for fault in faults
+    ]
+
+
+def _saved(saved: Saved) -> forms.PageSaved:
+    return forms.PageSaved(model_id=saved.model_id, number=saved.number, draft=saved.draft, faults=_faults(saved.faults))
+
+
+@endpoint(blueprint, "/models/<int:model_id>/document", access=Role.READER, replies=forms.DocumentView)
+def page_document(model_id: int, query: forms.DocumentQuery) -> forms.DocumentView:
+    """A page as written: the draft in hand, or a revision by its number."""
+    library = read_library(session())
+    library.page(model_id)
+    latest = pages.last_number(session(), model_id)
+    row = pages.revision(session(), model_id, query.number or latest)
+    if row is None:
+        raise NotFound(f"the model has no revision {query.number}")
+    sibling = library.named(row.page["inherits"]) if row.page.get("inherits") else None
+    return forms.DocumentView(
+        model_id=model_id, number=latest, draft=row.draft, page=row.page, sibling=dict(sibling.whole) if sibling else None
+    )
+
+
+@endpoint(blueprint, "/pages", method="POST", access=Role.TECHNICIAN, replies=forms.PageSaved, status=201)
+def save_document(json: forms.PageIn) -> forms.PageSaved:
+    """Save a page as the next revision, or as a draft."""
+    change = PageChange(json.page, json.reason, json.number, json.draft)
+    return _saved(save_page(session(), change, clock=read_clock(session()), author_id=author_id()))
+
+
+@endpoint(blueprint, "/pages/check", method="POST", access=Role.READER, replies=forms.PageChecked)
+def check_document(json: forms.PageCheckIn) -> forms.PageChecked:
+    """Every fault of a page as it stands."""
+    page, broken = validate_page(json.page)
+    if page is None:
+        return forms.PageChecked(sound=False, faults=_faults(broken))
+    sibling = read_library(session()).named(page["inherits"]) if page.get("inherits") else None
+    faults = check_page(page, sibling.whole if sibling else None)
+    return forms.PageChecked(sound=not any(not fault.open for fault in faults), faults=_faults(faults))
+
+
+@endpoint(blueprint, "/models/<int:model_id>/history", access=Role.READER, replies=forms.PageHistory)
+def page_history(model_id: int) -> forms.PageHistory:
+    """Who changed the page, when and why."""
+    read_library(session()).page(model_id)
+    rows = pages.history(session(), model_id)
+    return forms.PageHistory(revisions=[forms.RevisionRow.model_validate(row, from_attributes=True) for row in rows])
+
+
+@endpoint(
+    blueprint, "/models/<int:model_id>/history/<int:number>/restore", method="POST", access=Role.TECHNICIAN, replies=forms.PageSaved,
+    status=201,
+)  # fmt: skip
+def restore_page(model_id: int, number: int, json: forms.RestoreIn) -> forms.PageSaved:
+    """Make an older revision the page that holds, as a new revision."""
+    clock = read_clock(session())
+    return _saved(restore_revision(session(), model_id, number, latest=json.latest, clock=clock, author_id=author_id()))
+
+
+@endpoint(blueprint, "/models/<int:model_id>/page.yaml", access=Role.READER, replies=None)
+def page_file(model_id: int) -> Response:
+    """The page as a file."""
+    page = read_library(session()).page(model_id)
+    name = "-".join(page.name.lower().split())
+    headers = {"Content-Disposition": f'attachment; filename="{name}.yaml"'}
+    return Response(write_page(page.own), mimetype="application/yaml", headers=headers)
+
+
+@endpoint(blueprint, "/pages/file", method="POST", access=Role.TECHNICIAN, replies=forms.YamlReport)
+def read_page_file(json: forms.YamlIn) -> forms.YamlReport:
+    """Check a page file with the line of every fault; with `write`, save it."""
+    library = read_library(session())
+    found = read_page(json.text.encode())
+    sibling = library.named(found.page["inherits"]) if found.page and found.page.get("inherits") else None
+    if sibling:
+        found = read_page(json.text.encode(), sibling.whole)
+    name = f"{found.page['maker']} {found.page['name']}" if found.page else None
+    known = library.named(name) if name else None
+    number = pages.last_number(session(), known.model_id) if known else None
+    saved = None
+    if json.write and found.page is not None:
+        change = PageChange(found.page, json.reason, json.number, json.draft)
+        saved = _saved(save_page(session(), change, clock=read_clock(session()), author_id=author_id()))
+    return forms.YamlReport(sound=found.sound, name=name, known_number=number, faults=_file_faults(found.faults), saved=saved)
+
+
+@endpoint(blueprint, "/pages/shorthand", method="POST", access=Role.READER, replies=forms.Understood)
+def understand_line(json: forms.LineIn) -> forms.Understood:
+    """What a line of fastener shorthand says."""
+    read = read_shorthand(json.line)
+    return forms.Understood(
+        groups=[
+            forms.UnderstoodGroup(entry=fastener_entry(item), words=fastener_words(item), place=place)
+            for item, place in zip(read.groups, read.places, strict=True)
+        ],
+        total=read.total,
+        unread=list(read.unread),
+    )
+
+
+@endpoint(blueprint, "/pages/label", method="POST", access=Role.READER, replies=forms.LabelReading)
+def understand_label(json: forms.LabelIn) -> forms.LabelReading:
+    """What a label says, as it is typed."""
+    kind = Kind(json.kind) if json.kind in list(Kind) else None
+    reading = read_label(json.text, kind)
+    return forms.LabelReading(kind=reading.kind.value if reading.kind else None, facts=reading.facts, flags=reading.flags)
+
+
+@endpoint(blueprint, "/pages/proposals", method="POST", access=Role.READER, replies=forms.Proposals)
+def propose_from_notes(json: forms.NotesIn) -> forms.Proposals:
+    """Proposals from pasted notes, graded "told", each to be accepted or refused."""
+    if any("key" not in entry or "kind" not in entry for entry in json.positions):
+        raise Refused(Fault("positions", "each position needs a key and a kind"))
+    found = read_notes(json.text, json.positions)
+    return forms.Proposals(
+        proposals=[
+            forms.ProposalView(
+                line=item.line, text=item.text, field=item.field, target=item.target, value=item.value, flags=list(item.flags)
+            )
+            for item in found
+        ]
+    )
+
+
+@endpoint(blueprint, "/photos", method="POST", access=Role.TECHNICIAN, replies=forms.PhotoStored, status=201)
+def add_photo() -> forms.PhotoStored:
+    """Keep a PNG picture, its metadata stripped."""
+    upload = request.files.get("photo")
+    if upload is None:
+        raise Refused(Fault("photo", "no file was sent: choose a PNG"))
+    photo = store_photo(session(), upload.read(), clock=read_clock(session()), author_id=author_id())
+    return forms.PhotoStored(digest=photo.digest, width=photo.width, height=photo.height)
+
+
+@endpoint(blueprint, "/photos/<digest>.png", access=Role.READER, replies=None)
+def photo_file(digest: str) -> Response:
+    """A picture by its digest; it never changes."""
+    photo = photo_named(session(), digest)
+    return Response(photo.png, mimetype="image/png", headers={"Cache-Control": "private, max-age=31536000, immutable"})
