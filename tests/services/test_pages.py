@@ -73,7 +73,7 @@ def test_a_page_is_read_with_what_the_fleet_and_the_shelves_say(session: Session
     assert sum(view.options["battery"].values()) == view.fleet
     assert view.options_agree["battery"].verdict == Verdict.YES
     assert view.own_share is not None
-    assert any("30 or 80" in fact.text for fact in view.open_facts)
+    assert any("30 mm or 80 mm" in fact.text for fact in view.open_facts)
     assert view.claims[0][1] == "claimed: 2 of 3 variants seen"
     with pytest.raises(NotFound):
         read_page_view(session, 9999)

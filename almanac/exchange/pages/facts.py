@@ -5,7 +5,14 @@ from __future__ import annotations
 import datetime
 from typing import Annotated, Any
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationInfo, WithJsonSchema
+from pydantic import (
+    BaseModel,
+    BeforeValidator,
+    ConfigDict,
+    Field,
+    ValidationInfo,
+    WithJsonSchema,
+)
 from pydantic_core import PydanticCustomError
 
 from almanac.core.parts.kinds import Grade

@@ -77,7 +77,7 @@ def validate_page(given: Any) -> tuple[dict[str, Any] | None, list[PageFault]]:
         page = Page.model_validate(given, context=context)
     except ValidationError as error:
         return None, [_format_fault(item, given) for item in error.errors(include_url=False)[:MOST_FAULTS]]
-    return page.model_dump(mode="json", exclude_defaults=True) | {"page_format": page.page_format}, []
+    return page.model_dump(mode="json", exclude_unset=True), []
 
 
 def check_page(page: Mapping[str, Any], sibling: Mapping[str, Any] | None = None) -> list[PageFault]:

@@ -17,6 +17,7 @@ from almanac.services.clock import read_clock
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.lines import OutlookBuilder
 from almanac.services.pages.library import Library, ModelPage, read_library
+from almanac.services.pages.words import fact_label, fact_words
 from almanac.store import pages, shelves
 from almanac.store.models import Part, Position
 
@@ -122,7 +123,7 @@ def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
         if (entry.get("serviceability") or "unknown") == Serviceability.UNKNOWN:
             yield OpenFact(entry["key"], f"how {label} is held is not known", "look when it is visible")
         for name, facts in [*(entry.get("takes") or {}).items(), *(entry.get("fitted") or {}).items()]:
-            yield from _fact_doubts(f"{label}, {name.replace('_', ' ')}", entry["key"], facts)
+            yield from _fact_doubts(f"{label}, {fact_label(name)}", entry["key"], facts, (entry["kind"], name))
         if entry["kind"] == Kind.FAN and "ordered" not in (entry.get("takes") or {}):
             yield OpenFact(entry["key"], f"{label}: alone or with its heat sink is not known", "ask the supplier; both are forecast")
         if entry["kind"] == Kind.SSD and "double_sided" not in (entry.get("takes") or {}) and _is_stick(entry):
@@ -130,7 +131,7 @@ def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
                 entry["key"], f"{label}: the height under the drive is not known", "measure it before fitting a double-sided one"
             )
     for name, facts in (page.get("facts") or {}).items():
-        yield from _fact_doubts(name.replace("_", " "), "facts", facts)
+        yield from _fact_doubts(fact_label(name), "facts", facts, ("", name))
 
 
 def _is_stick(entry: Mapping[str, Any]) -> bool:
@@ -138,12 +139,12 @@ def _is_stick(entry: Mapping[str, Any]) -> bool:
     return form is not None and form.value == "M.2"
 
 
-def _fact_doubts(name: str, where: str, facts: Any) -> Iterator[OpenFact]:
-    values = {str(item["value"]) for item in facts}
-    if len(values) > 1:
-        yield OpenFact(where, f"{name}: {' or '.join(sorted(values))}", "two sources differ; the stronger holds until somebody looks")
+def _fact_doubts(label: str, where: str, facts: Any, said: tuple[str, str]) -> Iterator[OpenFact]:
+    words = [fact_words(*said, item["value"]) for item in facts]
+    if len(set(words)) > 1:
+        yield OpenFact(where, f"{label}: {' or '.join(dict.fromkeys(words))}", "sources differ; the stronger holds until somebody looks")
     elif facts[0]["grade"] in (Grade.TOLD, Grade.ASSUMED):
-        yield OpenFact(where, f"{name}: {facts[0]['value']}, only {facts[0]['grade']}", "look at the next opening")
+        yield OpenFact(where, f"{label}: {words[0]}, only {facts[0]['grade']}", "look at the next opening")
 
 
 def own_evidence_share(page: Mapping[str, Any]) -> float | None:

@@ -11,7 +11,7 @@ from almanac.core.parts.labels.memory import SIZES_GB
 def takes_words(kind: str, values: Mapping[str, Any]) -> list[str]:
     """What a position takes, in words: the generic facts of each kind, with units."""
     words = []
-    for name, value in values.items():
+    for name, value in sorted(values.items(), key=lambda item: ORDER.index(item[0]) if item[0] in ORDER else len(ORDER)):
         pattern = "generation {}" if kind == "ssd" and name == "generation" else UNITS.get(name, "{}")
         text = pattern.format(", ".join(map(str, value)) if isinstance(value, list) else value)
         if isinstance(value, bool):
@@ -25,7 +25,13 @@ def takes_words(kind: str, values: Mapping[str, Any]) -> list[str]:
     return words
 
 
+ORDER = (
+    "form", "generation", "bus", "lanes", "lengths_mm", "length_mm", "thickness_mm", "caddy_mm", "inner_mm", "grade_mt_s", "capacity_gb",
+    "maximum_gb", "voltage_v", "capacity_ah", "energy_wh", "series", "side", "ordered", "plug", "mount",
+)  # fmt: skip
+"""The order people say them in: what it is, then how large, then the rest."""
 UNITS = {
+    "length_mm": "{} mm",
     "grade_mt_s": "{} MT/s",
     "maximum_gb": "to {} GB",
     "capacity_gb": "{} GB",
@@ -43,6 +49,23 @@ UNITS = {
     "ordered": "ordered {}",
 }
 HIDDEN = frozenset({"carrier", "antennas"})
+
+
+def fact_label(name: str) -> str:
+    """The name of a fact without its unit."""
+    for unit in ("_gb", "_mm", "_mt_s", "_v", "_ah", "_wh"):
+        name = name.removesuffix(unit)
+    return name.replace("_", " ")
+
+
+def fact_words(kind: str, name: str, value: Any) -> str:
+    """One value with its unit."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if value is None:
+        return "not known"
+    words = takes_words(kind, {name: value})
+    return words[0] if words else str(value)
 
 
 def sizes_for(generation: str | None) -> tuple[int, ...]:

@@ -7,6 +7,7 @@ from typing import Any
 
 from pydantic import Field
 
+from almanac.exchange.pages.format import Page
 from almanac.web.schemas.base import Schema
 
 
@@ -28,8 +29,8 @@ class DocumentView(Schema):
     model_id: int | None
     number: int | None
     draft: bool
-    page: dict[str, Any]
-    sibling: dict[str, Any] | None
+    page: Page
+    sibling: Page | None
 
 
 class DocumentQuery(Schema):
@@ -89,7 +90,7 @@ class YamlReport(Schema):
     saved: PageSaved | None
 
 
-class LineIn(Schema):
+class ShorthandIn(Schema):
     line: str = Field(max_length=400)
 
 

@@ -16,7 +16,7 @@ from almanac.core.teardown.operations import Fasteners, Minutes, Operation
 from almanac.services.pages.library import Library, ModelPage
 from almanac.services.pages.read import FittedPart, PageReading, PositionRow
 from almanac.services.pages.sheets import fastener_words
-from almanac.services.pages.words import takes_words
+from almanac.services.pages.words import ORDER, fact_label, takes_words
 from almanac.web.schemas import models as schemas
 
 
@@ -26,13 +26,14 @@ def minutes_view(minutes: Minutes) -> schemas.MinutesView:
 
 def named_facts(facts: Mapping[str, Any], kind: str = "") -> list[schemas.NamedFacts]:
     """Facts by name, the statement that holds first."""
-    return [_named(facts, name, kind) for name in facts]
+    order = {name: place for place, name in enumerate(ORDER)}
+    return [_named(facts, name, kind) for name in sorted(facts, key=lambda name: (order.get(name, len(order)), name))]
 
 
 def _named(facts: Mapping[str, Any], name: str, kind: str) -> schemas.NamedFacts:
     latest_first = sorted(stated(facts, name), key=lambda item: item["date"], reverse=True)
     statements = sorted(latest_first, key=lambda item: STRENGTH[item["grade"]])
-    label = name.removesuffix("_gb").removesuffix("_mm").removesuffix("_v").removesuffix("_wh").replace("_", " ")
+    label = fact_label(name)
     return schemas.NamedFacts(name=name, label=label, statements=[_fact(item, name, kind) for item in statements])
 
 
@@ -41,6 +42,8 @@ def _fact(item: Mapping[str, Any], name: str, kind: str) -> schemas.FactView:
     words = takes_words(kind, {name: value}) if value is not None and not isinstance(value, dict) else []
     if isinstance(value, dict):
         words = [", ".join(f"{key}: {inner}" for key, inner in value.items())]
+    if isinstance(value, bool):
+        words = ["yes" if value else "no"]
     unit = " GB" if name.endswith("_gb") and words and words[0].isdigit() else ""
     return schemas.FactView(
         value=(words[0] if words else "unknown") + unit,

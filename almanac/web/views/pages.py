@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from flask import Blueprint, Response, request
+from flask import Blueprint, Response, jsonify, request
 
 from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.kinds import Kind
@@ -44,7 +44,7 @@ def _saved(saved: Saved) -> forms.PageSaved:
 
 
 @endpoint(blueprint, "/models/<int:model_id>/document", access=Role.READER, replies=forms.DocumentView)
-def page_document(model_id: int, query: forms.DocumentQuery) -> forms.DocumentView:
+def page_document(model_id: int, query: forms.DocumentQuery) -> Response:
     """A page as written: the draft in hand, or a revision by its number."""
     library = read_library(session())
     library.page(model_id)
@@ -53,9 +53,15 @@ def page_document(model_id: int, query: forms.DocumentQuery) -> forms.DocumentVi
     if row is None:
         raise NotFound(f"the model has no revision {query.number}")
     sibling = library.named(row.page["inherits"]) if row.page.get("inherits") else None
-    return forms.DocumentView(
-        model_id=model_id, number=latest, draft=row.draft, page=row.page, sibling=dict(sibling.whole) if sibling else None
-    )
+    # What was written and nothing else: a page that inherits must not restate what it left out.
+    document = {
+        "model_id": model_id,
+        "number": latest,
+        "draft": row.draft,
+        "page": row.page,
+        "sibling": sibling.whole if sibling else None,
+    }
+    return jsonify(document)
 
 
 @endpoint(blueprint, "/pages", method="POST", access=Role.TECHNICIAN, replies=forms.PageSaved, status=201)
@@ -122,7 +128,7 @@ def read_page_file(json: forms.YamlIn) -> forms.YamlReport:
 
 
 @endpoint(blueprint, "/pages/shorthand", method="POST", access=Role.READER, replies=forms.Understood)
-def understand_line(json: forms.LineIn) -> forms.Understood:
+def understand_line(json: forms.ShorthandIn) -> forms.Understood:
     """What a line of fastener shorthand says."""
     read = read_shorthand(json.line)
     return forms.Understood(
@@ -165,7 +171,9 @@ def add_photo() -> forms.PhotoStored:
     upload = request.files.get("photo")
     if upload is None:
         raise Refused(Fault("photo", "no file was sent: choose a PNG"))
-    photo = store_photo(session(), upload.read(), clock=read_clock(session()), author_id=author_id())
+    data = upload.read()
+    upload.close()
+    photo = store_photo(session(), data, clock=read_clock(session()), author_id=author_id())
     return forms.PhotoStored(digest=photo.digest, width=photo.width, height=photo.height)
 
 

@@ -707,6 +707,14 @@ export interface components {
             /** Value */
             value: string;
         };
+        /**
+         * AnyOf
+         * @description One of these steps is enough.
+         */
+        AnyOf: {
+            /** Any */
+            any: string[];
+        };
         /** ArrivalDue */
         ArrivalDue: {
             /** Day */
@@ -737,6 +745,34 @@ export interface components {
             site_code: string | null;
             /** Tag */
             tag: string;
+        };
+        /**
+         * BackEntry
+         * @description What differs on the way back.
+         */
+        BackEntry: {
+            /**
+             * After
+             * @default []
+             */
+            after?: string[];
+            /**
+             * Before
+             * @default []
+             */
+            before?: string[];
+            /**
+             * Left Out
+             * @default false
+             */
+            left_out?: boolean;
+            /** @default null */
+            minutes?: components["schemas"]["MinutesEntry"] | null;
+            /**
+             * Text
+             * @default null
+             */
+            text?: string | null;
         };
         /** BackStepView */
         BackStepView: {
@@ -798,12 +834,37 @@ export interface components {
             /** Position */
             position: string;
         };
+        /**
+         * Claim
+         * @description Something said of several variants, and those it was seen true of.
+         */
+        Claim: {
+            /** Text */
+            text: string;
+            /** Variants */
+            variants: string[];
+            /**
+             * Verified
+             * @default []
+             */
+            verified?: string[];
+        };
         /** ClaimView */
         ClaimView: {
             /** State */
             state: string;
             /** Text */
             text: string;
+        };
+        /**
+         * ClipRow
+         * @description Clips along a side.
+         */
+        ClipRow: {
+            /** Clips */
+            clips: number;
+            /** Side */
+            side: ("hinge" | "front" | "left" | "right") | "centre";
         };
         /** ColumnView */
         ColumnView: {
@@ -894,14 +955,8 @@ export interface components {
             model_id: number | null;
             /** Number */
             number: number | null;
-            /** Page */
-            page: {
-                [key: string]: unknown;
-            };
-            /** Sibling */
-            sibling: {
-                [key: string]: unknown;
-            } | null;
+            page: components["schemas"]["Page"];
+            sibling: components["schemas"]["Page"] | null;
         };
         /**
          * Done
@@ -937,6 +992,25 @@ export interface components {
             target_label: string;
         };
         /**
+         * Evidence
+         * @description What a statement rests on.
+         */
+        Evidence: {
+            /**
+             * Date
+             * Format: date
+             * @description The day it was seen or said, as 2026-03-14.
+             */
+            date: string;
+            /** @description How it is known, strongest first: measured, label, reported, document, inferred, told, assumed. */
+            grade: components["schemas"]["Grade"];
+            /**
+             * Source
+             * @description Who or what says so.
+             */
+            source: string;
+        };
+        /**
          * FactView
          * @description One statement with its evidence.
          */
@@ -953,6 +1027,64 @@ export interface components {
             source: string;
             /** Value */
             value: string;
+        };
+        /**
+         * FastenersEntry
+         * @description Fasteners of one kind in one step.
+         */
+        FastenersEntry: {
+            /**
+             * At
+             * @default []
+             */
+            at?: number[][];
+            /**
+             * Bit
+             * @default null
+             */
+            bit?: string | null;
+            /**
+             * Captive
+             * @description Left out where not known.
+             * @default null
+             */
+            captive?: boolean | null;
+            /** Count */
+            count: number;
+            /**
+             * Decoys
+             * @default 0
+             */
+            decoys?: number;
+            /** Group */
+            group: string;
+            /**
+             * Hidden
+             * @description What covers it.
+             * @default null
+             */
+            hidden?: string | null;
+            /**
+             * Kind
+             * @default screw
+             * @enum {string}
+             */
+            kind?: "screw" | "jack" | "cam" | "latch" | "clip";
+            /**
+             * Note
+             * @default null
+             */
+            note?: string | null;
+            /**
+             * Numbered
+             * @default false
+             */
+            numbered?: boolean;
+            /**
+             * Thread
+             * @default null
+             */
+            thread?: string | null;
         };
         /** FastenersView */
         FastenersView: {
@@ -1063,6 +1195,40 @@ export interface components {
             /** Units */
             units: number;
         };
+        /**
+         * Foot
+         * @description A foot of the base and what hides under it.
+         */
+        Foot: {
+            /**
+             * Corners Only
+             * @default false
+             */
+            corners_only?: boolean;
+            /**
+             * Hides
+             * @default 0
+             */
+            hides?: number;
+            /** Name */
+            name: string;
+            /**
+             * Place
+             * @default null
+             */
+            place?: number[] | null;
+            /**
+             * Unlike
+             * @description Not interchangeable with the other feet.
+             * @default false
+             */
+            unlike?: boolean;
+            /**
+             * Verified
+             * @default false
+             */
+            verified?: boolean;
+        };
         /** FootView */
         FootView: {
             /** Advice */
@@ -1091,6 +1257,12 @@ export interface components {
             /** Found */
             found: components["schemas"]["Found"][];
         };
+        /**
+         * Grade
+         * @description Evidence of a fact, strongest first; where facts conflict both are kept and the stronger wins.
+         * @enum {string}
+         */
+        Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
         /** IdentifyIn */
         IdentifyIn: {
             /** Answered */
@@ -1117,6 +1289,34 @@ export interface components {
             key: string | null;
             /** Opened */
             opened: boolean;
+        };
+        /**
+         * Identity
+         * @description How the machine is recognised.
+         */
+        Identity: {
+            /**
+             * Label
+             * @default null
+             */
+            label?: components["schemas"]["PageFact"][] | null;
+            /**
+             * Label Place
+             * @default null
+             */
+            label_place?: string | null;
+            /**
+             * Looks Like
+             * @default []
+             */
+            looks_like?: components["schemas"]["LookAlike"][];
+            /**
+             * Tells
+             * @default {}
+             */
+            tells?: {
+                [key: string]: components["schemas"]["Tell"];
+            };
         };
         /** ImportFaultView */
         ImportFaultView: {
@@ -1206,6 +1406,28 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * KeepOut
+         * @description Where no lever goes, and why.
+         */
+        KeepOut: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Reason */
+            reason: string;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * Kind
+         * @description What a position takes. The first four are forecast; the others may be logged and escalated to.
+         * @enum {string}
+         */
+        Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "other";
         /** LabelIn */
         LabelIn: {
             /**
@@ -1432,6 +1654,19 @@ export interface components {
              */
             until?: string | null;
         };
+        /**
+         * LookAlike
+         * @description A model this one is taken for, and the fact that tells them apart.
+         */
+        LookAlike: {
+            /** Model */
+            model: string;
+            /**
+             * Tell
+             * @description A short name without blanks at its ends, such as memory_a.
+             */
+            tell: string;
+        };
         /** LookAlikeView */
         LookAlikeView: {
             /** Ask */
@@ -1528,6 +1763,18 @@ export interface components {
             label: string;
             /** Maximum Gb */
             maximum_gb: number | null;
+        };
+        /**
+         * MinutesEntry
+         * @description Low, likely and high minutes.
+         */
+        MinutesEntry: {
+            /** High */
+            high: number;
+            /** Likely */
+            likely: number;
+            /** Low */
+            low: number;
         };
         /** MinutesView */
         MinutesView: {
@@ -1713,6 +1960,24 @@ export interface components {
             /** Position */
             position: string;
         };
+        /**
+         * Note
+         * @description Something written down, linked to the step or position it concerns.
+         */
+        Note: {
+            /**
+             * Operation
+             * @default null
+             */
+            operation?: string | null;
+            /**
+             * Position
+             * @default null
+             */
+            position?: string | null;
+            /** Text */
+            text: string;
+        };
         /** NotesIn */
         NotesIn: {
             /** Positions */
@@ -1721,6 +1986,29 @@ export interface components {
             }[];
             /** Text */
             text: string;
+        };
+        /**
+         * OneWayEntry
+         * @description A step that cannot be undone.
+         */
+        OneWayEntry: {
+            /**
+             * Destroys
+             * @default null
+             */
+            destroys?: string | null;
+            /** Reason */
+            reason: string;
+            /**
+             * Risk Minutes
+             * @default 0
+             */
+            risk_minutes?: number;
+            /**
+             * Skill
+             * @default null
+             */
+            skill?: string | null;
         };
         /** OpenFactView */
         OpenFactView: {
@@ -1759,6 +2047,55 @@ export interface components {
             version: number;
         };
         /**
+         * Opening
+         * @description How the cover comes off.
+         */
+        Opening: {
+            /**
+             * Clip Rows
+             * @default []
+             */
+            clip_rows?: components["schemas"]["ClipRow"][];
+            /**
+             * Depth Limit Mm
+             * @default null
+             */
+            depth_limit_mm?: number | null;
+            /** @default null */
+            evidence?: components["schemas"]["Evidence"] | null;
+            /**
+             * Feet
+             * @default []
+             */
+            feet?: components["schemas"]["Foot"][];
+            /**
+             * Hooks
+             * @description The side the hooks slide towards.
+             * @default null
+             */
+            hooks?: ("hinge" | "front" | "left" | "right") | null;
+            /**
+             * Largest Hinge Angle
+             * @default null
+             */
+            largest_hinge_angle?: number | null;
+            /**
+             * Screws Counted
+             * @default null
+             */
+            screws_counted?: number | null;
+            /**
+             * Start Edge
+             * @default null
+             */
+            start_edge?: ("hinge" | "front" | "left" | "right") | null;
+            /**
+             * Start Reason
+             * @default null
+             */
+            start_reason?: string | null;
+        };
+        /**
          * OpeningView
          * @description How the cover comes off.
          */
@@ -1775,6 +2112,154 @@ export interface components {
             screws: string;
             /** Start */
             start: string;
+        };
+        /**
+         * OperationEntry
+         * @description One step of taking the machine apart.
+         */
+        OperationEntry: {
+            /**
+             * Aids
+             * @default []
+             */
+            aids?: string[];
+            /** @default null */
+            back?: components["schemas"]["BackEntry"] | null;
+            /**
+             * Bare Board
+             * @default false
+             */
+            bare_board?: boolean;
+            /**
+             * Cautions
+             * @default []
+             */
+            cautions?: string[];
+            /**
+             * Consumables
+             * @default []
+             */
+            consumables?: string[];
+            /** @default null */
+            evidence?: components["schemas"]["Evidence"] | null;
+            /**
+             * Exposes
+             * @default []
+             */
+            exposes?: string[];
+            /**
+             * Fasteners
+             * @default []
+             */
+            fasteners?: components["schemas"]["FastenersEntry"][];
+            /**
+             * Frees
+             * @default []
+             */
+            frees?: string[];
+            /**
+             * Id
+             * @description A short name without blanks at its ends, such as memory_a.
+             */
+            id: string;
+            /**
+             * Isolates
+             * @description Cuts the power.
+             * @default false
+             */
+            isolates?: boolean;
+            /**
+             * Keep Out
+             * @default []
+             */
+            keep_out?: components["schemas"]["KeepOut"][];
+            /**
+             * Layer
+             * @description The name of the layer that is off once this is done, such as base cover.
+             * @default null
+             */
+            layer?: string | null;
+            /**
+             * Lift Points
+             * @default []
+             */
+            lift_points?: number[][];
+            /**
+             * Live
+             * @description Done before the power can be cut.
+             * @default false
+             */
+            live?: boolean;
+            /** @default null */
+            minutes?: components["schemas"]["MinutesEntry"] | null;
+            /**
+             * Moves Sink
+             * @default false
+             */
+            moves_sink?: boolean;
+            /**
+             * Needs
+             * @default []
+             */
+            needs?: (string | components["schemas"]["AnyOf"])[];
+            /** @default null */
+            one_way?: components["schemas"]["OneWayEntry"] | null;
+            /**
+             * Optional
+             * @description What this step would be good for where the route does without.
+             * @default null
+             */
+            optional?: string | null;
+            /**
+             * Outside
+             * @description Nothing inside is reached.
+             * @default false
+             */
+            outside?: boolean;
+            /**
+             * Photos
+             * @default []
+             */
+            photos?: string[];
+            /**
+             * Plugs
+             * @default []
+             */
+            plugs?: components["schemas"]["PlugEntry"][];
+            /**
+             * Seal
+             * @description true breaks a seal, null where not known.
+             * @default false
+             */
+            seal?: boolean | null;
+            /** Text */
+            text: string;
+            /**
+             * Tool
+             * @default null
+             */
+            tool?: string | null;
+            /**
+             * When
+             * @default null
+             */
+            when?: {
+                [key: string]: string | string[];
+            } | null;
+        };
+        /**
+         * Option
+         * @description A choice the maker offers: every asset has one of the values, or unknown.
+         */
+        Option: {
+            /**
+             * Read
+             * @description Where or how the value of a machine is read.
+             * @default null
+             */
+            read?: string | null;
+            /** Values */
+            values: string[];
         };
         /** OptionValue */
         OptionValue: {
@@ -1864,6 +2349,112 @@ export interface components {
             soon_until: string;
             target: components["schemas"]["SettingInForce"];
         };
+        /**
+         * Page
+         * @description The page of one model.
+         */
+        Page: {
+            /**
+             * Claims
+             * @default []
+             */
+            claims?: components["schemas"]["Claim"][];
+            /**
+             * @description What holds for every fact that does not say otherwise.
+             * @default null
+             */
+            evidence?: components["schemas"]["Evidence"] | null;
+            /**
+             * Facts
+             * @description Of the whole machine, such as memory_maximum_gb and memory_tried_gb.
+             * @default {}
+             */
+            facts?: {
+                [key: string]: components["schemas"]["PageFact"][];
+            };
+            /** Family */
+            family: string;
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "notebook" | "convertible" | "all_in_one" | "mini_pc" | "workstation";
+            /**
+             * @default {
+             *       "label": null,
+             *       "label_place": null,
+             *       "looks_like": [],
+             *       "tells": {}
+             *     }
+             */
+            identity?: components["schemas"]["Identity"];
+            /**
+             * Inherits
+             * @description Maker and name of the sibling whose page this one states only the differences to.
+             * @default null
+             */
+            inherits?: string | null;
+            /** Maker */
+            maker: string;
+            /** Name */
+            name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes?: components["schemas"]["Note"][];
+            /**
+             * @default {
+             *       "clip_rows": [],
+             *       "depth_limit_mm": null,
+             *       "evidence": null,
+             *       "feet": [],
+             *       "hooks": null,
+             *       "largest_hinge_angle": null,
+             *       "screws_counted": null,
+             *       "start_edge": null,
+             *       "start_reason": null
+             *     }
+             */
+            opening?: components["schemas"]["Opening"];
+            /**
+             * Operations
+             * @default []
+             */
+            operations?: components["schemas"]["OperationEntry"][];
+            /**
+             * Options
+             * @default {}
+             */
+            options?: {
+                [key: string]: components["schemas"]["Option"];
+            };
+            /**
+             * Page Format
+             * @constant
+             */
+            page_format: 1;
+            /**
+             * Photos
+             * @default []
+             */
+            photos?: string[];
+            /** @default null */
+            plan?: components["schemas"]["Plan"] | null;
+            /**
+             * Positions
+             * @default []
+             */
+            positions?: components["schemas"]["PositionEntry"][];
+            /** @default null */
+            removed?: components["schemas"]["Removed"] | null;
+            /**
+             * Unverified
+             * @description Why the page is not to be relied on yet, such as: nobody has opened one.
+             * @default null
+             */
+            unverified?: string | null;
+        };
         /** PageCheckIn */
         PageCheckIn: {
             /** Page */
@@ -1877,6 +2468,34 @@ export interface components {
             faults: components["schemas"]["PageFaultView"][];
             /** Sound */
             sound: boolean;
+        };
+        /**
+         * PageFact
+         * @description One statement with its evidence; photos by the name of their file, inherited_from the sibling it was taken over from.
+         */
+        PageFact: {
+            /**
+             * Date
+             * Format: date
+             */
+            date: string;
+            grade: components["schemas"]["Grade"];
+            /**
+             * Inherited From
+             * @default null
+             */
+            inherited_from?: string | null;
+            /**
+             * Photos
+             * @default []
+             */
+            photos?: string[];
+            /** Source */
+            source: string;
+            /** Value */
+            value: boolean | number | string | (boolean | number | string)[] | {
+                [key: string]: boolean | number | string;
+            } | null;
         };
         /** PageFaultView */
         PageFaultView: {
@@ -1992,6 +2611,27 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * Plan
+         * @description The size of the opened base; x runs along the hinge edge, y away from it.
+         */
+        Plan: {
+            /** Depth Mm */
+            depth_mm: number;
+            /**
+             * Hinge Edge
+             * @default hinge edge
+             */
+            hinge_edge?: string;
+            /**
+             * Seen
+             * @default from below
+             * @enum {string}
+             */
+            seen?: "from below" | "from above" | "from behind";
+            /** Width Mm */
+            width_mm: number;
+        };
         /** PlanView */
         PlanView: {
             /** Depth Mm */
@@ -2059,6 +2699,35 @@ export interface components {
             supplier: string;
             /** Working */
             working: components["schemas"]["WorkingSectionView"][];
+        };
+        /**
+         * PlugEntry
+         * @description A lead taken off.
+         */
+        PlugEntry: {
+            /**
+             * At
+             * @default null
+             */
+            at?: number[] | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "slide" | "press_fit" | "bail" | "flip_latch" | "tab" | "screwed_plate" | "antenna" | "other";
+            /** Name */
+            name: string;
+            /**
+             * Photos
+             * @default []
+             */
+            photos?: string[];
+            /**
+             * Release
+             * @description As the user sits before the machine.
+             * @default null
+             */
+            release?: ("hinge" | "front" | "left" | "right") | "straight up" | null;
         };
         /** PlugView */
         PlugView: {
@@ -2163,6 +2832,96 @@ export interface components {
             /** When */
             when: string | null;
         };
+        /**
+         * PositionEntry
+         * @description A place for one part.
+         */
+        PositionEntry: {
+            /**
+             * Attached
+             * @description What hangs on the old part.
+             * @default []
+             */
+            attached?: string[];
+            /** @default null */
+            evidence?: components["schemas"]["Evidence"] | null;
+            /**
+             * Fitted
+             * @description What is in it as delivered.
+             * @default {}
+             */
+            fitted?: {
+                [key: string]: components["schemas"]["PageFact"][];
+            };
+            /**
+             * Included
+             * @description What the ordered unit brings along.
+             * @default []
+             */
+            included?: string[];
+            /**
+             * Key
+             * @description A short name without blanks at its ends, such as memory_a.
+             */
+            key: string;
+            kind: components["schemas"]["Kind"];
+            /** Label */
+            label: string;
+            /**
+             * Label Place
+             * @default null
+             */
+            label_place?: string | null;
+            /**
+             * Orderable
+             * @description Whether it can be ordered alone; left out where not known.
+             * @default null
+             */
+            orderable?: boolean | null;
+            /**
+             * Ordered Unit
+             * @description What is ordered for it, where that is no position of this page.
+             * @default null
+             */
+            ordered_unit?: string | null;
+            /**
+             * Part Of
+             * @description The position of the assembly this part sits in.
+             * @default null
+             */
+            part_of?: string | null;
+            /**
+             * Photos
+             * @default []
+             */
+            photos?: string[];
+            /** @default null */
+            place?: components["schemas"]["Spot"] | null;
+            /** @default unknown */
+            serviceability?: components["schemas"]["Serviceability"];
+            /**
+             * State
+             * @default present
+             * @enum {string}
+             */
+            state?: "present" | "free" | "not_fitted" | "not_visible";
+            /**
+             * Takes
+             * @description What the position asks of a part.
+             * @default {}
+             */
+            takes?: {
+                [key: string]: components["schemas"]["PageFact"][];
+            };
+            /**
+             * When
+             * @description The options a machine must have for this position to exist.
+             * @default null
+             */
+            when?: {
+                [key: string]: string | string[];
+            } | null;
+        };
         /** PositionFits */
         PositionFits: {
             /** Beside */
@@ -2266,6 +3025,22 @@ export interface components {
              * Format: date
              */
             received_on: string;
+        };
+        /**
+         * Removed
+         * @description What a sibling's page has and this one has not.
+         */
+        Removed: {
+            /**
+             * Operations
+             * @default []
+             */
+            operations?: string[];
+            /**
+             * Positions
+             * @default []
+             */
+            positions?: string[];
         };
         /** RestoreIn */
         RestoreIn: {
@@ -2389,6 +3164,12 @@ export interface components {
             tray: components["schemas"]["TrayView"][];
         };
         /**
+         * Serviceability
+         * @description How a part is held in the machine, from easiest to not at all.
+         * @enum {string}
+         */
+        Serviceability: "socketed" | "screwed" | "clipped" | "taped" | "glued" | "staked" | "soldered" | "in_assembly" | "unknown";
+        /**
          * SessionState
          * @description Who is signed in, the token that guards writes, and the company as it stands today.
          */
@@ -2459,6 +3240,11 @@ export interface components {
             /** On Hand */
             on_hand: number;
         };
+        /** ShorthandIn */
+        ShorthandIn: {
+            /** Line */
+            line: string;
+        };
         /** SignIn */
         SignIn: {
             /** Login */
@@ -2491,6 +3277,20 @@ export interface components {
              * @default null
              */
             site?: string | null;
+        };
+        /**
+         * Spot
+         * @description Where a part sits; the layer it lies in is told by what exposes it.
+         */
+        Spot: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
         };
         /**
          * StepView
@@ -2545,6 +3345,21 @@ export interface components {
             planned: number;
             /** Wear Out */
             wear_out: number;
+        };
+        /**
+         * Tell
+         * @description A fact that tells models apart: the question, whether the machine must be open to answer, and this model's answer.
+         */
+        Tell: {
+            /** Ask */
+            ask: string;
+            /**
+             * Opened
+             * @default false
+             */
+            opened?: boolean;
+            /** Value */
+            value: components["schemas"]["PageFact"][];
         };
         /** TrayView */
         TrayView: {
@@ -3854,7 +4669,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LineIn"];
+                "application/json": components["schemas"]["ShorthandIn"];
             };
         };
         responses: {

@@ -11,6 +11,8 @@ import { Frame } from "./Frame";
 import "./styles.css";
 
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
+const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
+const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
 /** A session that ended meanwhile leads back to the door, whatever was asked for. */
@@ -52,6 +54,22 @@ const router = createBrowserRouter([
     children: [
       { index: true, element: <Navigate to="/outlook" replace /> },
       { path: "outlook/:number?", element: <OutlookPage /> },
+      ...["models", "models/:view", "models/:view/:part"].map((path) => ({
+        path,
+        element: (
+          <Later>
+            <ModelsPage />
+          </Later>
+        ),
+      })),
+      ...["models/new", "models/:id/survey"].map((path) => ({
+        path,
+        element: (
+          <Later>
+            <SurveyPage />
+          </Later>
+        ),
+      })),
       {
         path: "ledger/:incident?",
         element: (

@@ -58,3 +58,38 @@ export const ROLE_NAMES: Record<string, string> = { lead: "lead", technician: "t
 
 export const kindColour = (kind: string): string =>
   ["memory", "ssd", "battery", "fan"].includes(kind) ? `var(--${kind})` : "var(--other)";
+
+export const HELD_NAMES: Record<string, string> = {
+  socketed: "socketed",
+  screwed: "screwed",
+  clipped: "clipped",
+  taped: "taped",
+  glued: "glued",
+  staked: "riveted",
+  soldered: "soldered",
+  in_assembly: "only in its assembly",
+  unknown: "not known",
+};
+
+export const GRADE_NAMES: Record<string, string> = {
+  measured: "measured",
+  label: "read on label",
+  reported: "reported by machine",
+  document: "maker's document",
+  inferred: "inferred",
+  told: "told",
+  assumed: "assumed",
+};
+
+export const FORM_NAMES: Record<string, string> = {
+  notebook: "notebook",
+  convertible: "convertible",
+  all_in_one: "all-in-one",
+  mini_pc: "mini PC",
+  workstation: "mobile workstation",
+};
+
+export const VERDICT_NAMES: Record<string, string> = { yes: "fits", no: "does not fit", unknown: "not known" };
+
+export const minutesWords = (minutes: number): string =>
+  minutes < 10 ? `${minutes.toFixed(1)} min` : `${Math.round(minutes)} min`;

@@ -1,12 +1,11 @@
 import { type KeyboardEvent, type PointerEvent, type ReactNode, useRef, useState } from "react";
 
 const KEY = "almanac.spread";
-const LEAST = 36;
 const MOST = 76;
 
-function kept(name: string, fallback: number): number {
+function kept(name: string, fallback: number, least: number): number {
   const stored = Number(localStorage.getItem(`${KEY}.${name}`));
-  return stored >= LEAST && stored <= MOST ? stored : fallback;
+  return stored >= least && stored <= MOST ? stored : fallback;
 }
 
 export interface SpreadProps {
@@ -16,14 +15,15 @@ export interface SpreadProps {
   leftLabel: string;
   rightLabel: string;
   share?: number;
+  least?: number;
 }
 
 /** Two facing pages with a rule between them that can be dragged, or moved with the arrow keys; stacked when narrow. */
-export function Spread({ name, left, right, leftLabel, rightLabel, share = 66 }: SpreadProps) {
-  const [width, setWidth] = useState(() => kept(name, share));
+export function Spread({ name, left, right, leftLabel, rightLabel, share = 66, least = 36 }: SpreadProps) {
+  const [width, setWidth] = useState(() => kept(name, share, least));
   const frame = useRef<HTMLDivElement>(null);
   const move = (next: number): void => {
-    const bounded = Math.min(MOST, Math.max(LEAST, next));
+    const bounded = Math.min(MOST, Math.max(least, next));
     setWidth(bounded);
     localStorage.setItem(`${KEY}.${name}`, String(bounded));
   };
@@ -52,7 +52,7 @@ export function Spread({ name, left, right, leftLabel, rightLabel, share = 66 }:
         aria-orientation="vertical"
         aria-label="Width of the pages"
         aria-valuenow={Math.round(width)}
-        aria-valuemin={LEAST}
+        aria-valuemin={least}
         aria-valuemax={MOST}
         className="no-print w-[5px] shrink-0 cursor-col-resize touch-none border-x border-rule bg-paper hover:bg-rule max-[900px]:hidden"
         onPointerDown={(event) => event.currentTarget.setPointerCapture(event.pointerId)}

@@ -1,0 +1,156 @@
+import type { ReactNode } from "react";
+import { minutesWords } from "@/lib/words";
+import type { ModelPageData, RouteAsk, RouteData } from "./models.queries";
+
+export interface RouteSideProps {
+  page: ModelPageData;
+  route: RouteData;
+  ask: RouteAsk;
+  change: (name: string, values: string[]) => void;
+}
+
+/** Beside the steps: minutes and kit, trays and leads, the schools and options, and what else is within reach. */
+export function RouteSide({ route, ask, change }: RouteSideProps) {
+  const total = route.minutes_open.mean + route.minutes_close.mean;
+  const low = route.minutes_open.low + route.minutes_close.low;
+  const high = route.minutes_open.high + route.minutes_close.high;
+  return (
+    <div className="text-[0.95rem]">
+      <Block title="Minutes">
+        <p>
+          <strong>{minutesWords(total)}</strong>, {minutesWords(low)} to {minutesWords(high)}:{" "}
+          {minutesWords(route.minutes_open.mean)} to open, {minutesWords(route.minutes_close.mean)} to close.{" "}
+          {changes(route)}
+        </p>
+        {route.saved_minutes > 0.05 && (
+          <p className="text-covered">{minutesWords(route.saved_minutes)} saved against one visit for each part.</p>
+        )}
+      </Block>
+      <Block title="Kit">
+        <p>{[...route.tools, ...route.aids].join(", ") || "hands only"}</p>
+        {route.consumables.length > 0 && <p>Used up: {route.consumables.join(", ")}</p>}
+        {route.spares.length > 0 && <p className="text-short">Spare needed first: {route.spares.join(", ")}</p>}
+        {route.carries_over.map((item) => (
+          <p key={item.position}>
+            Carries over from the old {item.position.toLowerCase()}: {item.items.join(", ")}
+          </p>
+        ))}
+      </Block>
+      <Block title="Tray and leads">
+        <table className="w-full">
+          <thead>
+            <tr className="border-b border-rule">
+              <th scope="col">Length group</th>
+              <th scope="col" className="text-right">
+                Loose
+              </th>
+              <th scope="col" className="text-right">
+                Captive
+              </th>
+              <th scope="col" className="text-right">
+                Not known
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {route.tray.map((group) => (
+              <tr key={group.group} className="border-b border-dotted border-rule">
+                <th scope="row" className="font-normal">
+                  {group.group}
+                </th>
+                <td className="text-right">{group.loose || "-"}</td>
+                <td className="text-right text-soft">{group.captive || "-"}</td>
+                <td className="text-right text-thin">{group.unknown || "-"}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        <p className="mt-1">
+          {route.leads.length} leads out and back: {route.leads.join(", ") || "none"}
+        </p>
+      </Block>
+      <Choices route={route} ask={ask} change={change} />
+      {route.near.length > 0 && (
+        <Block title="While it is open">
+          <ul>
+            {route.near.slice(0, 6).map((item) => (
+              <li key={item.position} className="flex justify-between gap-2 border-b border-dotted border-rule">
+                <button
+                  type="button"
+                  className="text-accent underline"
+                  onClick={() => change("to", [...ask.to, item.position])}
+                >
+                  {item.label}
+                </button>
+                <span>
+                  {minutesWords(item.more_now)} more, {minutesWords(item.alone)} alone
+                </span>
+              </li>
+            ))}
+          </ul>
+        </Block>
+      )}
+    </div>
+  );
+}
+
+function changes(route: RouteData): string {
+  const count = route.tool_changes === 1 ? "One tool change" : `${route.tool_changes} tool changes`;
+  return `${count}${route.order_proven ? ", no order has fewer" : ", the best order found"}.`;
+}
+
+/** Where good people differ: the pack lifted out or only unplugged, the assembly or the part itself, optional steps. */
+function Choices({ route, ask, change }: Omit<RouteSideProps, "page">) {
+  const toggled = (values: string[], name: string): string[] =>
+    values.includes(name) ? values.filter((other) => other !== name) : [...values, name];
+  const itself = [
+    ...ask.itself.map((key) => ({ key, label: key.replaceAll("_", " "), minutes: null as number | null })),
+    ...route.escalations
+      .filter((item) => item.other_minutes !== null)
+      .map((item) => ({ key: item.target, label: item.target_label, minutes: item.other_minutes })),
+  ];
+  return (
+    <Block title="Choices">
+      <label className="flex items-baseline gap-2">
+        <input type="checkbox" checked={ask.packOut} onChange={() => change("pack", ask.packOut ? [] : ["out"])} />
+        <span>lift the pack out before other work; unplugging alone also isolates</span>
+      </label>
+      {itself.map((item) => (
+        <label key={item.key} className="flex items-baseline gap-2">
+          <input
+            type="checkbox"
+            checked={ask.itself.includes(item.key)}
+            onChange={() => change("itself", toggled(ask.itself, item.key))}
+          />
+          <span>
+            take the {item.label.toLowerCase()} out itself, needs approval
+            {item.minutes !== null && <span className="text-soft"> ({minutesWords(item.minutes)} in all)</span>}
+          </span>
+        </label>
+      ))}
+      {ask.include.map((id) => (
+        <label key={id} className="flex items-baseline gap-2">
+          <input type="checkbox" checked onChange={() => change("include", toggled(ask.include, id))} />
+          <span>{id.replaceAll("_", " ")}</span>
+        </label>
+      ))}
+      {route.optional.map((step) => (
+        <label key={step.id} className="flex items-baseline gap-2">
+          <input type="checkbox" checked={false} onChange={() => change("include", toggled(ask.include, step.id))} />
+          <span>
+            {step.id.replaceAll("_", " ")}, {minutesWords(step.minutes)} more: {step.reason}
+          </span>
+        </label>
+      ))}
+    </Block>
+  );
+}
+
+function Block({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section className="mt-3 first:mt-0">
+      <h2 className="border-b border-rule pb-0.5 font-sans text-base">{title}</h2>
+      <div className="pt-1">{children}</div>
+    </section>
+  );
+}

@@ -1,0 +1,64 @@
+import { minutesWords } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import type { ModelPageData, PositionDetail } from "./models.queries";
+import { useRoute } from "./models.queries";
+
+export interface WayInProps {
+  page: ModelPageData;
+  position: PositionDetail;
+  onRoute: () => void;
+}
+
+/** The way in to the part chosen, in five lines, and the door to the whole route. */
+export function WayIn({ page, position, onRoute }: WayInProps) {
+  const route = useRoute(page.model_id, { to: [position.key], itself: [], include: [], options: [], packOut: false });
+  const found = route.data;
+  return (
+    <section>
+      <h2 className="flex items-baseline justify-between border-b border-rule pb-0.5 font-sans text-base">
+        Way in <span className="font-normal text-soft">to {position.label}</span>
+      </h2>
+      {route.isError && <p className="pt-1 text-short">{route.error.message}</p>}
+      {found && (
+        <>
+          <dl className="grid grid-cols-[1fr_auto] text-[0.95rem] [&>*]:border-b [&>*]:border-dotted [&>*]:border-rule [&>*]:py-[3px] [&>dd]:text-right [&>dd]:font-semibold [&>dt]:text-soft">
+            <dt>Steps</dt>
+            <dd>{found.steps.length}</dd>
+            <dt>Minutes, open and close</dt>
+            <dd>
+              {found.minutes_open.mean.toFixed(0)} + {found.minutes_close.mean.toFixed(0)}
+            </dd>
+            <dt>Tools</dt>
+            <dd>{found.tools.join(", ") || "hands"}</dd>
+            <dt>Loose fasteners</dt>
+            <dd>{loose(found.tray)}</dd>
+            <dt>Power</dt>
+            <dd className={found.isolated ? "" : "text-short"}>
+              {found.isolated ? "isolated on the way" : "no step cuts it: ask"}
+            </dd>
+          </dl>
+          {found.escalations[0] && (
+            <p className="mt-1 text-[0.93rem] text-thin">
+              {found.escalations[0].reason}; reached as {found.escalations[0].reached_label.toLowerCase()}.
+            </p>
+          )}
+          {found.near[0] && (
+            <p className="mt-1 text-[0.93rem] text-soft">
+              While open: {found.near[0].label.toLowerCase()} costs {minutesWords(found.near[0].more_now)} more instead
+              of {minutesWords(found.near[0].alone)}.
+            </p>
+          )}
+          <Button look="main" className="mt-2" onClick={onRoute}>
+            Show the route
+          </Button>
+        </>
+      )}
+    </section>
+  );
+}
+
+function loose(tray: { loose: number; unknown: number }[]): string {
+  const known = tray.reduce((sum, group) => sum + group.loose, 0);
+  const open = tray.reduce((sum, group) => sum + group.unknown, 0);
+  return open ? `${known} to ${known + open}` : String(known);
+}
