@@ -11,6 +11,7 @@ from pathlib import Path
 
 import click
 
+from almanac.bench.catalog import measure_catalog
 from almanac.bench.measure import show
 from almanac.bench.page import measure_page
 from almanac.demo.load import draw, load
@@ -33,6 +34,7 @@ def main(assets: int | None) -> None:
     cluster = Cluster(folder, durable=False)
     cluster.start()
     try:
+        measure_catalog()
         _demo(cluster)
         if assets:
             _fleet(cluster, assets)

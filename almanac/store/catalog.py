@@ -61,17 +61,17 @@ def stock_parts(session: Session, kinds: tuple[str, ...]) -> list[Part]:
 
 FIND = """
 SELECT kind, key, label, detail FROM (
-    SELECT 'asset' AS kind, a.tag AS key, a.tag AS label, m.maker || ' ' || m.name AS detail, 1 AS rank
+    SELECT 'asset' AS kind, a.tag AS key, a.tag AS label, m.maker || ' ' || m.name AS detail, 1 AS rank, a.serial AS called
     FROM asset a JOIN device_model m ON m.id = a.model_id
     WHERE a.tag ILIKE :like OR a.serial ILIKE :like
     UNION ALL
-    SELECT 'part', p.number, p.number, p.name, 0 FROM part p
+    SELECT 'part', p.number, p.number, p.name, 0, p.name FROM part p
     WHERE p.number ILIKE :like OR p.name ILIKE :like
     UNION ALL
-    SELECT 'model', m.name, m.maker || ' ' || m.name, m.family, 2 FROM device_model m
+    SELECT 'model', m.id::text, m.maker || ' ' || m.name, m.family, 2, m.name FROM device_model m
     WHERE m.maker || ' ' || m.name ILIKE :like
 ) found
-ORDER BY lower(key) <> lower(:exact), rank, key
+ORDER BY lower(:exact) NOT IN (lower(key), lower(label), lower(COALESCE(called, ''))), rank, label
 LIMIT 12
 """
 

@@ -28,6 +28,19 @@ def _working(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def _fits(page: Page) -> None:
+    page.get_by_role("button", name="What fits").click()
+    page.wait_for_timeout(500)
+
+
+def _survey(page: Page) -> None:
+    page.get_by_role("button", name="Memory slot A Memory, socketed").click()
+    page.get_by_label("Add a fact, or a label as you read it").first.fill("16GB 2Rx8 PC4-3200AA-SE1")
+    page.get_by_label("Pasted notes").fill("pack says 11.4V 4.91Ah 56Wh\nscrews: 9 captive, 1 long, 11 in total")
+    page.get_by_role("button", name="Propose").click()
+    page.locator('section[aria-label="Survey"]').evaluate("e => e.scrollTo(0, 470)")
+
+
 def _nothing(_: Page) -> None:
     """The view as it opens."""
 
@@ -36,6 +49,12 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "outlook": ("/outlook", _nothing),
     "plate": ("/outlook/OB-P14-60", _nothing),
     "working": ("/outlook/OB-P14-60", _working),
+    "models": ("/models?q=rivets", _nothing),
+    "page": ("/models/1?at=battery", _nothing),
+    "route": ("/models/5/route?to=keyboard,fan_left", _nothing),
+    "fits": ("/models/7?at=drive", _fits),
+    "compare": ("/models/compare?models=1,2,7", _nothing),
+    "survey": ("/models/7/survey", _survey),
     "ledger": ("/ledger", _nothing),
     "record": ("/ledger/new", _record),
     "import": ("/import", _nothing),

@@ -208,7 +208,10 @@ def test_importing_shows_every_fault_and_then_imports(sign_in: SignIn, tmp_path:
     expect(page.get_by_role("heading", name="Imported")).to_be_visible()
 
 
-@pytest.mark.parametrize("path", ["/", "/outlook/OB-P14-60", "/ledger", "/ledger/new", "/import"])
+MODELS = ("/models/1", "/models/5/route?to=keyboard,fan_left", "/models/compare?models=1,7", "/models/line-up", "/models/1/survey")
+
+
+@pytest.mark.parametrize("path", ["/", "/outlook/OB-P14-60", "/ledger", "/ledger/new", "/import", *MODELS])
 @pytest.mark.parametrize("lamp", [False, True])
 def test_everybody_can_use_it(sign_in: SignIn, axe: Axe, path: str, lamp: bool) -> None:
     page = sign_in("quay", path)

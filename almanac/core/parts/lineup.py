@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import coo_matrix
+from scipy.sparse import coo_matrix, vstack
 from scipy.sparse.csgraph import connected_components
 from scipy.special import pdtr, pdtri
 
@@ -139,37 +139,49 @@ def _components(needs: Sequence[Need]) -> list[list[Need]]:
 
 
 def _solve(needs: list[Need], prices: Mapping[str, float], terms: tuple[float, ...]) -> dict[str, str]:
-    """One component: binaries x (need served by part) and z (part kept at a level)."""
+    """One component. Binaries: x a need served by a part, z a part kept at a level, y a part kept at all."""
     if all(len(need.candidates) == 1 for need in needs):
         return {need.key: need.candidates[0] for need in needs}
     years, service, holding, fixed = terms
-    total = sum(need.yearly for need in needs) * years
-    most = level_for(total, service)
-    largest = np.array([0.0] + [float(_largest_mean(level, service)) for level in range(1, most + 1)])
     parts = sorted({part for need in needs for part in need.candidates})
-    served = [(place, part) for place, need in enumerate(needs) for part in need.candidates]
-    kept = [(part, level) for part in parts for level in range(most + 1)]
-    cost = [needs[place].yearly * prices[part] for place, part in served]
-    cost += [fixed + holding * prices[part] * level for part, level in kept]
-    rows, columns, values = [], [], []
-    for column, (place, part) in enumerate(served):
-        rows += [place, len(needs) + parts.index(part), len(needs) + len(parts) + column]
-        columns += [column] * 3
-        values += [1.0, needs[place].yearly * years, 1.0]
-    first_link = len(needs) + len(parts)
-    for offset, (part, level) in enumerate(kept):
-        column = len(served) + offset
-        linked = [first_link + place for place, (_, other) in enumerate(served) if other == part]
-        rows += [len(needs) + parts.index(part), *linked, first_link + len(served) + parts.index(part)]
-        columns += [column] * (len(linked) + 2)
-        values += [-float(largest[level]), *[-1.0] * len(linked), 1.0]
-    low = np.concatenate([np.ones(len(needs)), np.full(len(parts) + len(served) + len(parts), -np.inf)])
-    high = np.concatenate([np.ones(len(needs)), np.zeros(len(parts) + len(served)), np.ones(len(parts))])
-    matrix = coo_matrix((values, (rows, columns)), shape=(low.size, len(cost))).tocsr()
-    answer = milp(cost, constraints=LinearConstraint(matrix, low, high), integrality=np.ones(len(cost)), bounds=Bounds(0, 1))
+    at = {part: place for place, part in enumerate(parts)}
+    served = [(place, at[part]) for place, need in enumerate(needs) for part in need.candidates]
+    demand = np.array([need.yearly * years for need in needs])
+    most = [level_for(float(sum(demand[place] for place, other in served if other == part)), service) for part in range(len(parts))]
+    largest = [_largest_mean(level, service) for level in range(max(most) + 1)]
+    kept = [(part, level) for part in range(len(parts)) for level in range(most[part] + 1)]
+    price = [prices[part] for part in parts]
+    cost = [needs[place].yearly * price[part] for place, part in served]
+    cost += [holding * price[part] * level for part, level in kept] + [fixed] * len(parts)
+    chosen = _least(np.array(cost), _constraints(served, kept, demand, largest))
+    return {needs[place].key: parts[part] for column, (place, part) in enumerate(served) if chosen[column] > 0.5}
+
+
+def _constraints(
+    served: Sequence[tuple[int, int]], kept: Sequence[tuple[int, int]], demand: checks.Floats, largest: Sequence[float]
+) -> LinearConstraint:
+    """Each need served once; the mean a part serves within its level's; a part that serves is kept, at one level."""
+    links, levels = np.array(served), np.array(kept)
+    needs, parts = demand.size, int(levels[:, 0].max()) + 1
+    x, z, y = np.arange(len(links)), len(links) + np.arange(len(levels)), len(links) + len(levels) + np.arange(parts)
+    width = len(links) + len(levels) + parts
+    rows_once = coo_matrix((np.ones(len(links)), (links[:, 0], x)), shape=(needs, width))
+    mean = np.concatenate([demand[links[:, 0]], -np.array(largest)[levels[:, 1]]])
+    rows_level = coo_matrix((mean, (np.concatenate([links[:, 1], levels[:, 0]]), np.concatenate([x, z]))), shape=(parts, width))
+    pair = np.concatenate([np.ones(len(links)), -np.ones(len(links))])
+    rows_kept = coo_matrix((pair, (np.tile(x, 2), np.concatenate([x, y[links[:, 1]]]))), shape=(len(links), width))
+    one = np.concatenate([np.ones(len(levels)), -np.ones(parts)])
+    rows_one = coo_matrix((one, (np.concatenate([levels[:, 0], np.arange(parts)]), np.concatenate([z, y]))), shape=(parts, width))
+    low = np.concatenate([np.ones(needs), np.full(parts + len(links), -np.inf), np.zeros(parts)])
+    high = np.concatenate([np.ones(needs), np.zeros(parts + len(links)), np.zeros(parts)])
+    return LinearConstraint(vstack([rows_once, rows_level, rows_kept, rows_one]).tocsr(), low, high)
+
+
+def _least(cost: checks.Floats, limits: LinearConstraint) -> checks.Floats:
+    answer = milp(cost, constraints=limits, integrality=np.ones(cost.size), bounds=Bounds(0, 1), options={"mip_rel_gap": 0.0})
     if answer.x is None:
         raise ContractError(f"line-up: no solution was found: {answer.message}")
-    return {needs[place].key: part for column, (place, part) in enumerate(served) if answer.x[column] > 0.5}
+    return np.asarray(answer.x)
 
 
 def _largest_mean(level: int, target: float) -> float:

@@ -138,7 +138,8 @@ def _solve(
     if circular:
         whole[size : 2 * size], high[size : 2 * size] = 0.0, float(size)
     matrix = coo_matrix((rows.values, (rows.rows, rows.columns)), shape=(len(rows.low), total)).tocsr()
-    answer = milp(cost, constraints=LinearConstraint(matrix, np.array(rows.low), np.inf), integrality=whole, bounds=Bounds(0, high))
+    limits, exact = LinearConstraint(matrix, np.array(rows.low), np.inf), {"mip_rel_gap": 0.0}
+    answer = milp(cost, constraints=limits, integrality=whole, bounds=Bounds(0, high), options=exact)
     if answer.x is None:
         raise NoEstimate("the steps need one another in a circle: there is no way in")
     return frozenset(name for name in steps if answer.x[column[name]] > 0.5)

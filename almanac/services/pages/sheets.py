@@ -15,7 +15,8 @@ KINDS = {"jack": "jack screws", "cam": "cams", "latch": "latches", "clip": "clip
 def fastener_words(item: Fasteners) -> str:
     """One group in words: 3 x PH1 M2.5x8, loose, under the label."""
     held = "captive" if item.captive else "loose" if item.captive is False else "captive or loose not known"
-    words = [f"{item.count} × {item.group}", KINDS.get(item.kind, held)]
+    said = KINDS.get(item.kind, held)
+    words = [f"{item.count} × {item.group}"] + ([] if said in item.group else [said])
     if item.hidden:
         words.append(f"under {item.hidden}")
     if item.decoys:

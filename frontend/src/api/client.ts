@@ -86,3 +86,27 @@ export async function sendFiles(files: File[], write: boolean): Promise<Schemas[
 export function isProblem(error: unknown): error is Problem {
   return error instanceof Problem;
 }
+
+/** A photo is kept as PNG without its metadata; equal photos are kept once. */
+export async function sendPhoto(file: File): Promise<Schemas["PhotoStored"]> {
+  const form = new FormData();
+  form.append("photo", file, file.name);
+  const response = await fetch("/api/v1/photos", {
+    method: "POST",
+    body: form,
+    headers: { "X-CSRF-Token": csrfToken },
+  });
+  if (!response.ok) throw await problemOf(response);
+  return (await response.json()) as Schemas["PhotoStored"];
+}
+
+/** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
+export function storedDocument(text: string | null): { page: Schemas["Page"]; number: number | null } | null {
+  if (!text) return null;
+  try {
+    const found = JSON.parse(text) as { page: Schemas["Page"]; number: number | null };
+    return typeof found.page === "object" && found.page !== null ? found : null;
+  } catch {
+    return null;
+  }
+}

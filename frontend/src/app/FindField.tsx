@@ -11,7 +11,7 @@ const NAMES: Record<string, string> = { part: "part", asset: "asset", model: "mo
 const addressOf = (found: Found): string => {
   if (found.kind === "part") return `/outlook/${encodeURIComponent(found.key)}`;
   if (found.kind === "asset") return `/ledger?q=${encodeURIComponent(found.key)}`;
-  return `/ledger?q=${encodeURIComponent(found.label)}`;
+  return `/models/${found.key}`;
 };
 
 /** One field for everything that has a number. A scanner types into it and presses Enter. */

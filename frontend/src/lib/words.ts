@@ -93,3 +93,19 @@ export const VERDICT_NAMES: Record<string, string> = { yes: "fits", no: "does no
 
 export const minutesWords = (minutes: number): string =>
   minutes < 10 ? `${minutes.toFixed(1)} min` : `${Math.round(minutes)} min`;
+
+const UNITS: [RegExp, string][] = [
+  [/_gb$/, "GB"],
+  [/_mm$/, "mm"],
+  [/_mt_s$/, "MT/s"],
+  [/_v$/, "V"],
+  [/_ah$/, "Ah"],
+  [/_wh$/, "Wh"],
+];
+
+/** The name of a fact with its unit: maximum_gb is "maximum, GB". */
+export function factName(name: string): string {
+  const unit = UNITS.find(([ending]) => ending.test(name));
+  const plain = (unit ? name.replace(unit[0], "") : name).replaceAll("_", " ");
+  return unit ? `${plain}, ${unit[1]}` : plain;
+}

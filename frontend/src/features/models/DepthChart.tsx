@@ -35,7 +35,7 @@ export function DepthChart({ page, chosen, onChoose }: DepthChartProps) {
                   <li key={key}>
                     <button
                       type="button"
-                      className={`flex w-full break-inside-avoid items-baseline gap-2 py-[2px] text-left ${key === chosen ? "bg-pick font-semibold" : "hover:bg-pick"}`}
+                      className={`flex w-full break-inside-avoid items-baseline gap-2 py-[3px] min-h-[25px] text-left ${key === chosen ? "bg-pick font-semibold" : "hover:bg-pick"}`}
                       onClick={() => onChoose(key)}
                     >
                       <span

@@ -82,13 +82,18 @@ function Head({ page, onIdentify }: { page: ModelPageData; onIdentify: () => voi
         </h1>
         <p className="text-soft">
           {FORM_NAMES[page.form] ?? page.form} · {figure(page.fleet)} in the fleet
-          {page.label_place && ` · label ${page.label_place}`}
           {page.own_share !== null && ` · ${figure(page.own_share * 100)}% own evidence`}
         </p>
         <PageLinks page={page} />
       </div>
       <p className="mt-0.5 text-[0.95rem]">
         {label && <span className="code">{label.value}</span>}
+        {page.label_place && (
+          <span className="text-soft">
+            {label ? ", " : "label "}
+            {page.label_place}
+          </span>
+        )}
         {twin && (
           <span className={label ? "ml-3" : ""}>
             looks like{" "}

@@ -20,6 +20,9 @@ export function PageLinks({ page }: { page: ModelPageData }) {
       <Link className={link} to={`/models/${page.model_id}/survey`}>
         {page.draft_number ? "Draft in hand" : "Survey"}
       </Link>
+      <Link className={link} to={`/models/new?inherits=${encodeURIComponent(`${page.maker} ${page.name}`)}`}>
+        Sibling
+      </Link>
       <button type="button" className={link} onClick={() => setHistory(true)}>
         Revision {page.number}
       </button>

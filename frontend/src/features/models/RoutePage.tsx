@@ -93,9 +93,9 @@ function Targets({ page, ask, change }: TargetsProps) {
     <div className="no-print mt-2">
       <fieldset>
         <legend className="font-semibold">Reach</legend>
-        <div className="flex flex-wrap gap-x-4 gap-y-0.5">
+        <div className="flex flex-wrap gap-x-4">
           {page.positions.map((entry) => (
-            <label key={entry.key} className="flex items-baseline gap-1.5">
+            <label key={entry.key} className="flex items-baseline gap-1.5 py-1">
               <input type="checkbox" checked={ask.to.includes(entry.key)} onChange={() => toggle(entry.key)} />
               {entry.label}
             </label>
@@ -206,7 +206,7 @@ function Step({ step, number, chosen, page, onAt }: StepProps) {
           {step.text}
           {step.live && <Mark tone="text-short">power on</Mark>}
           {step.isolates && <Mark tone="text-covered">cuts the power</Mark>}
-          {step.one_way && <Mark tone="text-short">no way back: {step.one_way}</Mark>}
+          {step.one_way && <Mark tone="text-short">no way back</Mark>}
           {step.seal === null && <Mark tone="text-thin">seal not known</Mark>}
           {step.optional && <Mark tone="text-soft">optional</Mark>}
         </button>

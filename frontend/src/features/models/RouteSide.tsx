@@ -111,12 +111,12 @@ function Choices({ route, ask, change }: Omit<RouteSideProps, "page">) {
   ];
   return (
     <Block title="Choices">
-      <label className="flex items-baseline gap-2">
+      <label className="flex items-baseline gap-2 py-1">
         <input type="checkbox" checked={ask.packOut} onChange={() => change("pack", ask.packOut ? [] : ["out"])} />
         <span>lift the pack out before other work; unplugging alone also isolates</span>
       </label>
       {itself.map((item) => (
-        <label key={item.key} className="flex items-baseline gap-2">
+        <label key={item.key} className="flex items-baseline gap-2 py-1">
           <input
             type="checkbox"
             checked={ask.itself.includes(item.key)}
@@ -129,13 +129,13 @@ function Choices({ route, ask, change }: Omit<RouteSideProps, "page">) {
         </label>
       ))}
       {ask.include.map((id) => (
-        <label key={id} className="flex items-baseline gap-2">
+        <label key={id} className="flex items-baseline gap-2 py-1">
           <input type="checkbox" checked onChange={() => change("include", toggled(ask.include, id))} />
           <span>{id.replaceAll("_", " ")}</span>
         </label>
       ))}
       {route.optional.map((step) => (
-        <label key={step.id} className="flex items-baseline gap-2">
+        <label key={step.id} className="flex items-baseline gap-2 py-1">
           <input type="checkbox" checked={false} onChange={() => change("include", toggled(ask.include, step.id))} />
           <span>
             {step.id.replaceAll("_", " ")}, {minutesWords(step.minutes)} more: {step.reason}

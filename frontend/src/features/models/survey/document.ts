@@ -1,0 +1,213 @@
+import type { Schemas } from "@/api/client";
+
+/** The page document under the pen: small pure moves, so that every one can be tested without a screen. */
+
+export type Page = Schemas["Page"];
+export type Position = Schemas["PositionEntry"];
+export type Operation = Schemas["OperationEntry"];
+export type Fact = Schemas["PageFact"];
+export type Facts = Record<string, Fact[]>;
+export type Evidence = Schemas["Evidence"];
+export type Grade = Evidence["grade"];
+
+export const GRADES: Grade[] = ["measured", "label", "reported", "document", "inferred", "told", "assumed"];
+export const HOLDS: NonNullable<Position["serviceability"]>[] = [
+  "socketed",
+  "screwed",
+  "clipped",
+  "taped",
+  "glued",
+  "staked",
+  "soldered",
+  "in_assembly",
+  "unknown",
+];
+export const KINDS: Position["kind"][] = [
+  "memory",
+  "ssd",
+  "battery",
+  "fan",
+  "mainboard",
+  "keyboard",
+  "palm_rest",
+  "display",
+  "radio",
+  "other",
+];
+export const FORMS: Page["form"][] = ["notebook", "convertible", "all_in_one", "mini_pc", "workstation"];
+
+export function emptyPage(evidence: Evidence, inherits: string | null): Page {
+  return {
+    page_format: 1,
+    maker: inherits?.split(" ")[0] ?? "",
+    name: "",
+    family: "",
+    form: "notebook",
+    evidence,
+    identity: {},
+    positions: [],
+    operations: [],
+    ...(inherits ? { inherits } : {}),
+  };
+}
+
+/** A key from a label: small letters, digits and underscores, and not one that is taken. */
+export function keyFrom(label: string, taken: string[]): string {
+  const plain = label
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, "_")
+    .replace(/^_+|_+$/g, "");
+  const base = plain || "part";
+  if (!taken.includes(base)) return base;
+  let number = 2;
+  while (taken.includes(`${base}_${number}`)) number += 1;
+  return `${base}_${number}`;
+}
+
+const KIND_WORDS: [RegExp, Position["kind"]][] = [
+  [/memory|dimm|slot/i, "memory"],
+  [/drive|ssd|bay|cage/i, "ssd"],
+  [/battery|pack/i, "battery"],
+  [/fan/i, "fan"],
+  [/mainboard|board\b/i, "mainboard"],
+  [/keyboard/i, "keyboard"],
+  [/palm ?rest/i, "palm_rest"],
+  [/display|panel|screen/i, "display"],
+  [/radio|wireless|wi-?fi/i, "radio"],
+];
+
+/** "Fan, left; screwed" or "memory slot A; socketed": a position from one line, its kind told from its name. */
+export function positionFrom(line: string, taken: string[]): Position | null {
+  const [label = "", ...words] = line.split(";").map((part) => part.trim());
+  if (!label) return null;
+  const kind =
+    KINDS.find((name) => words.includes(name)) ?? KIND_WORDS.find(([sign]) => sign.test(label))?.[1] ?? "other";
+  const held = HOLDS.find((name) => words.includes(name.replace("_", " ")) || words.includes(name)) ?? "unknown";
+  return { key: keyFrom(label, taken), label, kind, serviceability: held };
+}
+
+export interface OperationLine {
+  operation: Operation;
+  fasteners: string;
+}
+
+const TOOL = /^(PH|JIS|TR|T|H|SL|PZ|P)\d{1,3}$/i;
+const MINUTES = /^(\d+(?:\.\d+)?)(?:\s*(?:to|-)\s*(\d+(?:\.\d+)?))?\s*min(?:utes)?$/i;
+
+/** "Lift the base cover; PH1; 2 to 5 min; 6x PH1 M2.5x4 captive": what is neither tool nor minutes is fasteners. */
+export function operationFrom(line: string, taken: string[]): OperationLine | null {
+  const [text = "", ...words] = line.split(";").map((part) => part.trim());
+  if (!text) return null;
+  const tool = words.find((word) => TOOL.test(word));
+  const minutes = words.map((word) => MINUTES.exec(word)).find(Boolean);
+  const rest = words.filter((word) => word !== tool && !MINUTES.test(word) && word);
+  const operation: Operation = {
+    id: keyFrom(text.split(" ").slice(0, 5).join(" "), taken),
+    text,
+    ...(tool ? { tool: tool.toUpperCase() } : {}),
+    ...(minutes ? { minutes: spread(Number(minutes[1]), minutes[2] ? Number(minutes[2]) : null) } : {}),
+  };
+  return { operation, fasteners: rest.join(", ") };
+}
+
+/** One figure is the likely one, with two thirds and five thirds of it at the ends; two are the ends. */
+export function spread(first: number, last: number | null): { low: number; likely: number; high: number } {
+  const round = (value: number): number => Math.round(value * 10) / 10;
+  if (last === null) return { low: round((first * 2) / 3), likely: first, high: round((first * 5) / 3) };
+  return { low: first, likely: round((first * 2 + last) / 3), high: last };
+}
+
+/** What a typed value means: yes and no, figures, lists by comma; nothing typed is not known. */
+export function parseValue(text: string): Fact["value"] {
+  const plain = text.trim();
+  if (plain === "" || plain === "?") return null;
+  if (/^(yes|true)$/i.test(plain)) return true;
+  if (/^(no|false)$/i.test(plain)) return false;
+  if (/^-?\d+(\.\d+)?$/.test(plain)) return Number(plain);
+  const parts = plain.split(",").map((part) => part.trim());
+  if (parts.length > 1 && parts.every((part) => /^-?\d+(\.\d+)?$/.test(part))) return parts.map(Number);
+  return plain;
+}
+
+export function valueText(value: Fact["value"] | undefined): string {
+  if (value === null || value === undefined) return "";
+  if (typeof value === "boolean") return value ? "yes" : "no";
+  if (Array.isArray(value)) return value.join(", ");
+  if (typeof value === "object")
+    return Object.entries(value)
+      .map(([name, inner]) => `${name}: ${inner}`)
+      .join(", ");
+  return String(value);
+}
+
+/** Needs as a line: steps by comma, alternatives by a bar. */
+export function needsText(needs: Operation["needs"]): string {
+  return (needs ?? []).map((need) => (typeof need === "string" ? need : need.any.join(" | "))).join(", ");
+}
+
+export function parseNeeds(text: string): NonNullable<Operation["needs"]> {
+  return words(text).map((item) => {
+    const any = item.split("|").map((name) => name.trim());
+    return any.length > 1 ? { any } : item;
+  });
+}
+
+export const words = (text: string): string[] =>
+  text
+    .split(",")
+    .map((item) => item.trim())
+    .filter(Boolean);
+
+type Plug = NonNullable<Operation["plugs"]>[number];
+const PLUG_KINDS: Plug["kind"][] = [
+  "slide",
+  "press_fit",
+  "bail",
+  "flip_latch",
+  "tab",
+  "screwed_plate",
+  "antenna",
+  "other",
+];
+const SIDES = ["hinge", "front", "left", "right"] as const;
+
+/** "battery lead: slide, front; display lead: bail, hinge": plugs with their kind and release side. */
+export function parsePlugs(text: string): Plug[] {
+  return text
+    .split(";")
+    .map((item) => item.trim())
+    .filter(Boolean)
+    .map((item) => {
+      const [name = "", how = ""] = item.split(":").map((part) => part.trim());
+      const said = words(how).map((word) => word.toLowerCase());
+      const kind =
+        PLUG_KINDS.find((known) => said.includes(known) || said.includes(known.replace("_", " "))) ?? "other";
+      const release = said.includes("straight up") ? "straight up" : SIDES.find((side) => said.includes(side));
+      return { name, kind, ...(release ? { release } : {}) };
+    });
+}
+
+export const plugsText = (plugs: Operation["plugs"]): string =>
+  (plugs ?? [])
+    .map((plug) => `${plug.name}: ${[plug.kind.replace("_", " "), plug.release].filter(Boolean).join(", ")}`)
+    .join("; ");
+
+/** A list with one entry changed, removed, or moved one place. */
+export const changed = <T>(list: T[], at: number, next: T): T[] =>
+  list.map((item, place) => (place === at ? next : item));
+export const removed = <T>(list: T[], at: number): T[] => list.filter((_, place) => place !== at);
+
+/** Minutes as typed: "2 3 5" or "3". */
+export function parseMinutes(text: string): Operation["minutes"] {
+  const figures = text
+    .split(/[\s,/]+/)
+    .map(Number)
+    .filter((value) => Number.isFinite(value) && value >= 0);
+  const [low, likely, high] = text.trim() === "" ? [] : figures;
+  if (low === undefined) return null;
+  if (likely === undefined) return spread(low, null);
+  return high === undefined ? spread(low, likely) : { low, likely, high };
+}
+
+export const minutesText = (minutes: Operation["minutes"]): string =>
+  minutes ? `${minutes.low} ${minutes.likely} ${minutes.high}` : "";

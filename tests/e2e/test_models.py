@@ -1,0 +1,216 @@
+"""The Models tab in the browser: find, read, plan, compare, and write a page from nothing."""
+
+from __future__ import annotations
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.e2e.conftest import SignIn
+
+
+def test_the_catalog_by_keyboard(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.keyboard.press("2")
+    expect(page.get_by_role("heading", name="Models")).to_be_visible()
+    expect(page.get_by_role("heading", name="Brindwell Counter 20")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("heading", name="Brindwell Counter 24")).to_be_visible()
+    page.keyboard.press("f")
+    expect(page.get_by_role("dialog")).to_contain_text("What fits: Memory slot A")
+    expect(page.get_by_role("dialog")).to_contain_text("the slot takes DDR4, this is DDR5")
+    page.keyboard.press("Escape")
+    page.keyboard.press("r")
+    expect(page.get_by_role("heading", name="Route, Brindwell Counter 24")).to_be_visible()
+    expect(page.get_by_text("Mains inside: lead out and in your hand").first).to_be_visible()
+
+
+def test_models_are_found_by_a_property_and_say_why(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models")
+    page.get_by_label("Find a model by label, part number or property").fill("drive under the mainboard")
+    page.keyboard.press("Enter")
+    index = page.get_by_role("region", name="Index of models")
+    expect(index.get_by_role("button", name="Halyard 12")).to_contain_text("lies under the mainboard")
+    expect(index.get_by_role("listitem")).to_have_count(1)
+    page.get_by_label("Find a model by label, part number or property").fill("zebra")
+    page.keyboard.press("Enter")
+    expect(index.get_by_text("No model answers")).to_be_visible()
+
+
+def test_the_find_field_leads_to_a_models_page(sign_in: SignIn) -> None:
+    page = sign_in("ledger")
+    page.keyboard.press("/")
+    page.keyboard.type("Tiller Classic")
+    expect(page.get_by_role("option", name="Brindwell Tiller Classic")).to_be_visible()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Brindwell Tiller Classic")).to_be_visible()
+
+
+def test_the_plan_is_walked_with_the_arrow_keys(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models")
+    page.get_by_role("region", name="Index of models").get_by_role("button", name="Packet 14", exact=True).click()
+    expect(page.get_by_role("heading", name="Ostrel Packet 14", exact=True)).to_be_visible()
+    page.get_by_text("base cover off").click()
+    page.get_by_role("button", name="Memory slot A: ").focus()
+    page.keyboard.press("ArrowDown")
+    expect(page.get_by_role("button", name="On-board memory: ")).to_be_focused()
+    expect(page.get_by_text("On-board memory: DDR4")).to_be_visible()
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("Enter")
+    expect(page).to_have_url(re.compile("at=drive"))
+    expect(page.get_by_role("heading", name="Drive", exact=True)).to_be_visible()
+
+
+def test_a_route_for_several_parts_its_choices_and_its_sheets(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models")
+    page.get_by_role("region", name="Index of models").get_by_role("button", name="Halyard 14").click()
+    page.get_by_role("button", name="Show the route").click()
+    page.get_by_role("checkbox", name="Keyboard").check()
+    expect(page.get_by_text("staked, not ordered alone")).to_be_visible()
+    expect(page.get_by_text("saved against one visit for each part")).to_be_visible()
+    page.get_by_role("checkbox", name="take the keyboard out itself").check()
+    expect(page.get_by_text("no way back: the rivets do not go back")).to_be_visible()
+    expect(page.get_by_text("Spare needed first: keyboard H14")).to_be_visible()
+    page.get_by_role("button", name="it will not lift").first.click()
+    expect(page.get_by_text("A missed screw.")).to_be_visible()
+    page.get_by_role("button", name="Looked, still shut").click()
+    expect(page.get_by_text("A foot, sticker or bay.")).to_be_visible()
+    for sheet in ("Print route sheet", "Screw mat A4", "Screw mat A3"):
+        address = page.get_by_role("link", name=sheet).get_attribute("href")
+        answer = page.request.get(page.url.split("/models")[0] + str(address))
+        assert answer.headers["content-type"] == "application/pdf"
+        assert answer.body().startswith(b"%PDF")
+
+
+def test_the_memory_planner_names_what_is_bought_and_freed(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models?q=PK14-2b")
+    expect(page.get_by_role("heading", name="Ostrel Packet 14 b")).to_be_visible()
+    page.get_by_role("button", name="Memory slot A", exact=True).first.click()
+    page.get_by_role("button", name="Plan memory").click()
+    sheet = page.get_by_role("dialog")
+    expect(sheet.get_by_role("row", name="Now")).to_contain_text("32 GB, of which 16 GB soldered")
+    sheet.get_by_label("Target").select_option("24")
+    expect(sheet.get_by_role("row", name="Target")).to_contain_text("no module in the catalogue makes it up")
+    sheet.get_by_label("Target").select_option("128")
+    expect(sheet.get_by_role("row", name="Target")).to_contain_text("nearest 64 GB")
+
+
+def test_two_models_side_by_side_and_told_apart(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models")
+    page.get_by_role("checkbox", name="Compare Ostrel Packet 14", exact=True).check()
+    page.get_by_role("checkbox", name="Compare Ostrel Packet 14 b").check()
+    page.get_by_role("link", name="Compare 2 models").click()
+    expect(page.get_by_text("Parts that go into more than one of them")).to_be_visible()
+    expect(page.get_by_role("row", name="Memory slot A")).to_contain_text("DDR5")
+    expect(page.get_by_role("row", name="Battery")).to_have_count(0)
+    page.get_by_label("also what is equal").check()
+    expect(page.get_by_role("row", name="Battery").first).to_be_visible()
+    page.get_by_role("link", name="Ostrel Packet 14", exact=True).click()
+    page.get_by_role("button", name="Ostrel Packet 14 b").click()
+    page.get_by_role("dialog").get_by_role("button", name="DDR5").click()
+    expect(page.get_by_role("dialog")).to_contain_text("It is Ostrel Packet 14 b")
+
+
+def walk_a_machine(page: Page) -> None:
+    page.get_by_label("Maker").fill("Ostrel")
+    page.get_by_label("Model", exact=True).fill("Skiff 11")
+    page.get_by_label("Family").fill("Skiff")
+    page.get_by_label("Base, width × depth in mm").fill("280 x 190")
+    page.get_by_label("Next position").fill("Memory slot A; socketed")
+    page.keyboard.press("Enter")
+    label = page.get_by_label("Add a fact, or a label as you read it").first
+    label.fill("8GB 1Rx8 PC4-3200AA-SA2")
+    expect(page.get_by_text("understood memory")).to_be_visible()
+    label.press("Enter")
+    expect(page.get_by_role("textbox", name="grade, MT/s")).to_have_value("3200")
+    page.get_by_label("Next step").fill("Lift the base cover; PH1; 2 to 5 min; 6x PH1 M2.5x4 captive, 1 hidden under label")
+    expect(page.get_by_text("understood 6 fasteners")).to_be_visible()
+    page.keyboard.press("Enter")
+    page.get_by_label("done while the power is on").check()
+    page.get_by_label("Lays bare").fill("memory_slot_a")
+    page.keyboard.press("Tab")
+    page.get_by_label("Next step").fill("Slide the battery plug out; 0.5 min")
+    page.keyboard.press("Enter")
+    page.get_by_label("done while the power is on").check()
+    page.get_by_label("cuts the power").check()
+    page.get_by_label("Next step").fill("Spread the catches and draw the module out; 1 min")
+    page.keyboard.press("Enter")
+    page.get_by_label("Takes out").fill("memory_slot_a")
+    page.keyboard.press("Tab")
+
+
+def test_a_page_is_written_from_nothing_kept_over_a_reload_and_planned_from(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models/new")
+    walk_a_machine(page)
+    expect(page.get_by_role("heading", name="Sound")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("heading", name="Survey, Ostrel Skiff 11")).to_be_visible()
+    expect(page.get_by_text("not saved yet, kept in this browser")).to_be_visible()
+    page.get_by_label("Why this change").fill("First survey at the bench")
+    page.get_by_role("button", name="Publish the page").click()
+    expect(page.get_by_role("heading", name="Ostrel Skiff 11")).to_be_visible()
+    page.get_by_role("button", name="Show the route").click()
+    expect(page.get_by_role("heading", name="Route, Ostrel Skiff 11")).to_be_visible()
+    expect(page.get_by_text("5 × PH1 M2.5x4, captive").first).to_be_visible()
+    mat = page.get_by_role("link", name="Screw mat A4").get_attribute("href")
+    answer = page.request.get(page.url.split("/models")[0] + str(mat))
+    assert answer.body().startswith(b"%PDF")
+
+
+def test_a_faulty_page_is_a_draft_at_most_and_the_history_brings_back_the_old(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models")
+    page.get_by_role("region", name="Index of models").get_by_role("button", name="Halyard 12").click()
+    page.get_by_role("link", name="Survey").click()
+    page.get_by_role("button", name=re.compile("Undo seven screws")).click()
+    page.get_by_label("Needs first").fill("drive_out")
+    page.keyboard.press("Tab")
+    expect(page.get_by_role("heading", name="to correct")).to_be_visible()
+    page.get_by_label("Why this change").fill("Trying another order")
+    page.get_by_role("button", name="Save the page").click()
+    expect(page.get_by_role("alert")).to_contain_text("save it as a draft")
+    page.get_by_role("button", name="Save as draft").click()
+    expect(page.get_by_role("link", name="Draft in hand")).to_be_visible()
+    page.get_by_role("button", name="Revision 1").click()
+    history = page.get_by_role("dialog")
+    expect(history.get_by_role("row", name="Trying another order")).to_contain_text("draft")
+    page.keyboard.press("Escape")
+    page.get_by_role("link", name="Draft in hand").click()
+    page.get_by_role("button", name=re.compile("Undo seven screws")).click()
+    page.get_by_label("Needs first").fill("")
+    page.keyboard.press("Tab")
+    page.get_by_label("Why this change").fill("As it was")
+    page.get_by_role("button", name="Save the page").click()
+    expect(page.get_by_role("button", name="Revision 3")).to_be_visible()
+
+
+def test_pasted_notes_become_proposals(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models")
+    page.get_by_role("region", name="Index of models").get_by_role("button", name="Packet 13").click()
+    page.get_by_role("link", name="Survey").click()
+    page.get_by_label("Pasted notes").fill("pack says 7.6V 5.92Ah 45Wh\nscrews: 3 long, 5 short, 9 in total\nthe left foot is loose")
+    page.get_by_role("button", name="Propose").click()
+    expect(page.get_by_text("its groups add up to 8")).to_be_visible()
+    page.get_by_role("button", name="Accept").first.click()
+    page.get_by_role("button", name="Refuse").first.click()
+    page.get_by_role("button", name="Accept").first.click()
+    expect(page.get_by_text("All are settled.")).to_be_visible()
+    expect(page.get_by_text("not saved yet")).to_be_visible()
+
+
+def test_a_page_file_is_checked_before_it_is_saved(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models")
+    page.get_by_role("button", name="Read a page file").click()
+    text = "page_format: 1\nmaker: Ostrel\nname: Yawl 9\nfamily: Yawl\nform: notebook\nwings: 2\n"
+    page.get_by_label("Or paste it here").fill(text)
+    page.get_by_role("button", name="Check").click()
+    expect(page.get_by_role("dialog")).to_contain_text("line 6 wings")
+    page.get_by_label("Or paste it here").fill(text.replace("wings: 2\n", ""))
+    page.get_by_role("button", name="Check").click()
+    expect(page.get_by_role("dialog")).to_contain_text("Ostrel Yawl 9: sound")
+    page.get_by_role("dialog").get_by_role("button", name="Save", exact=True).click()
+    expect(page.get_by_role("dialog")).to_contain_text("saved as revision 1")
+
+
+def test_a_reader_cannot_write_a_page(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models/new")
+    expect(page.get_by_text("A survey is written by technicians and leads")).to_be_visible()
