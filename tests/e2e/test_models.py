@@ -214,3 +214,15 @@ def test_a_page_file_is_checked_before_it_is_saved(sign_in: SignIn) -> None:
 def test_a_reader_cannot_write_a_page(sign_in: SignIn) -> None:
     page = sign_in("ledger", "/models/new")
     expect(page.get_by_text("A survey is written by technicians and leads")).to_be_visible()
+
+
+def test_the_drive_planner_says_copy_or_fresh_with_minutes(sign_in: SignIn) -> None:
+    page = sign_in("ledger", "/models/7?at=drive")
+    page.get_by_role("button", name="Plan drive").click()
+    sheet = page.get_by_role("dialog")
+    expect(sheet.get_by_role("row", name="Data")).to_contain_text("copy: 256 GB holds the whole 256 GB; 5.0 min at 0.4 GB/s")
+    sheet.get_by_label("the old drive shows errors").check()
+    expect(sheet.get_by_role("row", name="Advice")).to_contain_text("a failing source is imaged first")
+    expect(sheet.get_by_role("row", name="Fit")).to_contain_text("fits: seen in this position")
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("which one? BD-16S-256 or BD-16S-2A")).to_have_count(2)

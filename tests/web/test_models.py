@@ -112,6 +112,19 @@ def test_fits_memory_comparison_identification_and_line_up(reader: Client) -> No
     assert {kind["kind"] for kind in lines["kinds"]} == {"memory", "ssd", "battery", "fan"}
 
 
+def test_planning_a_drive(reader: Client) -> None:
+    address = f"/api/v1/models/{model(reader, 'Brindwell Tiller 16')}/drive"
+    ask = {"position": "drive", "part_number": "LD-80512", "source_gb": 256, "used_gb": 120, "encrypted": False}
+    sheet = reader.post(address, ask).get_json()
+    assert (sheet["how"], sheet["fresh"]) == ("copy", "no")
+    assert sheet["minutes"] == pytest.approx(120 / 0.4 / 60)
+    failing = reader.post(address, {**ask, "failing": True}).get_json()
+    assert failing["fresh"] == "yes"
+    assert failing["first"] == ["a failing source is imaged first"]
+    assert reader.post(address, {**ask, "used_gb": 300}).status_code == 422
+    assert "no drive" in reader.post(address, {**ask, "part_number": "X"}).get_json()["detail"]
+
+
 def test_changing_a_page_by_document_and_by_file(technician: Client, reader: Client) -> None:
     number = model(technician, "Ostrel Packet 13")
     document = technician.get(f"/api/v1/models/{number}/document").get_json()

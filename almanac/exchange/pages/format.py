@@ -15,6 +15,7 @@ Millimetres = Annotated[float, Field(ge=0, le=1000)]
 Point = Annotated[list[Millimetres], Field(min_length=2, max_length=2, description="x, y in mm from the hinge-left corner of the plan.")]
 Side = Literal["hinge", "front", "left", "right"]
 When = dict[Key, str | list[str]]
+StringRole = Literal["maker_model", "spare_code", "drawing", "revision", "date", "cable", "unknown"]
 PlugKind = Literal["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"]
 
 
@@ -87,6 +88,7 @@ class PositionEntry(Strict):
     takes: dict[Key, Statements] = Field({}, description="What the position asks of a part.")
     fitted: dict[Key, Statements] = Field({}, description="What is in it as delivered.")
     label_place: str | None = None
+    strings: dict[Name, StringRole] = Field({}, description="What is written on the fitted part, each with its role.")
     attached: list[str] = Field([], description="What hangs on the old part.")
     included: list[str] = Field([], description="What the ordered unit brings along.")
     evidence: Evidence | None = None

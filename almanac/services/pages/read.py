@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import Answer, known
-from almanac.core.parts.claims import claim_state, option_counts
+from almanac.core.parts.claims import claim_state, option_counts, orderable_code
 from almanac.core.parts.faults import path_words
-from almanac.core.parts.kinds import Grade, Kind, Serviceability
+from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
 from almanac.services.clock import read_clock
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.lines import OutlookBuilder
@@ -124,6 +124,9 @@ def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
             yield OpenFact(entry["key"], f"how {label} is held is not known", "look when it is visible")
         for name, facts in [*(entry.get("takes") or {}).items(), *(entry.get("fitted") or {}).items()]:
             yield from _fact_doubts(f"{label}, {fact_label(name)}", entry["key"], facts, (entry["kind"], name))
+        code = orderable_code(entry.get("strings") or {})
+        if code.verdict == Verdict.UNKNOWN:
+            yield OpenFact(entry["key"], f"{label}: {code.reason}", "find out which of them the supplier takes")
         if entry["kind"] == Kind.FAN and "ordered" not in (entry.get("takes") or {}):
             yield OpenFact(entry["key"], f"{label}: alone or with its heat sink is not known", "ask the supplier; both are forecast")
         if entry["kind"] == Kind.SSD and "double_sided" not in (entry.get("takes") or {}) and _is_stick(entry):
@@ -143,6 +146,8 @@ def _fact_doubts(label: str, where: str, facts: Any, said: tuple[str, str]) -> I
     words = [fact_words(*said, item["value"]) for item in facts]
     if len(set(words)) > 1:
         yield OpenFact(where, f"{label}: {' or '.join(dict.fromkeys(words))}", "sources differ; the stronger holds until somebody looks")
+    elif facts[0]["value"] is None:
+        yield OpenFact(where, f"{label} is not known", "look at the next opening")
     elif facts[0]["grade"] in (Grade.TOLD, Grade.ASSUMED):
         yield OpenFact(where, f"{label}: {words[0]}, only {facts[0]['grade']}", "look at the next opening")
 

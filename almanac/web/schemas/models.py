@@ -132,6 +132,13 @@ class FittedView(Schema):
     state: str | None
 
 
+class LabelString(Schema):
+    """One string of a label and its role."""
+
+    text: str
+    role: str
+
+
 class PositionDetail(Schema):
     key: str
     label: str
@@ -149,6 +156,8 @@ class PositionDetail(Schema):
     grade: str | None
     place: BoxView | None
     label_place: str | None
+    strings: list[LabelString]
+    order_code: str | None
     attached: list[str]
     included: list[str]
     carries_over: list[str]

@@ -165,6 +165,29 @@ class MemorySheetView(Schema):
     slots: list[MemorySlotView]
 
 
+class DriveIn(Schema):
+    position: str = Field(max_length=60)
+    part_number: str = Field(max_length=60)
+    source_gb: float = Field(gt=0, le=100_000)
+    used_gb: float = Field(ge=0, le=100_000)
+    encrypted: bool | None = None
+    failing: bool = False
+
+
+class DriveSheetView(Schema):
+    """How the data move to a new drive, and what is advised; the person decides."""
+
+    verdict: FitVerdictView
+    how: str
+    reason: str
+    minutes: float | None
+    first: list[str]
+    link_gb_s: float
+    fresh: VerdictName
+    advice: str
+    beside: list[str]
+
+
 class CompareQuery(Schema):
     models: str = Field(pattern=r"^\d+(,\d+)*$", max_length=60)
 

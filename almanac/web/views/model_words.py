@@ -7,6 +7,7 @@ from typing import Any
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.answers import known, stated
+from almanac.core.parts.claims import orderable_code
 from almanac.core.parts.escalation import OrderedUnit, carry_over, ordered_unit
 from almanac.core.parts.facts import STRENGTH
 from almanac.core.teardown.cautions import cautions_before
@@ -188,6 +189,8 @@ def _position(row: PositionRow, page: ModelPage) -> schemas.PositionDetail:
         grade=row.grade.value if row.grade else None,
         place=schemas.BoxView(**box) if box else None,
         label_place=entry.get("label_place"),
+        strings=[schemas.LabelString(text=text, role=role) for text, role in (entry.get("strings") or {}).items()],
+        order_code=orderable_code(entry["strings"]).reason if entry.get("strings") else None,
         attached=entry.get("attached") or [],
         included=entry.get("included") or [],
         carries_over=list(carry_over(entry.get("attached") or (), entry.get("included") or ())),

@@ -10,6 +10,7 @@ from almanac.core.parts.answers import known
 from almanac.core.teardown.lift import will_not_lift
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.compare import compare_models
+from almanac.services.pages.drive import DriveRequest, plan_model_drive
 from almanac.services.pages.find import find_models
 from almanac.services.pages.fits import PartVerdict
 from almanac.services.pages.identify import ask_next
@@ -263,6 +264,23 @@ def model_memory(model_id: int, json: plans.MemoryIn) -> plans.MemorySheetView:
 
 def _money(value: float) -> Decimal:
     return Decimal(str(round(value, 2)))
+
+
+@endpoint(blueprint, "/models/<int:model_id>/drive", method="POST", access=Role.READER, replies=plans.DriveSheetView)
+def model_drive(model_id: int, json: plans.DriveIn) -> plans.DriveSheetView:
+    """Plan the change of a drive: fit, speed, copy or fresh install."""
+    sheet = plan_model_drive(session(), model_id, DriveRequest(**json.model_dump()))
+    return plans.DriveSheetView(
+        verdict=_verdict(sheet.verdict, 0),
+        how=sheet.copy.how,
+        reason=sheet.copy.reason,
+        minutes=sheet.copy.minutes,
+        first=list(sheet.copy.first),
+        link_gb_s=sheet.link_gb_s,
+        fresh=sheet.advice.verdict.value,
+        advice=sheet.advice.reason,
+        beside=sheet.beside,
+    )
 
 
 @endpoint(blueprint, "/models/compare", access=Role.READER, replies=plans.ComparisonView)

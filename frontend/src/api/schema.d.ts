@@ -243,6 +243,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models/{model_id}/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Plan the change of a drive: fit, speed, copy or fresh install. */
+        post: operations["model_drive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models/{model_id}/history": {
         parameters: {
             query?: never;
@@ -969,6 +986,53 @@ export interface components {
              */
             done: boolean;
         };
+        /** DriveIn */
+        DriveIn: {
+            /**
+             * Encrypted
+             * @default null
+             */
+            encrypted?: boolean | null;
+            /**
+             * Failing
+             * @default false
+             */
+            failing?: boolean;
+            /** Part Number */
+            part_number: string;
+            /** Position */
+            position: string;
+            /** Source Gb */
+            source_gb: number;
+            /** Used Gb */
+            used_gb: number;
+        };
+        /**
+         * DriveSheetView
+         * @description How the data move to a new drive, and what is advised; the person decides.
+         */
+        DriveSheetView: {
+            /** Advice */
+            advice: string;
+            /** Beside */
+            beside: string[];
+            /** First */
+            first: string[];
+            /**
+             * Fresh
+             * @enum {string}
+             */
+            fresh: "yes" | "no" | "unknown";
+            /** How */
+            how: string;
+            /** Link Gb S */
+            link_gb_s: number;
+            /** Minutes */
+            minutes: number | null;
+            /** Reason */
+            reason: string;
+            verdict: components["schemas"]["FitVerdictView"];
+        };
         /** EntriesQuery */
         EntriesQuery: {
             /** Stream */
@@ -1448,6 +1512,16 @@ export interface components {
             flags: string[];
             /** Kind */
             kind: string | null;
+        };
+        /**
+         * LabelString
+         * @description One string of a label and its role.
+         */
+        LabelString: {
+            /** Role */
+            role: string;
+            /** Text */
+            text: string;
         };
         /** LayerView */
         LayerView: {
@@ -2814,6 +2888,8 @@ export interface components {
             layer: string;
             /** Minutes */
             minutes: number | null;
+            /** Order Code */
+            order_code: string | null;
             /** Ordered As */
             ordered_as: string;
             /** Ordered Exact */
@@ -2827,6 +2903,8 @@ export interface components {
             serviceability: string;
             /** State */
             state: string;
+            /** Strings */
+            strings: components["schemas"]["LabelString"][];
             /** Takes */
             takes: string;
             /** When */
@@ -2905,6 +2983,14 @@ export interface components {
              * @enum {string}
              */
             state?: "present" | "free" | "not_fitted" | "not_visible";
+            /**
+             * Strings
+             * @description What is written on the fitted part, each with its role.
+             * @default {}
+             */
+            strings?: {
+                [key: string]: "maker_model" | "spare_code" | "drawing" | "revision" | "date" | "cable" | "unknown";
+            };
             /**
              * Takes
              * @description What the position asks of a part.
@@ -3951,6 +4037,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_drive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriveSheetView"];
                 };
             };
             /** @description Unprocessable Content */

@@ -16,7 +16,7 @@ def test_the_shipped_schema_is_the_formats() -> None:
 
 
 def test_the_schema_takes_a_fact_written_short_or_in_full() -> None:
-    takes = page_schema()["$defs"]["PositionEntry"]["properties"]["takes"]["additionalProperties"]
+    (takes,) = page_schema()["$defs"]["PositionEntry"]["properties"]["takes"]["patternProperties"].values()
     types = {str(option.get("type")) for option in takes["anyOf"]}
     assert {"['string', 'number', 'boolean', 'null']", "object", "array"} <= types
     assert page_schema()["required"] == ["page_format", "maker", "name", "family", "form"]

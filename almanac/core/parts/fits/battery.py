@@ -179,6 +179,26 @@ def transport_class(energy_wh: float) -> str:
     return f"above {low:g} to {high:g} Wh" if energy <= high else f"above {high:g} Wh"
 
 
+def next_top_up(days_on_shelf: int, *, every_days: int = 180) -> int:
+    """Days until a pack on the shelf is due for its next charge top-up; 0 when it is due today (rule B7).
+
+    Parameters
+    ----------
+    days_on_shelf : since it was received or last charged, >= 0 · every_days : what the company sets, > 0
+
+    Returns
+    -------
+    int : days
+
+    Raises
+    ------
+    ContractError : a count outside its range
+    """
+    waited = checks.number("days_on_shelf", days_on_shelf, low=0)
+    every = checks.positive("every_days", every_days)
+    return max(int(every - waited), 0)
+
+
 def counts_as_stock(*, harvested: bool, damaged: bool) -> Answer:
     """Whether a pack on the shelf is stock: harvested and damaged ones never are (rule B7)."""
     if damaged:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
@@ -123,6 +123,24 @@ def mixed_grade(modules: Sequence[Facts]) -> Answer:
     lowest = min(grade.value for grade in grades if grade)
     risk = f"{', '.join(differing)} differ: such pairs work in principle and fail more often in practice" if differing else None
     return yes(f"together they run at {lowest} MT/s", *grades, practice=risk)
+
+
+def free_slots(seen: Mapping[str, bool | None]) -> Answer:
+    """How many slots are free: from sight or the machine's report, never from the capacity (rule M4).
+
+    Parameters
+    ----------
+    seen : by slot, whether it is free; None where nobody looked and nothing was reported
+
+    Returns
+    -------
+    Answer : yes names the free ones, unknown the slots to look at
+    """
+    open_ = [slot for slot, free in seen.items() if free is None]
+    free = [slot for slot, is_free in seen.items() if is_free]
+    if open_:
+        return unknown(f"look at {', '.join(open_)}: the capacity does not say how many slots are free")
+    return yes(f"free: {', '.join(free)}") if free else no("no slot is free")
 
 
 def dual_channel_gb(channel_a_gb: float, channel_b_gb: float) -> float:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from almanac.core.parts.answers import Answer, Facts, all_of, known, no, unknown, yes
 from almanac.core.parts.kinds import Serviceability
 
@@ -67,6 +69,22 @@ def fan_units(takes: Facts) -> tuple[str, ...]:
 def fans_of_side(sides: list[str], side: str) -> int:
     """Units of exposure of a fan part in one machine: the fans of its side (rule C2)."""
     return sum(1 for fitted in sides if fitted == side)
+
+
+def fans_of_asset(sides_by_option: Mapping[str, list[str]], option: str | None, side: str) -> tuple[int, int]:
+    """Least and most fans of a side in one machine: its own option counts, not its model; unknown leaves a range (rule C3).
+
+    Parameters
+    ----------
+    sides_by_option : sides of the fans of each option value · option : the machine's, None where not known · side : asked for
+
+    Returns
+    -------
+    (least, most)
+    """
+    known_options = [option] if option is not None and option in sides_by_option else list(sides_by_option)
+    counts = [fans_of_side(sides_by_option[value], side) for value in known_options]
+    return min(counts, default=0), max(counts, default=0)
 
 
 def sink_consumables(*, sink_moved: bool) -> tuple[str, ...]:

@@ -4,6 +4,7 @@ import { figure } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { FORM_NAMES, KINDS } from "@/lib/words";
 import { DepthChart } from "./DepthChart";
+import { DriveSheet } from "./DriveSheet";
 import { FitsSheet } from "./FitsSheet";
 import { IdentifySheet } from "./IdentifySheet";
 import { MemorySheet } from "./MemorySheet";
@@ -15,7 +16,7 @@ import { PositionCard } from "./PositionCard";
 import { PositionTable } from "./PositionTable";
 import { WayIn } from "./WayIn";
 
-type Open = "fits" | "memory" | "identify" | null;
+type Open = "fits" | "memory" | "drive" | "identify" | null;
 
 /** One model's page: what is inside, how deep it lies, what is ordered, and what is still to settle. */
 export function ModelPlate({ page }: { page: ModelPageData }) {
@@ -56,11 +57,18 @@ export function ModelPlate({ page }: { page: ModelPageData }) {
       <DepthChart page={page} chosen={chosen?.key ?? null} onChoose={choose} />
       <PositionTable page={page} chosen={chosen?.key ?? null} onChoose={choose} />
       {chosen && (
-        <PositionCard position={chosen} page={page} onFits={() => setOpen("fits")} onMemory={() => setOpen("memory")} />
+        <PositionCard
+          position={chosen}
+          page={page}
+          onFits={() => setOpen("fits")}
+          onMemory={() => setOpen("memory")}
+          onDrive={() => setOpen("drive")}
+        />
       )}
       <PageFacts page={page} />
       {chosen && open === "fits" && <FitsSheet page={page} position={chosen} onClose={() => setOpen(null)} />}
       {open === "memory" && <MemorySheet page={page} onClose={() => setOpen(null)} />}
+      {chosen && open === "drive" && <DriveSheet page={page} position={chosen} onClose={() => setOpen(null)} />}
       {open === "identify" && <IdentifySheet page={page} onClose={() => setOpen(null)} />}
     </article>
   );

@@ -9,10 +9,11 @@ export interface PositionCardProps {
   position: PositionDetail;
   onFits: () => void;
   onMemory: () => void;
+  onDrive: () => void;
 }
 
 /** All that is known of the position chosen, each fact with its evidence, and the parts fitted there now. */
-export function PositionCard({ page, position, onFits, onMemory }: PositionCardProps) {
+export function PositionCard({ page, position, onFits, onMemory, onDrive }: PositionCardProps) {
   const assembly = page.positions.find((entry) => entry.key === position.reached);
   return (
     <section className="mt-5 border-t-4 border-double border-ink pt-2">
@@ -27,6 +28,7 @@ export function PositionCard({ page, position, onFits, onMemory }: PositionCardP
         <span className="no-print ml-auto flex gap-2">
           <Button onClick={onFits}>What fits</Button>
           {position.kind === "memory" && <Button onClick={onMemory}>Plan memory</Button>}
+          {position.kind === "ssd" && <Button onClick={onDrive}>Plan drive</Button>}
         </span>
       </div>
       <div className="mt-2 grid grid-cols-2 gap-x-6 max-[1100px]:grid-cols-1">
@@ -34,6 +36,19 @@ export function PositionCard({ page, position, onFits, onMemory }: PositionCardP
         <div>
           {position.fitted_facts.length > 0 && <FactTable title="As delivered" facts={position.fitted_facts} />}
           <FittedTable position={position} />
+          {position.strings.length > 0 && (
+            <p className="mt-2">
+              <strong>Written on it:</strong>{" "}
+              {position.strings.map((item, place) => (
+                <span key={item.text}>
+                  {place > 0 && ", "}
+                  <span className="code">{item.text}</span> ({item.role.replaceAll("_", " ")})
+                </span>
+              ))}
+              .{" "}
+              <span className={position.order_code?.startsWith("which") ? "text-thin" : ""}>{position.order_code}</span>
+            </p>
+          )}
           {position.carries_over.length > 0 && (
             <p className="mt-2">
               <strong>Carries over from the old part:</strong> {position.carries_over.join(", ")}.

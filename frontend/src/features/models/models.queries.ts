@@ -89,6 +89,17 @@ export function useMemory(id: number, ask: Schemas["MemoryIn"]) {
   });
 }
 
+export function useDrive(id: number, ask: Schemas["DriveIn"]) {
+  return useQuery({
+    queryKey: ["drive", id, ask],
+    queryFn: async () =>
+      body(await api.POST("/api/v1/models/{model_id}/drive", { params: { path: { model_id: id } }, body: ask })),
+    enabled: ask.part_number !== "" && ask.source_gb > 0,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
 export function useComparison(ids: number[]) {
   return useQuery({
     queryKey: ["compare", ids],

@@ -118,6 +118,14 @@ export function PositionEditor({ position, others, evidence, onChange, onRemove 
             .join(", ")}
           onCommit={(text) => set({ when: conditionFrom(text) })}
         />
+        <LineField
+          label="Written on the part"
+          hint="text: role, next … (maker model, spare code, drawing, revision, date, cable)"
+          value={Object.entries(position.strings ?? {})
+            .map(([text, role]) => `${text}: ${role.replace("_", " ")}`)
+            .join(", ")}
+          onCommit={(text) => set({ strings: stringsFrom(text) })}
+        />
         <PhotoField photos={position.photos ?? []} onChange={(photos) => set({ photos })} />
       </div>
       <FactsEditor
@@ -147,6 +155,19 @@ export function conditionFrom(text: string): Record<string, string> | null {
     pairs.filter((pair) => pair[0] && pair[1]).map((pair) => [pair[0] ?? "", pair[1] ?? ""]),
   );
   return Object.keys(found).length ? found : null;
+}
+
+type Role = NonNullable<Position["strings"]>[string];
+const ROLES: Role[] = ["maker_model", "spare_code", "drawing", "revision", "date", "cable", "unknown"];
+
+/** "LD-80256: maker model, REV 03: revision": strings with their roles; a role nobody knows is unknown. */
+export function stringsFrom(text: string): Record<string, Role> {
+  const found: Record<string, Role> = {};
+  for (const item of words(text)) {
+    const [written = "", said = ""] = item.split(":").map((part) => part.trim());
+    if (written) found[written] = ROLES.find((role) => role === said.replace(" ", "_")) ?? "unknown";
+  }
+  return found;
 }
 
 function PhotoField({ photos, onChange }: { photos: string[]; onChange: (photos: string[]) => void }) {
