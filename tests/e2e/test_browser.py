@@ -141,7 +141,7 @@ def test_bad_input_is_named_where_it_is(sign_in: SignIn) -> None:
     expect(page.get_by_text("5 Nov 2026 is in the future")).to_be_visible()
     page.get_by_label("Day").fill("2026-11-01")
     page.get_by_role("button", name="Record the incident").click()
-    expect(page.get_by_text("DDR5 module, the slot takes DDR4").last).to_be_visible()
+    expect(page.get_by_text("the slot takes DDR4, this is DDR5").last).to_be_visible()
 
 
 def test_a_duplicate_asks_first(sign_in: SignIn) -> None:

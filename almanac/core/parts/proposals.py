@@ -62,8 +62,9 @@ def _read_line(number: int, words: str, positions: Sequence[Mapping[str, Any]]) 
         ask = () if target else (f"which {reading.kind.value} position is meant?",)
         yield Proposal(number, words, "facts", target, facts, (*reading.flags, *ask))
         return
-    if SCREWS.search(words):
-        yield _screws(number, words)
+    screws = _screws(number, words) if SCREWS.search(words) else None
+    if screws is not None and screws.value["total"]:
+        yield screws
         return
     yield Proposal(number, words, "note", None, {"text": words}, ())
 
