@@ -141,6 +141,8 @@ class Cluster:
             "jit": "off",
             "shared_buffers": "256MB",
             "work_mem": "64MB",
+            # The leader works too: more helpers than idle cores only get in one another's way.
+            "max_parallel_workers_per_gather": str(max((os.cpu_count() or 2) - 1, 1)),
             "log_timezone": "UTC",
             "timezone": "UTC",
         }
