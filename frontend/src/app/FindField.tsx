@@ -1,4 +1,5 @@
 import { type KeyboardEvent, useId, useRef, useState } from "react";
+import { flushSync } from "react-dom";
 import { useLocation, useNavigate } from "react-router";
 import type { Schemas } from "@/api/client";
 import { useFind, useFindNow } from "@/features/session/session.queries";
@@ -29,7 +30,7 @@ export function FindField() {
 
   const open = (chosen: Found | undefined): void => {
     if (!chosen) return;
-    setWords("");
+    flushSync(() => setWords("")); // a scanner's next code must not land behind this one
     input.current?.blur();
     const site = new URLSearchParams(location.search).get("site");
     const address = addressOf(chosen);
