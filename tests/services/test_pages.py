@@ -18,7 +18,7 @@ from almanac.services.pages.identify import ask_next
 from almanac.services.pages.library import read_library
 from almanac.services.pages.line_up import read_line_up
 from almanac.services.pages.plan import RouteRequest, fitting_parts, mat_of, plan_model_memory, plan_model_route
-from almanac.services.pages.read import read_index, read_page_view
+from almanac.services.pages.read import read_index, read_page_view, read_rates
 from almanac.services.pages.save import PageChange, restore_revision, save_page
 from almanac.store import pages
 from almanac.store.models import Position
@@ -68,7 +68,12 @@ def test_a_page_is_read_with_what_the_fleet_and_the_shelves_say(session: Session
     rows = {row.entry["key"]: row for row in view.positions}
     assert rows["memory_a"].minutes == pytest.approx(5.4, abs=0.1)
     assert rows["memory_a"].fitted[0].units > 100
-    assert rows["memory_a"].fitted[0].rate is not None
+    rates = {item.number: item for item in read_rates(session, view.page.model_id)}
+    rate = rates[rows["memory_a"].fitted[0].part.number]
+    assert rate.low is not None
+    assert rate.rate is not None
+    assert rate.high is not None
+    assert rate.low < rate.rate < rate.high
     assert rows["mainboard"].fitted == []
     assert sum(view.options["battery"].values()) == view.fleet
     assert view.options_agree["battery"].verdict == Verdict.YES

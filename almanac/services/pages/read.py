@@ -41,11 +41,18 @@ class IndexRow:
 
 @dataclass(frozen=True)
 class FittedPart:
-    """A part in service in a position: units, stock and yearly failure rate with its interval (None: not a stock part)."""
+    """A part in service in a position: units and stock."""
 
     part: Part
     units: int
     on_hand: int
+
+
+@dataclass(frozen=True)
+class PartRate:
+    """Yearly failure rate of a stock part with its interval (None where it has no record), and how its shelf stands."""
+
+    number: str
     rate: float | None
     low: float | None
     high: float | None
@@ -239,26 +246,47 @@ def _weakest(entry: Mapping[str, Any], page: Mapping[str, Any]) -> Grade | None:
 
 
 class _PartFigures:
-    """Stock and failure rate of parts; a part's line is the one of its group of equivalents."""
+    """Parts and what is on hand of each."""
 
     def __init__(self, session: Session) -> None:
-        inputs = read_inputs(session)
-        self._builder = OutlookBuilder(inputs)
-        self._line_of = {part.id: part for part in inputs.parts}
-        self._group = inputs.group
-        self._parts = {part.id: part for part in pages.all_parts(session)}
-        self._on_hand = shelves.balances(session, bucket=Bucket.ON_HAND)
+        self._parts = part_names(session)
+        self._on_hand: dict[int, int] = {}
+        for (part, _), stock in shelves.balances(session, bucket=Bucket.ON_HAND).items():
+            self._on_hand[part] = self._on_hand.get(part, 0) + stock.get(Bucket.ON_HAND, 0)
 
     def of(self, part_id: int, units: int) -> FittedPart:
-        part = self._parts[part_id]
-        on_hand = sum(stock.get(Bucket.ON_HAND, 0) for (shelf_part, _), stock in self._on_hand.items() if shelf_part == part_id)
-        leader = self._line_of.get(self._group.get(part_id, -1))
+        return FittedPart(self._parts[part_id], units, self._on_hand.get(part_id, 0))
+
+
+def read_rates(session: Session, model_id: int) -> list[PartRate]:
+    """Failure rates of the parts fitted in a model, from the outlook; a part's line is the one of its group of equivalents.
+
+    Raises
+    ------
+    NotFound : there is no such model, or it has no page
+    """
+    read_library(session).page(model_id)
+    inputs = read_inputs(session)
+    builder = OutlookBuilder(inputs)
+    line_of = {part.id: part for part in inputs.parts}
+    fitted = dict.fromkeys(item.part_id for item in pages.parts_in_service(session, model_id))
+    found = []
+    for part in fitted:
+        leader = line_of.get(inputs.group.get(part, -1))
         if leader is None:
-            return FittedPart(part, units, on_hand, None, None, None, None)
-        line = self._builder.line(leader)
+            continue
+        line = builder.line(leader)
         rate = line.rate
-        state = line.plan.state.value if line.plan else None
-        return FittedPart(part, units, on_hand, rate.rate if rate else None, rate.low if rate else None, rate.high if rate else None, state)
+        found.append(
+            PartRate(
+                number=inputs.numbers[part],
+                rate=rate.rate if rate else None,
+                low=rate.low if rate else None,
+                high=rate.high if rate else None,
+                state=line.plan.state.value if line.plan else None,
+            )
+        )
+    return found
 
 
 def shared_with(session: Session, library: Library) -> dict[int, list[int]]:

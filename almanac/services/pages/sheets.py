@@ -9,14 +9,15 @@ from almanac.exchange.mats import MatSheet, mat_pdf
 from almanac.exchange.sheets import RouteLine, RouteSheet, route_pdf
 from almanac.services.pages.plan import PlannedRoute, mat_of
 
-KINDS = {"jack": "jack screws", "cam": "cams", "latch": "latches", "clip": "clips"}
+KINDS = {"jack": ("jack screw", "jack screws"), "cam": ("cam", "cams"), "latch": ("latch", "latches"), "clip": ("clip", "clips")}
 
 
 def fastener_words(item: Fasteners) -> str:
     """One group in words: 3 x PH1 M2.5x8, loose, under the label."""
     held = "captive" if item.captive else "loose" if item.captive is False else "captive or loose not known"
-    said = KINDS.get(item.kind, held)
-    words = [f"{item.count} × {item.group}"] + ([] if said in item.group else [said])
+    one, many = KINDS.get(item.kind, (held, held))
+    named = one in item.group or item.kind in item.group
+    words = [f"{item.count} × {item.group}"] + ([] if named else [one if item.count == 1 else many])
     if item.hidden:
         words.append(f"under {item.hidden}")
     if item.decoys:

@@ -120,16 +120,26 @@ class StepView(Schema):
 
 
 class FittedView(Schema):
-    """A part in service in a position, with its stock and yearly failure rate."""
+    """A part in service in a position, with its stock."""
 
     part_number: str
     part_name: str
     units: int
     on_hand: int
+
+
+class PartRateView(Schema):
+    """Yearly failure rate of a fitted part with its interval, and how its shelf stands."""
+
+    part_number: str
     rate: float | None
     low: float | None
     high: float | None
     state: str | None
+
+
+class ModelRates(Schema):
+    parts: list[PartRateView]
 
 
 class LabelString(Schema):

@@ -220,10 +220,6 @@ def _fitted(part: FittedPart) -> schemas.FittedView:
         part_name=part.part.name,
         units=part.units,
         on_hand=part.on_hand,
-        rate=part.rate,
-        low=part.low,
-        high=part.high,
-        state=part.state,
     )
 
 

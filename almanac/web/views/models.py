@@ -17,7 +17,7 @@ from almanac.services.pages.identify import ask_next
 from almanac.services.pages.library import read_library
 from almanac.services.pages.line_up import KindLineUp, LineUpReading, read_line_up
 from almanac.services.pages.plan import PlannedRoute, RouteRequest, fitting_parts, plan_model_memory, plan_model_route
-from almanac.services.pages.read import IndexRow, read_index, read_page_view
+from almanac.services.pages.read import IndexRow, read_index, read_page_view, read_rates
 from almanac.services.pages.sheets import fastener_words, route_sheet_pdf, screw_mat_pdf
 from almanac.store.models import Role
 from almanac.web.api import endpoint
@@ -78,6 +78,17 @@ def _takes(row: IndexRow) -> list[str]:
 def model_page(model_id: int) -> schemas.ModelPageView:
     """One model's page."""
     return page_view(read_page_view(session(), model_id), read_library(session()))
+
+
+@endpoint(blueprint, "/models/<int:model_id>/rates", access=Role.READER, replies=schemas.ModelRates)
+def model_rates(model_id: int) -> schemas.ModelRates:
+    """Failure rates of the parts fitted in a model; apart from the page, because they need the whole fleet's log."""
+    found = read_rates(session(), model_id)
+    return schemas.ModelRates(
+        parts=[
+            schemas.PartRateView(part_number=item.number, rate=item.rate, low=item.low, high=item.high, state=item.state) for item in found
+        ]
+    )
 
 
 def _planned(model_id: int, query: plans.RouteQuery) -> PlannedRoute:

@@ -379,6 +379,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models/{model_id}/rates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Failure rates of the parts fitted in a model; apart from the page, because they need the whole fleet's log. */
+        get: operations["model_rates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models/{model_id}/route": {
         parameters: {
             query?: never;
@@ -1239,23 +1256,15 @@ export interface components {
         };
         /**
          * FittedView
-         * @description A part in service in a position, with its stock and yearly failure rate.
+         * @description A part in service in a position, with its stock.
          */
         FittedView: {
-            /** High */
-            high: number | null;
-            /** Low */
-            low: number | null;
             /** On Hand */
             on_hand: number;
             /** Part Name */
             part_name: string;
             /** Part Number */
             part_number: string;
-            /** Rate */
-            rate: number | null;
-            /** State */
-            state: string | null;
             /** Units */
             units: number;
         };
@@ -1925,6 +1934,11 @@ export interface components {
             steps: components["schemas"]["StepView"][];
             /** Unverified */
             unverified: string | null;
+        };
+        /** ModelRates */
+        ModelRates: {
+            /** Parts */
+            parts: components["schemas"]["PartRateView"][];
         };
         /**
          * ModelRow
@@ -2673,6 +2687,22 @@ export interface components {
             scrap_expected: number;
             /** Sites Short */
             sites_short: components["schemas"]["ShortSite"][];
+            /** State */
+            state: string | null;
+        };
+        /**
+         * PartRateView
+         * @description Yearly failure rate of a fitted part with its interval, and how its shelf stands.
+         */
+        PartRateView: {
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Part Number */
+            part_number: string;
+            /** Rate */
+            rate: number | null;
             /** State */
             state: string | null;
         };
@@ -4306,6 +4336,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PositionFits"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    model_rates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ModelRates"];
                 };
             };
             /** @description Unprocessable Content */

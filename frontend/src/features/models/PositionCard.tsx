@@ -3,6 +3,7 @@ import { day, figure, perHundred } from "@/lib/format";
 import { GRADE_NAMES, HELD_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import type { ModelPageData, NamedFacts, PositionDetail } from "./models.queries";
+import { useRates } from "./models.queries";
 
 export interface PositionCardProps {
   page: ModelPageData;
@@ -35,7 +36,7 @@ export function PositionCard({ page, position, onFits, onMemory, onDrive }: Posi
         <FactTable title="Takes" facts={position.facts} />
         <div>
           {position.fitted_facts.length > 0 && <FactTable title="As delivered" facts={position.fitted_facts} />}
-          <FittedTable position={position} />
+          <FittedTable page={page} position={position} />
           {position.strings.length > 0 && (
             <p className="mt-2">
               <strong>Written on it:</strong>{" "}
@@ -111,7 +112,8 @@ export function FactTable({ title, facts }: { title: string; facts: NamedFacts[]
   );
 }
 
-function FittedTable({ position }: { position: PositionDetail }) {
+function FittedTable({ page, position }: { page: ModelPageData; position: PositionDetail }) {
+  const rates = useRates(page.model_id);
   if (position.fitted.length === 0) return <p className="mt-2 text-soft">No part is logged in this position.</p>;
   return (
     <table className="mt-2 w-full text-[0.93rem]">
@@ -132,28 +134,31 @@ function FittedTable({ position }: { position: PositionDetail }) {
         </tr>
       </thead>
       <tbody>
-        {position.fitted.map((part) => (
-          <tr key={part.part_number} className="border-b border-dotted border-rule">
-            <th scope="row" className="py-0.5 font-normal">
-              {part.state ? (
-                <Link className="code text-accent underline" to={`/outlook/${part.part_number}`}>
-                  {part.part_number}
-                </Link>
-              ) : (
-                <span className="code">{part.part_number}</span>
-              )}{" "}
-              <span className="text-soft">{part.part_name}</span>
-            </th>
-            <td className="text-right">{figure(part.units)}</td>
-            <td className="text-right">{part.rate === null ? "-" : perHundred(part.rate)}</td>
-            <td className="text-right">
-              {figure(part.on_hand)}
-              {part.state && part.state !== "covered" && (
-                <span className={`ml-1 text-${part.state}`}>{part.state}</span>
-              )}
-            </td>
-          </tr>
-        ))}
+        {position.fitted.map((part) => {
+          const known = rates?.get(part.part_number);
+          return (
+            <tr key={part.part_number} className="border-b border-dotted border-rule">
+              <th scope="row" className="py-0.5 font-normal">
+                {known?.state ? (
+                  <Link className="code text-accent underline" to={`/outlook/${part.part_number}`}>
+                    {part.part_number}
+                  </Link>
+                ) : (
+                  <span className="code">{part.part_number}</span>
+                )}{" "}
+                <span className="text-soft">{part.part_name}</span>
+              </th>
+              <td className="text-right">{figure(part.units)}</td>
+              <td className="text-right">{known?.rate ? perHundred(known.rate) : rates ? "-" : "…"}</td>
+              <td className="text-right">
+                {figure(part.on_hand)}
+                {known?.state && known.state !== "covered" && (
+                  <span className={`ml-1 text-${known.state}`}>{known.state}</span>
+                )}
+              </td>
+            </tr>
+          );
+        })}
       </tbody>
     </table>
   );

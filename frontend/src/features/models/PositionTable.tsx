@@ -1,6 +1,7 @@
 import { figure, perHundred } from "@/lib/format";
 import { GRADE_NAMES, HELD_NAMES, kindColour } from "@/lib/words";
-import type { ModelPageData, PositionDetail } from "./models.queries";
+import type { ModelPageData, PositionDetail, Rates } from "./models.queries";
+import { useRates } from "./models.queries";
 
 export interface PositionTableProps {
   page: ModelPageData;
@@ -15,6 +16,7 @@ const doubted = (entry: PositionDetail): boolean =>
 
 /** Every position: what it takes, how it is held, what is ordered, minutes to reach, and what the fleet says of its part. */
 export function PositionTable({ page, chosen, onChoose }: PositionTableProps) {
+  const rates = useRates(page.model_id);
   return (
     <table className="mt-4 w-full text-[0.95rem]">
       <caption className="sr-only">Positions of {page.name}</caption>
@@ -41,14 +43,21 @@ export function PositionTable({ page, chosen, onChoose }: PositionTableProps) {
       </thead>
       <tbody>
         {page.positions.map((entry) => (
-          <Row key={entry.key} entry={entry} chosen={entry.key === chosen} onChoose={onChoose} />
+          <Row key={entry.key} entry={entry} rates={rates} chosen={entry.key === chosen} onChoose={onChoose} />
         ))}
       </tbody>
     </table>
   );
 }
 
-function Row({ entry, chosen, onChoose }: { entry: PositionDetail; chosen: boolean; onChoose: (key: string) => void }) {
+interface RowProps {
+  entry: PositionDetail;
+  rates: Rates | null;
+  chosen: boolean;
+  onChoose: (key: string) => void;
+}
+
+function Row({ entry, rates, chosen, onChoose }: RowProps) {
   return (
     <tr
       className={`border-b border-dotted border-rule [&>td]:px-1 [&>td]:py-1 [&>td]:align-baseline [&>th]:px-1 [&>th]:align-baseline ${
@@ -80,16 +89,17 @@ function Row({ entry, chosen, onChoose }: { entry: PositionDetail; chosen: boole
         {entry.ordered_as}
         {!entry.ordered_exact && <span className="ml-1 font-semibold text-thin">?</span>}
       </td>
-      <FleetCells entry={entry} />
+      <FleetCells entry={entry} rates={rates} />
     </tr>
   );
 }
 
 /** What the log, the fleet and the shelves say of a position. */
-function FleetCells({ entry }: { entry: PositionDetail }) {
+function FleetCells({ entry, rates }: { entry: PositionDetail; rates: Rates | null }) {
   const units = entry.fitted.reduce((sum, part) => sum + part.units, 0);
   const onHand = entry.fitted.reduce((sum, part) => sum + part.on_hand, 0);
-  const rated = entry.fitted.find((part) => part.rate !== null);
+  const rated = entry.fitted.map((part) => rates?.get(part.part_number)).find((part) => part && part.rate !== null);
+  const waiting = rates === null && entry.fitted.length > 0;
   return (
     <>
       <td className="text-right">{entry.minutes === null ? "?" : figure(entry.minutes, entry.minutes < 10 ? 1 : 0)}</td>
@@ -102,6 +112,8 @@ function FleetCells({ entry }: { entry: PositionDetail }) {
               ({perHundred(rated.low ?? 0)} to {perHundred(rated.high ?? 0)})
             </span>
           </>
+        ) : waiting ? (
+          <span className="text-soft">…</span>
         ) : (
           "-"
         )}

@@ -54,6 +54,18 @@ export function useModelPage(id: number | null) {
   });
 }
 
+export type Rates = Map<string, Schemas["PartRateView"]>;
+
+/** Failure rates by part number; they come after the page, because they need the whole fleet's log. */
+export function useRates(id: number): Rates | null {
+  const rates = useQuery({
+    queryKey: ["rates", id],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/models/{model_id}/rates", { params: { path: { model_id: id } } })).parts,
+  });
+  return rates.data ? new Map(rates.data.map((part) => [part.part_number, part])) : null;
+}
+
 export function useRoute(id: number, ask: RouteAsk) {
   return useQuery({
     queryKey: ["route", id, ask],
