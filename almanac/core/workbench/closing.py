@@ -1,0 +1,70 @@
+"""What keeps a job from closing, by name: steps, screws by group, leads, the closed machine (rules F3, F6, F7, F11)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from almanac.core.parts.kinds import Verdict
+from almanac.core.teardown.fasteners import leads_back, may_close, refit_complete
+from almanac.core.workbench.journal import Standing
+from almanac.core.workbench.plan import JobPlan, Phase
+
+CHECKS = {
+    "rim": "the rim is closed all round, no gap at a jack screw",
+    "rattle": "nothing rattles when it is turned over",
+    "feet": "the feet are back, it stands flat and does not rock",
+    "latches": "cams and latches are retracted",
+}
+"""What is looked at once the machine is closed; each is answered with yes."""
+
+
+def mismatches(plan: JobPlan, standing: Standing) -> list[str]:
+    """Screws and leads whose sets differ, each by name. What the page leaves out on the way back is not expected.
+
+    Parameters
+    ----------
+    plan : of the job · standing : as folded
+
+    Returns
+    -------
+    list of str : empty when the tray is empty and every lead is back
+    """
+    gone = {step.operation for step in plan.steps if step.left_out}
+    lost_screws: dict[str, int] = {}
+    lost_leads: set[str] = set()
+    for step in plan.steps:
+        if step.phase == Phase.OPENING and step.operation in gone and step.id in standing.done:
+            lost_leads |= {lead.name for lead in step.leads}
+            for group in step.screws:
+                lost_screws[group.group] = lost_screws.get(group.group, 0) + group.loose
+    out = {group: count - lost_screws.get(group, 0) for group, count in standing.tray_out.items()}
+    screws = refit_complete({group: count for group, count in out.items() if count > 0}, standing.tray_back)
+    leads = leads_back(standing.leads_out - lost_leads, standing.leads_back)
+    return [answer.reason for answer in (screws, leads) if answer.verdict != Verdict.YES]
+
+
+def closing_refusals(plan: JobPlan, standing: Standing, *, opened: bool) -> list[str]:
+    """Why a job cannot be closed yet.
+
+    Parameters
+    ----------
+    plan : of the job · standing : as folded · opened : whether any step was done; a job never opened closes without checks
+
+    Returns
+    -------
+    list of str : empty when it may close
+    """
+    if not opened:
+        return []
+    faults = [f"not done: {step.text}" for step in plan.steps if step.id not in standing.done]
+    faults += [f"unequal: {words}" for words in mismatches(plan, standing)]
+    if plan.form and any(step.phase == Phase.CLOSING for step in plan.steps):
+        faults += [f"not checked: {words}" for key, words in CHECKS.items() if not _checked(key, standing.checks)]
+    return faults
+
+
+def _checked(key: str, checks: Mapping[str, Any]) -> bool:
+    if key == "latches":
+        return may_close({"latches": "retracted" if checks.get(key) is True else "unknown"}).verdict == Verdict.YES
+    return checks.get(key) is True

@@ -1,0 +1,186 @@
+"""Which entry a journal takes: the rules of a job as plain refusals."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from almanac.core.workbench.gates import DANGER_SIGNS, GateRules, faults_of, gates_before
+from almanac.core.workbench.journal import ENDED, WAITS_FOR, Entry, JobState, Standing, loose_out, open_gates
+from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
+
+AT_WORK = frozenset({JobState.OPEN, JobState.RUNNING})
+ALLOWED: Mapping[JobState, frozenset[str]] = {
+    JobState.WAITING: frozenset({"resume", "note", "agree", "test", "park"}),
+    JobState.PARKED: frozenset({"resume", "note", "agree", "danger"}),
+    JobState.STOPPED: frozenset({"release", "note"}),
+    JobState.WATCHING: frozenset({"cold_start", "note"}),
+}
+AT_WORK_ONLY = frozenset(
+    {"step", "back", "refit", "gate", "waive", "power_on", "wait", "park", "danger", "report", "check", "settle", "test", "agree", "note"}
+)
+
+
+def refusals(plan: JobPlan, standing: Standing, entry: Entry, rules: GateRules | None = None) -> list[str]:
+    """Why an entry cannot be taken now; nothing means it can.
+
+    Parameters
+    ----------
+    plan : of the job · standing : as folded · entry : to be added · rules : the company's
+
+    Returns
+    -------
+    list of str : plain sentences, each with its cure
+    """
+    if standing.state in ENDED:
+        return [f"the job is {standing.state.value}: reopen it, or open a new one"]
+    allowed = AT_WORK_ONLY if standing.state in AT_WORK else ALLOWED[standing.state]
+    if entry.kind not in allowed:
+        return [_not_now(standing, entry.kind)]
+    if entry.kind in ("gate", "waive"):
+        return _gate_refusals(plan, standing, entry, rules)
+    rule = RULES.get(entry.kind)
+    return rule(plan, standing, entry.data) if rule else (_step_refusals(plan, standing, entry.data, rules) if entry.kind == "step" else [])
+
+
+def _not_now(standing: Standing, kind: str) -> str:
+    if standing.state == JobState.STOPPED:
+        return "the pack stopped this job: the site's fire and safety officer releases it, nothing else goes on"
+    if standing.state == JobState.WATCHING:
+        return "the machine is being watched: record cold starts, or reopen the job"
+    cure = "resume it first" if kind != "resume" else "it is not waiting"
+    return f"the job is {standing.state.value}: {cure}"
+
+
+def _gate_refusals(plan: JobPlan, standing: Standing, entry: Entry, rules: GateRules | None) -> list[str]:
+    name = entry.data.get("gate")
+    step = standing.next_step(plan)
+    gate = next((gate for gate in gates_before(plan, step, rules) if gate.id == name), None) if step else None
+    if gate is None:
+        return [f"no gate {name} stands before the next step"]
+    if entry.kind == "gate":
+        return faults_of(gate, entry.data.get("answers") or {}, plan, rules)
+    if not gate.waivable:
+        return [f"{gate.title}: this gate is never waived"]
+    named = [key for key in ("reason", "name") if not str(entry.data.get(key) or "").strip()]
+    return [f"a waived gate needs a {key}" for key in named]
+
+
+def _step_refusals(plan: JobPlan, standing: Standing, data: Mapping[str, Any], rules: GateRules | None) -> list[str]:
+    step = standing.next_step(plan)
+    if step is None:
+        return ["every step is done: check the machine and close the job"]
+    if data.get("step") != step.id:
+        return [f"the next step is {step.text!r}: another screen is ahead or behind, read the job again"]
+    gates = open_gates(plan, standing, rules)
+    if gates:
+        return [f"before this step: {gate.title}" for gate in gates]
+    by_phase = {
+        Phase.OPENING: lambda: _opening_refusals(step, data),
+        Phase.SWAP: lambda: _swap_refusals(data),
+        Phase.TEST: lambda: _test_refusals(data) if step.id == TEST else [],
+        Phase.CLOSING: lambda: _back_refusals(standing, data),
+    }
+    return by_phase[step.phase]()
+
+
+def _test_refusals(data: Mapping[str, Any]) -> list[str]:
+    faults = (
+        [] if data.get("charge_checked") is True else ["check the charge before the power test: a flat battery looks like a dark screen"]
+    )
+    return faults if data.get("result") in ("good", "bad") else [*faults, "say whether the test was good or bad"]
+
+
+def _opening_refusals(step: JobStep, data: Mapping[str, Any]) -> list[str]:
+    captive, counted = data.get("captive") or {}, data.get("screws") or {}
+    faults = [
+        f"{group.group}: captive or loose? the page does not know, look and say (rule F2)"
+        for group in step.screws
+        if group.unknown and not isinstance(captive.get(group.group), bool) and group.group not in counted
+    ]
+    known = {group.group for group in step.screws}
+    return faults + [f"{group}: this step has no such group" for group in counted if group not in known]
+
+
+def _swap_refusals(data: Mapping[str, Any]) -> list[str]:
+    if data.get("refitted") is True or str(data.get("part_number") or "").strip():
+        return []
+    return ["name the part that went in, or say that the old one was put back"]
+
+
+def _back_refusals(standing: Standing, data: Mapping[str, Any]) -> list[str]:
+    back = Counter(standing.tray_back) + Counter({group: int(count) for group, count in (data.get("screws") or {}).items()})
+    faults = [
+        f"{group}: {count} back, {standing.tray_out.get(group, 0)} came out: count again, a long screw never goes into a short hole"
+        for group, count in back.items()
+        if count > standing.tray_out.get(group, 0)
+    ]
+    foreign = sorted(set(data.get("leads") or ()) - standing.leads_out)
+    return faults + [f"{name} was never taken off" for name in foreign]
+
+
+def _wait_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[str]:
+    return [] if data.get("for") in WAITS_FOR else [f"what is it waiting for: one of {', '.join(WAITS_FOR)}"]
+
+
+def _park_refusals(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> list[str]:
+    faults = [] if str(data.get("words") or "").strip() else ["say why it is parked"]
+    if sum(standing.tray_out.values()) > sum(standing.tray_back.values()) and not str(data.get("screws_where") or "").strip():
+        faults.append("screws are out: say where they are, box and compartment")
+    return faults if isinstance(data.get("isolated"), bool) else [*faults, "say whether the machine is isolated as it lies there"]
+
+
+def _resume_refusals(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> list[str]:
+    shown = data.get("read") is True or not standing.parked
+    return [] if shown else ["read what is out, where the screws are and whether it is isolated, then resume"]
+
+
+def _danger_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[str]:
+    signs = data.get("signs") or []
+    return [] if signs and set(signs) <= set(DANGER_SIGNS) else [f"name what is seen: {', '.join(DANGER_SIGNS)}"]
+
+
+def _release_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[str]:
+    return [f"a release needs a {key}" for key in ("name", "words") if not str(data.get(key) or "").strip()]
+
+
+def _nothing_to_undo(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> list[str]:
+    return [] if standing.done else ["no step is done yet: there is nothing to take back"]
+
+
+def _words_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[str]:
+    return [] if str(data.get("words") or data.get("photo") or "").strip() else ["write something"]
+
+
+RULES: Mapping[str, Callable[[JobPlan, Standing, Mapping[str, Any]], list[str]]] = {
+    "back": _nothing_to_undo,
+    "refit": lambda _, standing, data: _back_refusals(standing, data),
+    "wait": _wait_refusals,
+    "park": _park_refusals,
+    "resume": _resume_refusals,
+    "danger": _danger_refusals,
+    "release": _release_refusals,
+    "note": _words_refusals,
+    "agree": _words_refusals,
+}
+
+
+def count_questions(step: JobStep, data: Mapping[str, Any]) -> list[str]:
+    """Where a count at the bench differs from the page: a question for the page, never a silent correction (rule F1).
+
+    Parameters
+    ----------
+    step : an opening step · data : of its entry
+
+    Returns
+    -------
+    list of str
+    """
+    out = loose_out(step, data)
+    counted = data.get("screws") or {}
+    return [
+        f"{group.group}: counted {out[group.group]}, the page says {group.loose}: which is it?"
+        for group in step.screws
+        if group.group in counted and out[group.group] != group.loose + group.unknown
+    ]

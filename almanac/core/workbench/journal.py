@@ -1,0 +1,248 @@
+"""The journal of a job and what it adds up to: every state is a fold over entries that are never changed."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+from typing import Any
+
+from almanac.core.workbench.gates import Gate, GateRules, gates_before
+from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
+
+
+class JobState(StrEnum):
+    """Where a job stands."""
+
+    OPEN = "open"
+    WAITING = "waiting"
+    RUNNING = "running"
+    PARKED = "parked"
+    STOPPED = "stopped"
+    WATCHING = "watching"
+    CLOSED = "closed"
+    ABANDONED = "abandoned"
+
+
+ENDED = frozenset({JobState.CLOSED, JobState.ABANDONED})
+WAITS_FOR = ("part", "approval", "data sign-off")
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One entry of the journal: what happened, with its data."""
+
+    kind: str
+    data: Mapping[str, Any] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What the journal adds up to.
+
+    done : ids of steps in order · passed, waived : gates · tray_out, tray_back : loose screws by group · leads_out, leads_back
+    parked : how it was left · danger : signs seen of the pack · swaps : by position, what went in and came out
+    agreed : what the owner agreed to · report : what the machine last said · checks : of the closed machine · watch : results
+    """
+
+    state: JobState = JobState.OPEN
+    done: tuple[str, ...] = ()
+    passed: frozenset[str] = frozenset()
+    waived: Mapping[str, str] = field(default_factory=dict)
+    tray_out: Mapping[str, int] = field(default_factory=dict)
+    tray_back: Mapping[str, int] = field(default_factory=dict)
+    leads_out: frozenset[str] = frozenset()
+    leads_back: frozenset[str] = frozenset()
+    waiting_for: str | None = None
+    parked: Mapping[str, Any] | None = None
+    danger: tuple[str, ...] = ()
+    released: bool = False
+    swaps: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    counts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
+    agreed: str = ""
+    report: Mapping[str, Any] | None = None
+    checks: Mapping[str, Any] = field(default_factory=dict)
+    cold_starts: int = 0
+    came_back: bool = False
+    tests: tuple[tuple[str, str], ...] = ()
+    settled: tuple[Mapping[str, Any], ...] = ()
+
+    def next_step(self, plan: JobPlan) -> JobStep | None:
+        """The first step not done yet."""
+        return next((step for step in plan.steps if step.id not in self.done), None)
+
+    @property
+    def leads_off(self) -> frozenset[str]:
+        """Leads that are out now."""
+        return self.leads_out - self.leads_back
+
+
+def open_gates(plan: JobPlan, standing: Standing, rules: GateRules | None = None) -> tuple[Gate, ...]:
+    """Gates that stand before the next step and are not passed.
+
+    Parameters
+    ----------
+    plan : of the job · standing : as folded · rules : the company's
+
+    Returns
+    -------
+    tuple of Gate : none when the step may be done, or nothing is left to do
+    """
+    step = standing.next_step(plan)
+    if step is None:
+        return ()
+    return tuple(gate for gate in gates_before(plan, step, rules) if gate.id not in standing.passed)
+
+
+def fold(plan: JobPlan, entries: Iterable[Entry]) -> Standing:
+    """What a journal adds up to.
+
+    Parameters
+    ----------
+    plan : of the job · entries : in the order they were written
+
+    Returns
+    -------
+    Standing
+    """
+    standing = Standing()
+    for entry in effective(entries):
+        change = CHANGES.get(entry.kind)
+        standing = change(plan, standing, entry.data) if change else standing
+    return standing
+
+
+def effective(entries: Iterable[Entry]) -> list[Entry]:
+    """The entries that hold: `back` takes the last step out again. A power test that was taken back had the power on all the same.
+
+    Parameters
+    ----------
+    entries : in the order they were written
+
+    Returns
+    -------
+    list of Entry : without `back`
+    """
+    kept: list[Entry] = []
+    for entry in entries:
+        if entry.kind != "back":
+            kept.append(entry)
+            continue
+        last = next((place for place in reversed(range(len(kept))) if kept[place].kind == "step"), None)
+        if last is not None:
+            undone = kept.pop(last)
+            if undone.data["step"] == TEST:
+                kept.insert(last, Entry("power_on"))
+    return kept
+
+
+def _started(standing: Standing) -> JobState:
+    return JobState.RUNNING if standing.state in (JobState.OPEN, JobState.WAITING) else standing.state
+
+
+def _step(plan: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    step = plan.step(data["step"])
+    if step is None:
+        return standing
+    standing = replace(standing, state=_started(standing), done=(*standing.done, step.id), counts={**standing.counts, step.id: dict(data)})
+    if step.id == TEST:
+        standing = _power_on(plan, standing, data)
+    if step.phase == Phase.OPENING:
+        return _opened(standing, step, data)
+    if step.phase == Phase.SWAP and step.position:
+        swap = {key: value for key, value in data.items() if key != "step"}
+        return replace(standing, swaps={**standing.swaps, step.position: swap})
+    return _closed(standing, data) if step.phase == Phase.CLOSING else standing
+
+
+def loose_out(step: JobStep, data: Mapping[str, Any]) -> Counter[str]:
+    """Loose screws a step put into the tray: counted ones if they were counted, else as the page says (rule F2)."""
+    counted, captive = data.get("screws") or {}, data.get("captive") or {}
+    out: Counter[str] = Counter()
+    for group in step.screws:
+        unknown = 0 if captive.get(group.group) else group.unknown
+        out[group.group] += int(counted.get(group.group, group.loose + unknown))
+    return +out
+
+
+def _opened(standing: Standing, step: JobStep, data: Mapping[str, Any]) -> Standing:
+    out = Counter(standing.tray_out) + loose_out(step, data)
+    return replace(standing, tray_out=dict(out), leads_out=standing.leads_out | {lead.name for lead in step.leads})
+
+
+def _closed(standing: Standing, data: Mapping[str, Any]) -> Standing:
+    back = Counter(standing.tray_back) + Counter({group: int(count) for group, count in (data.get("screws") or {}).items()})
+    return replace(standing, tray_back=dict(back), leads_back=standing.leads_back | set(data.get("leads") or ()))
+
+
+def _refit(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    """Screws and leads put back after their step: what was forgotten and found."""
+    return _closed(standing, data)
+
+
+def _gate(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    return replace(standing, state=_started(standing), passed=standing.passed | {data["gate"]})
+
+
+def _waive(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    words = f"{data['reason']} ({data['name']})"
+    return replace(
+        standing, state=_started(standing), passed=standing.passed | {data["gate"]}, waived={**standing.waived, data["gate"]: words}
+    )
+
+
+def _power_on(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
+    """Every power-on opens power and isolation again, waived or not (rule G1)."""
+    return replace(standing, passed=standing.passed - {"power", "isolation"})
+
+
+def _wait(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    return replace(standing, state=JobState.WAITING, waiting_for=data["for"])
+
+
+def _park(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    return replace(standing, state=JobState.PARKED, parked=dict(data))
+
+
+def _resume(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
+    """A machine that stood about is not known to be isolated any more: the gates are asked again."""
+    state = JobState.RUNNING if standing.done else JobState.OPEN
+    return replace(standing, state=state, waiting_for=None, parked=None, passed=standing.passed - {"power", "isolation", "static"})
+
+
+def _danger(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    return replace(standing, state=JobState.STOPPED, danger=tuple(data["signs"]), released=False)
+
+
+def _release(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
+    return replace(standing, state=JobState.RUNNING, released=True, passed=standing.passed - {"power", "isolation", "pack"})
+
+
+def _cold_start(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    good = bool(data.get("good"))
+    return replace(standing, cold_starts=standing.cold_starts + good, came_back=standing.came_back or not good)
+
+
+Change = Callable[[JobPlan, Standing, Mapping[str, Any]], Standing]
+CHANGES: Mapping[str, Change] = {
+    "step": _step,
+    "refit": _refit,
+    "gate": _gate,
+    "waive": _waive,
+    "power_on": _power_on,
+    "wait": _wait,
+    "park": _park,
+    "resume": _resume,
+    "danger": _danger,
+    "release": _release,
+    "cold_start": _cold_start,
+    "agree": lambda _, standing, data: replace(standing, agreed=data["words"]),
+    "report": lambda _, standing, data: replace(standing, report=dict(data)),
+    "check": lambda _, standing, data: replace(standing, checks={**standing.checks, **data}),
+    "test": lambda _, standing, data: replace(standing, tests=(*standing.tests, (data["test"], data["outcome"]))),
+    "settle": lambda _, standing, data: replace(standing, settled=(*standing.settled, dict(data))),
+    "watch": lambda _, standing, __: replace(standing, state=JobState.WATCHING),
+    "close": lambda _, standing, __: replace(standing, state=JobState.CLOSED),
+    "abandon": lambda _, standing, __: replace(standing, state=JobState.ABANDONED),
+}

@@ -1,0 +1,76 @@
+"""Facts a page leaves open, asked when the part they are about is visible: "settle while open"."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from almanac.core.parts.answers import known
+from almanac.core.workbench.plan import JobPlan, Phase
+
+WEAK = frozenset({"inferred", "told", "assumed"})
+QUESTIONS: Mapping[str, tuple[tuple[str, str], ...]] = {
+    "fan": (("ordered", "ordered alone or with its sink?"), ("side", "which side, as the user sits?")),
+    "battery": (("energy_wh", "Wh on the label?"), ("plug", "which plug?")),
+    "memory": (("grade_mt_s", "grade of the slot or module in MT/s?"),),
+    "ssd": (("bus", "bus of the slot: SATA or NVMe?"), ("double_sided", "room for a double-sided drive?")),
+}
+"""What each kind is asked for where the page says nothing."""
+
+
+@dataclass(frozen=True)
+class OpenFact:
+    """One fact to settle: where it is written, the question, what the page says now, and after which step it is visible."""
+
+    position: str
+    field: str
+    name: str
+    question: str
+    now: str | None
+    after_step: str
+
+
+def open_facts(page: Mapping[str, Any], plan: JobPlan) -> list[OpenFact]:
+    """Facts still open of everything this job lays bare.
+
+    Parameters
+    ----------
+    page : the whole page · plan : of the job
+
+    Returns
+    -------
+    list of OpenFact, in the order they become visible
+    """
+    entries = {entry["key"]: entry for entry in page.get("positions") or []}
+    found: list[OpenFact] = []
+    seen: set[str] = set()
+    for step in plan.steps:
+        if step.phase != Phase.OPENING:
+            continue
+        for key in (*step.exposes, *step.frees):
+            if key in entries and key not in seen:
+                seen.add(key)
+                found += _of_position(entries[key], step.id)
+    return found
+
+
+def _of_position(entry: Mapping[str, Any], step: str) -> Iterator[OpenFact]:
+    if (entry.get("serviceability") or "unknown") == "unknown":
+        yield OpenFact(entry["key"], "serviceability", "serviceability", f"{_label(entry)}: how is it held?", None, step)
+    takes = entry.get("takes") or {}
+    asked = set()
+    for name, statements in takes.items():
+        fact = known(takes, name)
+        if fact is None or fact.grade.value in WEAK:
+            asked.add(name)
+            now = f"{fact.value} ({fact.grade.value})" if fact else None
+            yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {name.replace('_', ' ')}?", now, step)
+        del statements
+    for name, question in QUESTIONS.get(entry["kind"], ()):
+        if name not in takes and name not in asked:
+            yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {question}", None, step)
+
+
+def _label(entry: Mapping[str, Any]) -> str:
+    return str(entry.get("label") or entry["key"])
