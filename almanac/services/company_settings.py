@@ -19,8 +19,17 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "review_days": (0, 180, "a whole number of days from 0 to 180"),
     "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
     "fixed_share": (0.0, 1.0, "a share from 0 to 1"),
+    "cold_starts": (1, 20, "a whole number of cold starts from 1 to 20"),
+    "watch_days": (0, 180, "a whole number of days from 0 to 180"),
+    "hold_seconds": (5, 120, "seconds from 5 to 120"),
+    "labour_per_hour": (0, 1000, "an amount from 0 to 1,000"),
+    "machine_price": (0, 100_000, "an amount from 0 to 100,000"),
+    "machine_years": (0.5, 20, "years from 0.5 to 20"),
+    "setup_minutes": (0, 1000, "minutes from 0 to 1,000"),
+    "age_penalty": (0.0, 1.0, "a share from 0 to 1"),
+    "talk_ratio": (0.05, 5.0, "a ratio from 0.05 to 5"),
 }
-WHOLE = {"review_days", "floor"}
+WHOLE = {"review_days", "floor", "cold_starts", "watch_days"}
 
 
 @dataclass(frozen=True)

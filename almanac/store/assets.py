@@ -7,7 +7,7 @@ from datetime import date
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Asset, AssetStay, DeviceModel, Fits, Part, Position, Site, Tenure, Unit
+from almanac.store.models import Asset, AssetStay, DeviceModel, EventLine, EventRevision, Fits, Part, Position, Site, Tenure, Unit
 
 
 def asset_by_tag(session: Session, tag: str, *, lock: bool = False) -> Asset | None:
@@ -70,3 +70,14 @@ def fits_of(session: Session, position_ids: list[int]) -> dict[int, list[tuple[F
 def part_by_number(session: Session, number: str) -> Part | None:
     """The part with a number, upper and lower case alike."""
     return session.scalar(select(Part).where(func.upper(Part.number) == number.strip().upper()))
+
+
+def units_removed_by(session: Session, incident_id: int) -> dict[int, int]:
+    """Units an incident's first revision took out, by position."""
+    query = (
+        select(EventLine.position_id, Tenure.unit_id)
+        .join(EventRevision, EventRevision.id == EventLine.revision_id)
+        .join(Tenure, Tenure.id == EventLine.removed_tenure_id)
+        .where(EventRevision.incident_id == incident_id, EventRevision.number == 1, EventLine.action != "kept")
+    )
+    return {position: unit for position, unit in session.execute(query)}

@@ -78,6 +78,12 @@ def fleet_counts(session: Session, *, as_of: date) -> dict[int, int]:
     return {model: count for model, count in session.execute(query)}
 
 
+def ages_in_service(session: Session, model_id: int, today: date) -> list[int]:
+    """Days in service of every machine of a model that is still there."""
+    query = select(Asset.in_service_on).where(Asset.model_id == model_id, Asset.retired_on.is_(None), Asset.in_service_on <= today)
+    return [(today - day).days for day in session.scalars(query)]
+
+
 OPTION_COUNTS = """
 SELECT o.key AS option, o.value #>> '{}' AS value, count(*) AS machines
 FROM asset a CROSS JOIN LATERAL jsonb_each(a.options) o

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from almanac.core.triage.confirm import Evidence
 from almanac.services.ledger.record import IncidentRequest, LineRequest
 
 TODAY = date(2026, 11, 1)
+WATCHED = TODAY - timedelta(days=14)
+PROVEN = Evidence(cold_starts=5, fails_elsewhere=True)
 
 
 @dataclass(frozen=True)
@@ -40,7 +43,14 @@ def bench(session: Session, kind: str = "battery", *, stocked: bool = True) -> B
 def incident(where: Bench, *, action: str = "replaced", **changes: object) -> IncidentRequest:
     replaced = action == "replaced"
     line = LineRequest(where.position_id, action, where.part if replaced else None, where.site if replaced else None)
-    values: dict[str, object] = {"tag": where.tag, "occurred_on": TODAY, "reason": "will not start", "finding": "open", "lines": [line]}
+    values: dict[str, object] = {
+        "tag": where.tag,
+        "occurred_on": TODAY,
+        "reason": "will not start",
+        "finding": "open",
+        "lines": [line],
+        "evidence": PROVEN,
+    }
     return IncidentRequest(**(values | changes))  # type: ignore[arg-type]
 
 
@@ -57,3 +67,18 @@ def in_bucket(session: Session, part: str, bucket: str) -> int:
            WHERE p.number = :part AND m.bucket = :bucket"""
     )
     return int(session.scalar(query, {"part": part, "bucket": bucket}) or 0)
+
+
+def watch_days(session: Session, days: int) -> None:
+    """What the company asks a cure to hold for."""
+    session.execute(
+        text("""INSERT INTO setting (scope, scope_key, key, number, value, from_on, recorded_at)
+                VALUES ('company', '', 'watch_days', 1, to_jsonb(CAST(:days AS integer)), '2026-01-01', now())"""),
+        {"days": days},
+    )
+
+
+def site_of(session: Session, tag: str) -> str:
+    """Code of the site where a machine stands."""
+    query = "SELECT s.code FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL JOIN site s ON s.id = y.site_id"
+    return str(session.execute(text(f"{query} WHERE a.tag = :tag"), {"tag": tag}).scalar_one())

@@ -11,13 +11,20 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import REMOVED_TO, Finding
+from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import Clock
 from almanac.services.errors import NeedsConfirmation, NotFound, Refused, Stale
 from almanac.services.ledger.correct import CorrectionRequest, correct_incident
 from almanac.services.ledger.read import read_card, read_history, read_page
 from almanac.services.ledger.record import LineRequest, record_incident
 from almanac.store.incidents import LogFilter
-from tests.services.helpers import TODAY, bench, in_bucket, incident, units
+from tests.services.helpers import PROVEN, TODAY, WATCHED, Bench, bench, in_bucket, incident, site_of, units, watch_days
+
+
+@pytest.fixture
+def at_once(session: Session) -> None:
+    """A company that watches no days: these tests are of what follows."""
+    watch_days(session, 0)
 
 
 def correction(**changes: object) -> CorrectionRequest:
@@ -28,6 +35,7 @@ def correction(**changes: object) -> CorrectionRequest:
         "finding": "confirmed",
         "minutes": 20,
         "note": "",
+        "evidence": PROVEN,
     }
     return CorrectionRequest(**(values | changes))  # type: ignore[arg-type]
 
@@ -49,6 +57,7 @@ def test_a_replacement_ends_a_tenure_begins_another_and_moves_stock(session: Ses
     assert entry.lines[0].age_days > 90
 
 
+@pytest.mark.usefixtures("at_once")
 @settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     st.sampled_from(["replaced", "removed", "kept"]),
@@ -59,6 +68,12 @@ def test_units_are_conserved_whatever_is_found(session: Session, clock: Clock, a
     """Fitted + on hand + harvested + quarantined + scrapped + returned is the same before and after, through all revisions."""
     nested = session.begin_nested()
     where, before = bench(session, kind), units(session)
+    if Finding.DEAD_ON_ARRIVAL in found:  # only a part fitted lately can be
+        session.execute(
+            text("""UPDATE tenure SET fitted_on = :day, observed_from = :day
+                    WHERE removed_on IS NULL AND position_id = :p AND asset_id = (SELECT id FROM asset WHERE tag = :t)"""),
+            {"day": WATCHED, "p": where.position_id, "t": where.tag},
+        )
     number = record_incident(session, incident(where, action=action, finding=found[0].value), clock=clock, author_id=2)
     for place, finding in enumerate(found[1:], start=1):
         correct_incident(session, number, correction(expected_number=place, finding=finding.value), clock=clock, author_id=2)
@@ -71,6 +86,7 @@ def test_units_are_conserved_whatever_is_found(session: Session, clock: Clock, a
     nested.rollback()
 
 
+@pytest.mark.usefixtures("at_once")
 def test_a_correction_is_a_new_revision_and_nothing_is_erased(session: Session, clock: Clock) -> None:
     where = bench(session)
     number = record_incident(session, incident(where), clock=clock, author_id=2)
@@ -82,6 +98,7 @@ def test_a_correction_is_a_new_revision_and_nothing_is_erased(session: Session, 
     assert in_bucket(session, where.part, "scrapped") > 0
 
 
+@pytest.mark.usefixtures("at_once")
 @pytest.mark.parametrize("days", [-3, -40, 0])
 def test_a_corrected_day_moves_the_tenures(session: Session, clock: Clock, days: int) -> None:
     where = bench(session)
@@ -97,12 +114,14 @@ def test_a_corrected_day_moves_the_tenures(session: Session, clock: Clock, days:
     assert rows == (day, day, day)
 
 
+@pytest.mark.usefixtures("at_once")
 def test_a_day_moved_forward_does_not_collide_with_itself(session: Session, clock: Clock) -> None:
     where = bench(session)
     number = record_incident(session, incident(where, occurred_on=TODAY - timedelta(days=20)), clock=clock, author_id=2)
     assert correct_incident(session, number, correction(occurred_on=TODAY - timedelta(days=2)), clock=clock, author_id=2) == 2
 
 
+@pytest.mark.usefixtures("at_once")
 def test_a_stale_correction_is_refused(session: Session, clock: Clock) -> None:
     number = record_incident(session, incident(bench(session)), clock=clock, author_id=2)
     correct_incident(session, number, correction(), clock=clock, author_id=2)
@@ -117,6 +136,7 @@ def test_an_incident_that_does_not_exist(session: Session, clock: Clock) -> None
         read_history(session, 999999)
 
 
+@pytest.mark.usefixtures("at_once")
 def test_a_spill_is_one_incident_with_several_parts(session: Session, clock: Clock) -> None:
     where = bench(session)
     other = session.execute(
@@ -218,6 +238,7 @@ def test_a_duplicate_asks_and_is_recorded_when_confirmed(session: Session, clock
     record_incident(session, incident(where, action="kept", confirmed=frozenset({"duplicate"})), clock=clock, author_id=2)
 
 
+@pytest.mark.usefixtures("at_once")
 def test_a_unit_replaced_twice_in_a_month(session: Session, clock: Clock) -> None:
     where = bench(session, "fan")
     session.execute(
@@ -252,3 +273,80 @@ def test_a_card_leaves_out_what_the_option_rules_out(session: Session) -> None:
     assert ("battery_small" in keys) == (option == "56 Wh")
     session.execute(text("UPDATE asset SET options = '{}' WHERE tag = :tag"), {"tag": tag})
     assert {"battery_small", "battery_large"} <= {position.key for position, _, _ in read_card(session, tag, today=TODAY).positions}
+
+
+def test_confirmed_is_earned_by_watching_and_by_the_old_part(session: Session, clock: Clock) -> None:
+    where = bench(session, "fan")
+    with pytest.raises(Refused, match="not confirmed yet: still to watch: 14 days; leave it open until then"):
+        record_incident(session, incident(where, finding="confirmed"), clock=clock, author_id=2)
+    number = record_incident(session, incident(where, occurred_on=WATCHED), clock=clock, author_id=2)
+    unproven = correction(occurred_on=WATCHED, evidence=Evidence(cold_starts=5))
+    with pytest.raises(Refused, match="nobody tried the old part elsewhere"):
+        correct_incident(session, number, unproven, clock=clock, author_id=2)
+    works = correction(occurred_on=WATCHED, evidence=Evidence(cold_starts=5, fails_elsewhere=False))
+    with pytest.raises(Refused, match="no fault found in it"):
+        correct_incident(session, number, works, clock=clock, author_id=2)
+    assert correct_incident(session, number, correction(occurred_on=WATCHED), clock=clock, author_id=2) == 2
+
+
+def test_dead_on_arrival_is_within_a_fortnight(session: Session, clock: Clock) -> None:
+    assert "dead on arrival is within 14 days" in _faults(session, clock, finding="dead_on_arrival")["finding"]
+
+
+def _recover(session: Session, clock: Clock, where: Bench, **line: object) -> None:
+    taken = LineRequest(where.position_id, "removed", removed_to="harvested", **line)  # type: ignore[arg-type]
+    record_incident(
+        session,
+        incident(where, finding="preventive", occurred_on=WATCHED, lines=[taken], confirmed=frozenset({"serial"})),
+        clock=clock,
+        author_id=2,
+    )
+
+
+def test_a_recovered_part_is_stock_only_after_its_test_and_keeps_its_age(session: Session, clock: Clock) -> None:
+    where = bench(session, "ssd")
+    site = site_of(session, where.tag)
+    again = LineRequest(where.position_id, "replaced", where.part, site, source="harvested")
+    _recover(session, clock, where, removed_serial="S-77")
+    with pytest.raises(Refused, match="holds 0 tested recovered of"):
+        record_incident(session, incident(where, lines=[again]), clock=clock, author_id=2)
+    session.execute(text("UPDATE unit SET tested_on = '2026-10-30', tested_as = 'good' WHERE serial = 'S-77'"))
+    before = units(session)
+    record_incident(session, incident(where, lines=[again], finding="upgrade"), clock=clock, author_id=2)
+    age, serial = session.execute(
+        text("""SELECT t.age_at_fitting_days, u.serial FROM tenure t JOIN unit u ON u.id = t.unit_id JOIN asset a ON a.id = t.asset_id
+                WHERE a.tag = :tag AND t.position_id = :p AND t.removed_on IS NULL"""),
+        {"tag": where.tag, "p": where.position_id},
+    ).one()
+    assert serial == "S-77"
+    assert age > 60
+    assert units(session) == before
+
+
+def test_recovered_packs_are_never_stock_and_odd_buckets_are_refused(session: Session, clock: Clock) -> None:
+    where = bench(session)
+    lines = [LineRequest(where.position_id, "replaced", where.part, where.site, source="harvested", removed_to="on_hand", tested="good")]
+    assert set(_faults(session, clock, lines=lines)) == {"lines.0.source", "lines.0.removed_to", "lines.0.tested"}
+
+
+def test_another_serial_than_the_recorded_one_asks_first(session: Session, clock: Clock) -> None:
+    where = bench(session, "ssd")
+    session.execute(
+        text("""UPDATE unit SET serial = 'S-1' WHERE id = (SELECT t.unit_id FROM tenure t JOIN asset a ON a.id = t.asset_id
+                WHERE a.tag = :tag AND t.position_id = :p AND t.removed_on IS NULL)"""),
+        {"tag": where.tag, "p": where.position_id},
+    )
+    line = LineRequest(where.position_id, "removed", removed_serial="S-2")
+    with pytest.raises(NeedsConfirmation, match="should hold serial S-1, read was S-2"):
+        record_incident(session, incident(where, lines=[line]), clock=clock, author_id=2)
+    record_incident(session, incident(where, lines=[line], confirmed=frozenset({"serial"})), clock=clock, author_id=2)
+
+
+def test_a_bucket_chosen_at_the_bench_is_what_a_later_finding_moves_from(session: Session, clock: Clock) -> None:
+    where, before = bench(session, "fan"), units(session)
+    line = LineRequest(where.position_id, "removed", removed_to="returned")
+    number = record_incident(session, incident(where, lines=[line], occurred_on=WATCHED), clock=clock, author_id=2)
+    correct_incident(session, number, correction(occurred_on=WATCHED, finding="no_fault_found"), clock=clock, author_id=2)
+    moved = session.execute(text("SELECT bucket, sum(quantity) FROM stock_move WHERE incident_id = :i GROUP BY 1"), {"i": number})
+    assert {bucket: int(quantity) for bucket, quantity in moved if quantity} == {"harvested": 1}
+    assert units(session) == before

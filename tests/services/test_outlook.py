@@ -21,7 +21,7 @@ from almanac.services.orders import OrderRequest, ReceiptRequest, place_order, r
 from almanac.services.outlook.lines import REMEMBERED
 from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
 from almanac.services.outlook.working import working_of
-from tests.services.helpers import bench, incident
+from tests.services.helpers import WATCHED, bench, incident
 
 PART = "OB-P14-60"
 
@@ -112,7 +112,7 @@ def test_the_entries_behind_a_figure_are_as_many_as_it_says(session: Session, st
 def test_an_incident_changes_the_outlook_at_once_and_only_its_kind(session: Session, clock: Clock) -> None:
     where = bench(session)
     before: dict[str, Any] = {line.part.number: line for line in read_outlook(session).lines}
-    record_incident(session, incident(where, finding="confirmed"), clock=clock, author_id=2)
+    record_incident(session, incident(where, finding="confirmed", occurred_on=WATCHED), clock=clock, author_id=2)
     after: dict[str, Any] = {line.part.number: line for line in read_outlook(session).lines}
     assert after[where.part].on_hand == before[where.part].on_hand - 1
     assert after[where.part].rate.rate > before[where.part].rate.rate

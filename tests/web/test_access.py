@@ -36,7 +36,13 @@ def _calls(app: Flask) -> list[tuple[str, str, Role]]:
         if access == ANYONE:
             continue
         path = re.sub(r"<int:\w+>", "1", rule.rule).replace("<tag>", "SK-0001")
-        path = path.replace("<number>", "OF-P14").replace("<name>", "sites").replace("<position>", "drive").replace("<digest>", "none")
+        path = (
+            path.replace("<number>", "OF-P14")
+            .replace("<name>", "sites")
+            .replace("<position>", "drive")
+            .replace("<digest>", "none")
+            .replace("<symptom_id>", "loud_fan")
+        )
         for method in (rule.methods or set()) - {"HEAD", "OPTIONS"}:
             found.append((method, path, Role(access)))
     return found

@@ -80,11 +80,18 @@ def test_recording_settling_and_reading_an_incident(technician: Client, session:
     made = technician.post("/api/v1/incidents", _incident(where))
     assert made.status_code == 201
     number = made.get_json()["incident_id"]
-    correction = {"expected_number": 1, "occurred_on": "2026-11-01", "reason": "grinds", "finding": "confirmed", "minutes": 20, "note": ""}
+    correction = {
+        "expected_number": 1,
+        "occurred_on": "2026-11-01",
+        "reason": "grinds",
+        "finding": "no_fault_found",
+        "minutes": 20,
+        "note": "",
+    }
     assert technician.post(f"/api/v1/incidents/{number}/revisions", correction).status_code == 201
     assert technician.post(f"/api/v1/incidents/{number}/revisions", correction).status_code == 409
     history = technician.get(f"/api/v1/incidents/{number}").get_json()["revisions"]
-    assert [revision["finding"] for revision in history] == ["open", "confirmed"]
+    assert [revision["finding"] for revision in history] == ["open", "no_fault_found"]
     after = technician.get("/api/v1/outlook").get_json()
     held = [{line["number"]: line["on_hand"] for line in view["lines"]}[where.part] for view in (before, after)]
     assert held[1] == held[0] - 1

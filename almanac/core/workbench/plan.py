@@ -11,7 +11,7 @@ from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.operations import Minutes, Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
-from almanac.core.teardown.route import Route
+from almanac.core.teardown.route import Route, plan_route
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
 """Parts whose fault shows at once and costs a second opening if found after closing."""
@@ -79,6 +79,7 @@ class JobPlan:
 
     wait_minutes : the maker's waiting time after the mains is out, None where nobody stated it
     cuts_power : whether a step of the page isolates · settings_cells : positions that hold the settings
+    test_reason : why it is tested before closing, or not · consumables, kit : what is used up, what must lie ready
     """
 
     form: str
@@ -88,6 +89,8 @@ class JobPlan:
     cuts_power: bool = False
     settings_cells: tuple[str, ...] = ()
     test_reason: str = ""
+    consumables: tuple[str, ...] = ()
+    kit: tuple[str, ...] = ()
 
     def step(self, name: str) -> JobStep | None:
         """A step by its id."""
@@ -125,6 +128,38 @@ class Machine:
     carries_over: Mapping[str, Sequence[str]] = field(default_factory=dict)
 
 
+def job_route(
+    teardown: Teardown,
+    targets: Sequence[str],
+    *,
+    direct: Collection[str] = (),
+    include: Collection[str] = (),
+    lift_pack_out: bool = False,
+) -> Route:
+    """A route with the power cut: what is only laid bare, such as a free place, is not worked on live (rule G1).
+
+    Parameters
+    ----------
+    teardown : the graph · targets, direct, include, lift_pack_out : as in `plan_route`
+
+    Returns
+    -------
+    Route : the cheapest that cuts the power, where the page knows how and the way goes inside
+
+    Raises
+    ------
+    ContractError, NoEstimate : as in `plan_route`
+    """
+
+    def plan(more: Collection[str]) -> Route:
+        return plan_route(teardown, targets, direct=direct, include=[*include, *more], lift_pack_out=lift_pack_out)
+
+    route = plan(())
+    if route.isolated or not teardown.isolating or all(step.outside for step in route.steps):
+        return route
+    return min((plan((name,)) for name in teardown.isolating), key=lambda item: item.minutes)
+
+
 def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: bool | None = None, done: Sequence[str] = ()) -> JobPlan:
     """The steps of a job from its route.
 
@@ -160,6 +195,8 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
         cuts_power=bool(isolating),
         settings_cells=machine.settings_cells,
         test_reason=why,
+        consumables=route.kit.consumables,
+        kit=(*route.kit.tools, *route.kit.aids, *route.kit.spares),
     )
 
 

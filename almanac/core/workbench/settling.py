@@ -67,8 +67,12 @@ def _of_position(entry: Mapping[str, Any], step: str) -> Iterator[OpenFact]:
             now = f"{fact.value} ({fact.grade.value})" if fact else None
             yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {name.replace('_', ' ')}?", now, step)
         del statements
+    if entry.get("serviceability") == "soldered":
+        return
+    form = known(takes, "form")
     for name, question in QUESTIONS.get(entry["kind"], ()):
-        if name not in takes and name not in asked:
+        flat = name == "double_sided" and (form is None or form.value != "M.2")
+        if name not in takes and name not in asked and not flat:
             yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {question}", None, step)
 
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 
 from sqlalchemy.orm import Session
 
-from almanac.core.life.outcomes import REMOVED_TO, Finding
+from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
+from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
-from almanac.services.ledger.record import account_faults, add_move, add_revision
+from almanac.services.ledger.effects import add_move
+from almanac.services.ledger.evidence import check_findings
+from almanac.services.ledger.record import account_faults, add_revision
 from almanac.services.words import day as day_words
 from almanac.store import incidents
 from almanac.store.models import EventLine, EventRevision, Site, Tenure
@@ -26,6 +29,7 @@ class CorrectionRequest:
     finding: str
     minutes: int | None
     note: str
+    evidence: Evidence = field(default_factory=Evidence)
 
 
 def correct_incident(session: Session, incident_id: int, request: CorrectionRequest, *, clock: Clock, author_id: int) -> int:
@@ -44,6 +48,8 @@ def correct_incident(session: Session, incident_id: int, request: CorrectionRequ
     lines = incidents.revision_lines(session, before.id)
     if faults := account_faults(request, clock):
         raise Refused(*faults)
+    if request.finding != before.finding:
+        check_findings([(Finding(request.finding), _age(session, lines, request.occurred_on))], request, session, clock)
     if request.occurred_on != before.occurred_on:
         _move_day(session, lines, request.occurred_on, session.get_one(Site, incident.site_id))
     revision = add_revision(session, incident.id, before.number + 1, request, clock=clock, author_id=author_id)
@@ -53,6 +59,12 @@ def correct_incident(session: Session, incident_id: int, request: CorrectionRequ
     incident.is_open = revision.finding == Finding.OPEN
     session.flush()
     return revision.number
+
+
+def _age(session: Session, lines: list[EventLine], day: date) -> int | None:
+    """Days since the youngest of the parts that came out was fitted."""
+    tenures = [session.get_one(Tenure, line.removed_tenure_id) for line in lines if line.removed_tenure_id]
+    return min(((day - tenure.fitted_on).days for tenure in tenures), default=None)
 
 
 def _move_day(session: Session, lines: list[EventLine], day: date, site: Site) -> None:
@@ -84,7 +96,8 @@ def _move_day(session: Session, lines: list[EventLine], day: date, site: Site) -
 def _carry_over(session: Session, line: EventLine, before: EventRevision, revision: EventRevision, site_id: int, clock: Clock) -> None:
     """The line again, with the new finding where it followed the incident's; the removed unit changes its bucket."""
     finding = Finding(revision.finding if line.finding == before.finding else line.finding)
-    old, new = REMOVED_TO[Finding(line.finding)], REMOVED_TO[finding]
+    old = Bucket(line.removed_to) if line.removed_to else REMOVED_TO[Finding(line.finding)]
+    new = old if finding == line.finding else REMOVED_TO[finding]
     if line.action != "kept" and line.removed_part_id is not None and old is not new:
         for bucket, quantity in ((old, -1), (new, 1)):
             add_move(
@@ -110,5 +123,7 @@ def _carry_over(session: Session, line: EventLine, before: EventRevision, revisi
             fitted_tenure_id=line.fitted_tenure_id,
             fitted_part_id=line.fitted_part_id,
             shelf_site_id=line.shelf_site_id,
+            fitted_from=line.fitted_from,
+            removed_to=new.value if line.action != "kept" and line.removed_part_id is not None else None,
         )
     )

@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Protocol
 
 from sqlalchemy.orm import Session
 
-from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
+from almanac.core.life.outcomes import Bucket, Finding
+from almanac.core.parts.kinds import Kind
+from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, Refused
+from almanac.services.ledger.effects import FoundLine, carry_out
+from almanac.services.ledger.evidence import check_findings
 from almanac.services.words import day
-from almanac.store import assets, catalog, incidents, shelves
-from almanac.store.models import Asset, EventLine, EventRevision, Incident, Part, Position, Site, StockMove, Tenure, Unit
+from almanac.store import assets, catalog, incidents, shelves, units
+from almanac.store.models import Asset, EventRevision, Incident, Part, Position, Site, Tenure
 
 
 @dataclass(frozen=True)
 class LineRequest:
-    """What was done at one position: `replaced` with a part from a shelf, `removed` without one, or `kept`."""
+    """What was done at one position: `replaced` with a part from a shelf, `removed` without one, or `kept`.
+
+    source : bucket the new part came from, on hand or harvested · removed_to : bucket the old one goes to, None as the finding says
+    removed_serial : read on the old part · tested : what the test of a recovered part said, good or worn
+    """
 
     position_id: int
     action: str
@@ -26,6 +34,10 @@ class LineRequest:
     shelf_site: str | None = None
     serial: str | None = None
     finding: str | None = None
+    source: str = "on_hand"
+    removed_to: str | None = None
+    removed_serial: str | None = None
+    tested: str | None = None
 
 
 @dataclass(frozen=True)
@@ -40,19 +52,7 @@ class IncidentRequest:
     minutes: int | None = None
     note: str = ""
     confirmed: frozenset[str] = frozenset()
-
-
-@dataclass(frozen=True)
-class _Line:
-    """A line whose names were found."""
-
-    place: int
-    request: LineRequest
-    position: Position
-    finding: Finding
-    tenure: Tenure | None
-    part: Part | None
-    site: Site | None
+    evidence: Evidence = field(default_factory=Evidence)
 
 
 def record_incident(session: Session, request: IncidentRequest, *, clock: Clock, author_id: int) -> int:
@@ -67,6 +67,7 @@ def record_incident(session: Session, request: IncidentRequest, *, clock: Clock,
     if site is None:
         raise Refused(Fault("occurred_on", f"{asset.tag} stood at no site on {day(request.occurred_on)}: correct its stays first"))
     lines = _find(session, asset, request)
+    check_findings([(line.finding, line.age_days(request.occurred_on)) for line in lines], request, session, clock)
     _check_stock(session, lines)
     _ask(session, asset, request, lines)
     incident = Incident(
@@ -76,7 +77,7 @@ def record_incident(session: Session, request: IncidentRequest, *, clock: Clock,
     session.flush()
     revision = add_revision(session, incident.id, 1, request, clock=clock, author_id=author_id)
     for line in lines:
-        _carry_out(session, asset, site, line, revision, clock)
+        carry_out(session, asset, site, line, revision, clock)
     session.flush()
     return incident.id
 
@@ -140,13 +141,13 @@ def _asset(session: Session, request: IncidentRequest, clock: Clock) -> Asset:
     return asset
 
 
-def _find(session: Session, asset: Asset, request: IncidentRequest) -> list[_Line]:
+def _find(session: Session, asset: Asset, request: IncidentRequest) -> list[FoundLine]:
     """Resolve every line; all faults are reported, not only the first."""
     positions = {position.id: position for position in assets.positions_of_model(session, asset.model_id)}
     tenures = assets.open_tenures(session, asset.id)
     sites = {site.code: site for site in catalog.sites(session)}
     faults: list[Fault] = []
-    found: list[_Line] = []
+    found: list[FoundLine] = []
     seen: set[int] = set()
     for place, line in enumerate(request.lines):
         position = positions.get(line.position_id)
@@ -159,7 +160,8 @@ def _find(session: Session, asset: Asset, request: IncidentRequest) -> list[_Lin
         part = assets.part_by_number(session, line.part_number) if line.part_number else None
         site = sites.get(line.shelf_site or "")
         faults += _line_faults(session, asset, request, place, line, (position, tenure, part, site))
-        found.append(_Line(place, line, position, Finding(line.finding or request.finding), tenure, part, site))
+        old = tenures[position.id][2] if position.id in tenures else None
+        found.append(FoundLine(place, line, position, Finding(line.finding or request.finding), tenure, part, site, old))
     if faults:
         raise Refused(*faults)
     return found
@@ -182,6 +184,7 @@ def _line_faults(
             faults.append(Fault(f"lines.{place}.shelf_site", "choose the shelf the part came from"))
         if part is not None:
             faults += _fit_faults(session, request, place, position, part)
+    faults += _bucket_faults(place, line, position)
     if tenure is not None and line.action != "kept" and request.occurred_on < tenure.fitted_on:
         faults.append(
             Fault(
@@ -194,6 +197,18 @@ def _line_faults(
         faults.append(
             Fault("occurred_on", f"{position.label} was already changed on {day(later.removed_on)}: record incidents in order of day")
         )
+    return faults
+
+
+def _bucket_faults(place: int, line: LineRequest, position: Position) -> list[Fault]:
+    """Where the new part comes from and the old one goes (rules B4, B7, N7)."""
+    faults = []
+    if position.kind == Kind.BATTERY and line.source == Bucket.HARVESTED:
+        faults.append(Fault(f"lines.{place}.source", "a recovered pack is never stock: take a new one"))
+    if line.removed_to == Bucket.ON_HAND:
+        faults.append(Fault(f"lines.{place}.removed_to", "what came out of a machine is not new stock: harvested, after its test"))
+    if line.tested and line.removed_to != Bucket.HARVESTED:
+        faults.append(Fault(f"lines.{place}.tested", "a test is recorded of parts that go to harvested stock"))
     return faults
 
 
@@ -211,104 +226,38 @@ def _fit_faults(session: Session, request: IncidentRequest, place: int, position
     return []
 
 
-def _check_stock(session: Session, lines: list[_Line]) -> None:
+def _check_stock(session: Session, lines: list[FoundLine]) -> None:
     """No shelf gives more than it holds; the shelves are locked so that two people cannot take the same last part."""
-    wanted: dict[tuple[int, int], list[_Line]] = {}
+    wanted: dict[tuple[int, int, str], list[FoundLine]] = {}
     for line in sorted((line for line in lines if line.part and line.site), key=lambda line: (line.part.id, line.site.id)):  # type: ignore[union-attr]
-        wanted.setdefault((line.part.id, line.site.id), []).append(line)  # type: ignore[union-attr]
+        wanted.setdefault((line.part.id, line.site.id, line.request.source), []).append(line)  # type: ignore[union-attr]
     faults = []
-    for (part_id, site_id), takers in wanted.items():
-        held = shelves.balance(session, shelves.shelf_for_update(session, part_id, site_id).id)
+    for (part_id, site_id, source), takers in wanted.items():
+        shelf = shelves.shelf_for_update(session, part_id, site_id)
+        held = shelves.balance(session, shelf.id, Bucket(source))
+        if source == Bucket.HARVESTED:
+            held = min(held, len(units.harvested(session, part_id, site_id)))
         for line in takers[max(held, 0) :]:
             assert line.part is not None and line.site is not None
-            held_and_asked = f"{line.site.name} holds {held} of {line.part.number}, {len(takers)} asked for"
+            what = "tested recovered " if source == Bucket.HARVESTED else ""
+            held_and_asked = f"{line.site.name} holds {held} {what}of {line.part.number}, {len(takers)} asked for"
             message = f"{held_and_asked}: choose another shelf, or count the shelf first"
             faults.append(Fault(f"lines.{line.place}.shelf_site", message))
     if faults:
         raise Refused(*faults)
 
 
-def _ask(session: Session, asset: Asset, request: IncidentRequest, lines: list[_Line]) -> None:
+def _ask(session: Session, asset: Asset, request: IncidentRequest, lines: list[FoundLine]) -> None:
+    for line in lines:
+        read, known = line.request.removed_serial, line.unit.serial if line.unit else None
+        if read and known and read.strip().upper() != known.upper() and "serial" not in request.confirmed:
+            message = (
+                f"{line.position.label} should hold serial {known}, read was {read}: was it changed without a record? Record it as read?"
+            )
+            raise NeedsConfirmation("serial", message)
     if "duplicate" in request.confirmed:
         return
-    known = incidents.same_day_incident(session, asset.id, [line.position.id for line in lines], request.occurred_on)
-    if known is not None:
-        message = f"Incident {known} already covers this position of {asset.tag} on {day(request.occurred_on)}. Record a second one?"
-        raise NeedsConfirmation("duplicate", message, {"incident_id": str(known)})
-
-
-def _carry_out(session: Session, asset: Asset, site: Site, line: _Line, revision: EventRevision, clock: Clock) -> None:
-    """End the old tenure, begin the new one, write the stock moves and the line."""
-    removed = line.tenure if line.request.action != "kept" else None
-    if removed is not None:
-        removed.removed_on, removed.removal_recorded_at = revision.occurred_on, clock.now
-        session.flush()
-    fitted = _fit(session, asset, site, line, revision, clock) if line.request.action == "replaced" else None
-    moves = []
-    if fitted is not None and line.site is not None:
-        moves.append((fitted.part_id, line.site.id, Bucket.ON_HAND, -1, "fitted"))
-    if removed is not None:
-        moves.append((removed.part_id, site.id, REMOVED_TO[line.finding], 1, "removed"))
-    for part_id, site_id, bucket, quantity, cause in moves:
-        add_move(session, part_id, site_id, bucket, quantity, cause, moved_on=revision.occurred_on, clock=clock, revision=revision)
-    session.add(
-        EventLine(
-            revision_id=revision.id,
-            number=line.place + 1,
-            position_id=line.position.id,
-            action=line.request.action,
-            finding=line.finding.value,
-            removed_tenure_id=line.tenure.id if line.tenure else None,
-            removed_part_id=line.tenure.part_id if line.tenure else None,
-            fitted_tenure_id=fitted.id if fitted else None,
-            fitted_part_id=fitted.part_id if fitted else None,
-            shelf_site_id=line.site.id if fitted and line.site else None,
-        )
-    )
-
-
-def _fit(session: Session, asset: Asset, site: Site, line: _Line, revision: EventRevision, clock: Clock) -> Tenure:
-    assert line.part is not None
-    unit = Unit(part_id=line.part.id, serial=line.request.serial, condition="new", received_on=revision.occurred_on)
-    session.add(unit)
-    session.flush()
-    tenure = Tenure(
-        unit_id=unit.id,
-        part_id=line.part.id,
-        asset_id=asset.id,
-        model_id=asset.model_id,
-        position_id=line.position.id,
-        fitted_on=revision.occurred_on,
-        observed_from=max(revision.occurred_on, site.log_began_on),
-        recorded_at=clock.now,
-    )
-    session.add(tenure)
-    session.flush()
-    return tenure
-
-
-def add_move(
-    session: Session,
-    part_id: int,
-    site_id: int,
-    bucket: Bucket,
-    quantity: int,
-    cause: str,
-    *,
-    moved_on: date,
-    clock: Clock,
-    revision: EventRevision,
-) -> None:
-    """One stock move caused by an incident's revision."""
-    session.add(
-        StockMove(
-            shelf_id=shelves.shelf_for_update(session, part_id, site_id).id,
-            bucket=bucket.value,
-            quantity=quantity,
-            cause=cause,
-            moved_on=moved_on,
-            recorded_at=clock.now,
-            author_id=revision.author_id,
-            incident_id=revision.incident_id,
-        )
-    )
+    earlier = incidents.same_day_incident(session, asset.id, [line.position.id for line in lines], request.occurred_on)
+    if earlier is not None:
+        message = f"Incident {earlier} already covers this position of {asset.tag} on {day(request.occurred_on)}. Record a second one?"
+        raise NeedsConfirmation("duplicate", message, {"incident_id": str(earlier)})

@@ -47,13 +47,14 @@ UNITS = {
     "plug": "plug {}",
     "side": "{}",
     "ordered": "ordered {}",
+    "mains_wait_minutes": "{} min",
 }
 HIDDEN = frozenset({"carrier", "antennas"})
 
 
 def fact_label(name: str) -> str:
     """The name of a fact without its unit."""
-    for unit in ("_gb", "_mm", "_mt_s", "_v", "_ah", "_wh"):
+    for unit in ("_gb", "_mm", "_mt_s", "_v", "_ah", "_wh", "_minutes"):
         name = name.removesuffix(unit)
     return name.replace("_", " ")
 

@@ -4,6 +4,7 @@ from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
+from almanac.store.models.jobs import CustodyLine, Job, JobEntry
 from almanac.store.models.parts import Fits, Interchange, Part
 from almanac.store.models.people import Role, Setting, SignInAttempt, User
 from almanac.store.models.places import Lane, Site, Supplier
@@ -15,6 +16,7 @@ __all__ = [
     "AssetStay",
     "Backorder",
     "Base",
+    "CustodyLine",
     "DeviceModel",
     "EventLine",
     "EventRevision",
@@ -22,6 +24,8 @@ __all__ = [
     "FleetPlan",
     "Incident",
     "Interchange",
+    "Job",
+    "JobEntry",
     "Lane",
     "ModelRevision",
     "Part",

@@ -7,7 +7,7 @@ from datetime import date
 from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
-from almanac.core.life.outcomes import Finding
+from almanac.core.life.outcomes import Bucket, Finding
 from almanac.store.models.base import Base, Id, Moment, one_of
 
 ACTIONS = ("replaced", "removed", "kept")
@@ -62,7 +62,11 @@ class EventRevision(Base):
 
 
 class EventLine(Base):
-    """One position an incident touched: the unit that came out, the unit that went in, and what the finding is."""
+    """One position an incident touched: the unit that came out, the unit that went in, and what the finding is.
+
+    `removed_to` is the bucket the old unit went to, `fitted_from` the one the new unit came from; null on lines written before
+    jobs said so: then the finding tells the first, and the second is what was on hand.
+    """
 
     __tablename__ = "event_line"
     __table_args__ = (
@@ -70,6 +74,8 @@ class EventLine(Base):
         one_of("finding", Finding),
         one_of("action", ACTIONS),
         Index("ix_event_line_removed_tenure_id", "removed_tenure_id"),
+        one_of("fitted_from", Bucket),
+        one_of("removed_to", Bucket),
         CheckConstraint("(action = 'replaced') = (fitted_part_id IS NOT NULL)", name="replaced_names_part"),
     )
     id: Mapped[Id]
@@ -83,3 +89,5 @@ class EventLine(Base):
     fitted_tenure_id: Mapped[int | None] = mapped_column(ForeignKey("tenure.id"))
     fitted_part_id: Mapped[int | None] = mapped_column(ForeignKey("part.id"))
     shelf_site_id: Mapped[int | None] = mapped_column(ForeignKey("site.id"))
+    fitted_from: Mapped[str | None]
+    removed_to: Mapped[str | None]

@@ -12,12 +12,14 @@ from almanac.store.models.base import Base, Id, Moment, one_of
 
 
 class Unit(Base):
-    """One physical part, with or without a serial."""
+    """One physical part, with or without a serial. A recovered one is stock only after its test (rule N7)."""
 
     __tablename__ = "unit"
     __table_args__ = (
         UniqueConstraint("id", "part_id", name="uq_unit_id_part"),
         one_of("condition", ("new", "used", "harvested", "failed", "unknown")),
+        one_of("tested_as", ("good", "worn")),
+        CheckConstraint("(tested_on IS NULL) = (tested_as IS NULL)", name="test_whole"),
         Index("ix_unit_serial", "serial", postgresql_where=text("serial IS NOT NULL")),
     )
     id: Mapped[Id]
@@ -26,6 +28,8 @@ class Unit(Base):
     condition: Mapped[str] = mapped_column(default="new")
     received_on: Mapped[date | None]
     made_on: Mapped[date | None]
+    tested_on: Mapped[date | None]
+    tested_as: Mapped[str | None]
 
 
 class Tenure(Base):

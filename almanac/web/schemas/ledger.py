@@ -12,6 +12,14 @@ from almanac.web.schemas.base import Schema
 FindingName = Literal["confirmed", "open", "no_fault_found", "damage", "dead_on_arrival", "upgrade", "preventive"]
 
 
+class EvidenceIn(Schema):
+    """What "confirmed" rests on: cold starts without the fault, what the old part did elsewhere, physical proof."""
+
+    cold_starts: int = Field(default=0, ge=0, le=1000)
+    fails_elsewhere: bool | None = None
+    proof: Literal["swollen", "broken", "burnt"] | None = None
+
+
 class LogQuery(Schema):
     finding: FindingName | None = None
     kind: str | None = Field(default=None, max_length=20)
@@ -77,6 +85,10 @@ class LineIn(Schema):
     shelf_site: str | None = Field(default=None, max_length=20)
     serial: str | None = Field(default=None, max_length=60)
     finding: FindingName | None = None
+    source: Literal["on_hand", "harvested"] = "on_hand"
+    removed_to: Literal["harvested", "quarantine", "scrapped", "returned"] | None = None
+    removed_serial: str | None = Field(default=None, max_length=60)
+    tested: Literal["good", "worn"] | None = None
 
 
 class IncidentIn(Schema):
@@ -87,7 +99,8 @@ class IncidentIn(Schema):
     lines: list[LineIn] = Field(max_length=20)
     minutes: int | None = Field(default=None, ge=0, le=10000)
     note: str = Field(default="", max_length=2000)
-    confirmed: list[Literal["duplicate", "fit"]] = Field(default_factory=list)
+    confirmed: list[Literal["duplicate", "fit", "serial"]] = Field(default_factory=list)
+    evidence: EvidenceIn = EvidenceIn()
 
 
 class IncidentRecorded(Schema):
@@ -102,6 +115,7 @@ class CorrectionIn(Schema):
     finding: FindingName
     minutes: int | None = Field(default=None, ge=0, le=10000)
     note: str = Field(default="", max_length=2000)
+    evidence: EvidenceIn = EvidenceIn()
 
 
 class FitView(Schema):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from flask import Blueprint
 
+from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import read_clock
 from almanac.services.ledger.correct import CorrectionRequest, correct_incident
 from almanac.services.ledger.read import read_card, read_history, read_page
@@ -55,6 +56,7 @@ def record(json: schemas.IncidentIn) -> schemas.IncidentRecorded:
         minutes=json.minutes,
         note=json.note,
         confirmed=frozenset(json.confirmed),
+        evidence=Evidence(**json.evidence.model_dump()),
     )
     incident_id = record_incident(session(), request, clock=read_clock(session()), author_id=author_id())
     return schemas.IncidentRecorded(incident_id=incident_id, number=1)
@@ -65,7 +67,8 @@ def record(json: schemas.IncidentIn) -> schemas.IncidentRecorded:
 )
 def correct(incident_id: int, json: schemas.CorrectionIn) -> schemas.IncidentRecorded:
     """Correct an incident: a new revision, nothing is erased."""
-    request = CorrectionRequest(**json.model_dump())
+    values = json.model_dump(exclude={"evidence"})
+    request = CorrectionRequest(**values, evidence=Evidence(**json.evidence.model_dump()))
     number = correct_incident(session(), incident_id, request, clock=read_clock(session()), author_id=author_id())
     return schemas.IncidentRecorded(incident_id=incident_id, number=number)
 

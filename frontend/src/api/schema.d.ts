@@ -21,6 +21,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/diagnosis/knowledge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The knowledge as a file to edit. */
+        get: operations["diagnosis_knowledge"];
+        put?: never;
+        /** Keep an edited knowledge file from today on. */
+        post: operations["keep_knowledge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/find": {
         parameters: {
             query?: never;
@@ -135,6 +153,245 @@ export interface paths {
         put?: never;
         /** Correct an incident: a new revision, nothing is erased. */
         post: operations["correct"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jobs in hand, or those that ended. */
+        get: operations["job_list"];
+        put?: never;
+        /** Open a job on a machine. */
+        post: operations["open_new_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A job with all that its journal adds up to. */
+        get: operations["job"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/abandon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** End a job that is not done. */
+        post: operations["abandon"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Close a job: machine, shelf, log and page change together. */
+        post: operations["close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/diagnosis/{symptom_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of hypotheses for a job's machine, and the tests worth making next. */
+        get: operations["job_diagnosis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/entries": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write entries of the journal, in order, each once. */
+        post: operations["entries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/lease": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a job in hand, keep it, or take it over. */
+        post: operations["lease"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/options": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Repair, replace and harvest, costed side by side. */
+        get: operations["job_options"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Give a job back. */
+        post: operations["release"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The fault came back: the classification is reversed and a new job opened. */
+        post: operations["reopen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Read what the machine says of itself and compare it with plan. */
+        post: operations["machine_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Settle the finding of a watched job. */
+        post: operations["settle"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/stand-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have the simulated machine report. */
+        post: operations["stand_in_report"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/targets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set what a job is to reach. */
+        post: operations["targets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -721,10 +978,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/symptoms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Symptoms the company knows. */
+        get: operations["symptoms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AbandonIn */
+        AbandonIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /**
+             * Quarantine
+             * @default
+             */
+            quarantine?: string;
+            /** Reason */
+            reason: string;
+        };
+        /** Abandoned */
+        Abandoned: {
+            /** Incident Id */
+            incident_id: number | null;
+        };
         /** AccessView */
         AccessView: {
             /** Kind */
@@ -755,6 +1049,22 @@ export interface components {
             day: number;
             /** Quantity */
             quantity: number;
+        };
+        /** AskView */
+        AskView: {
+            /** Choices */
+            choices: string[];
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "yes" | "number" | "words" | "choice";
+            /** Optional */
+            optional: boolean;
+            /** Words */
+            words: string;
         };
         /** AssetCard */
         AssetCard: {
@@ -868,6 +1178,15 @@ export interface components {
             /** Position */
             position: string;
         };
+        /** ChoiceView */
+        ChoiceView: {
+            /** Lines */
+            lines: components["schemas"]["CostLine"][];
+            /** Name */
+            name: string;
+            /** Total */
+            total: number;
+        };
         /**
          * Claim
          * @description Something said of several variants, and those it was seen true of.
@@ -899,6 +1218,109 @@ export interface components {
             clips: number;
             /** Side */
             side: ("hinge" | "front" | "left" | "right") | "centre";
+        };
+        /** CloseIn */
+        CloseIn: {
+            /**
+             * Accept Reason
+             * @default
+             */
+            accept_reason?: string;
+            /** Confirmed */
+            confirmed?: ("duplicate" | "fit" | "serial")[];
+            /** Consumables */
+            consumables?: string[];
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /**
+             * @default {
+             *       "cold_starts": 0,
+             *       "fails_elsewhere": null,
+             *       "proof": null
+             *     }
+             */
+            evidence?: components["schemas"]["EvidenceIn"];
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive";
+            /** Lines */
+            lines?: components["schemas"]["CloseLineIn"][];
+            /**
+             * Minutes
+             * @default null
+             */
+            minutes?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Watch
+             * @default false
+             */
+            watch?: boolean;
+        };
+        /** CloseLineIn */
+        CloseLineIn: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "replaced" | "removed" | "kept";
+            /**
+             * Custody
+             * @default
+             */
+            custody?: string;
+            /**
+             * Finding
+             * @default null
+             */
+            finding?: ("confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive") | null;
+            /**
+             * Part Number
+             * @default null
+             */
+            part_number?: string | null;
+            /** Position */
+            position: string;
+            /**
+             * Removed Serial
+             * @default null
+             */
+            removed_serial?: string | null;
+            /**
+             * Removed To
+             * @default null
+             */
+            removed_to?: ("harvested" | "quarantine" | "scrapped" | "returned") | null;
+            /**
+             * Serial
+             * @default null
+             */
+            serial?: string | null;
+            /**
+             * Shelf Site
+             * @default null
+             */
+            shelf_site?: string | null;
+            /**
+             * Source
+             * @default on_hand
+             * @enum {string}
+             */
+            source?: "on_hand" | "harvested";
+            /**
+             * Tested
+             * @default null
+             */
+            tested?: ("good" | "worn") | null;
         };
         /** ColumnView */
         ColumnView: {
@@ -936,15 +1358,27 @@ export interface components {
         };
         /** ComparisonView */
         ComparisonView: {
-            /** Models */
-            models: components["schemas"]["ComparedModel"][];
-            /** Rows */
-            rows: components["schemas"]["ComparedRowView"][];
-            /** Shared */
-            shared: components["schemas"]["SharedPartView"][];
+            /** Planned */
+            planned: string;
+            /** Reason */
+            reason: string;
+            /** Reported */
+            reported: string;
+            /** Verdict */
+            verdict: string;
+            /** What */
+            what: string;
         };
         /** CorrectionIn */
         CorrectionIn: {
+            /**
+             * @default {
+             *       "cold_starts": 0,
+             *       "fails_elsewhere": null,
+             *       "proof": null
+             *     }
+             */
+            evidence?: components["schemas"]["EvidenceIn"];
             /** Expected Number */
             expected_number: number;
             /**
@@ -969,6 +1403,35 @@ export interface components {
             occurred_on: string;
             /** Reason */
             reason: string;
+        };
+        /** CostLine */
+        CostLine: {
+            /** Amount */
+            amount: number;
+            /** Words */
+            words: string;
+        };
+        /** DeviceIn */
+        DeviceIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+        };
+        /** DiagnosisView */
+        DiagnosisView: {
+            /** Events */
+            events: string[];
+            /** Hypotheses */
+            hypotheses: components["schemas"]["HypothesisView"][];
+            /** Old */
+            old: boolean;
+            /** Results */
+            results: components["schemas"]["ResultView"][];
+            symptom: components["schemas"]["SymptomView"];
+            /** Tests */
+            tests: components["schemas"]["TestView"][];
         };
         /** DocumentQuery */
         DocumentQuery: {
@@ -1050,10 +1513,73 @@ export interface components {
             reason: string;
             verdict: components["schemas"]["FitVerdictView"];
         };
+        /** EntriesIn */
+        EntriesIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /** Entries */
+            entries: components["schemas"]["EntryIn"][];
+        };
         /** EntriesQuery */
         EntriesQuery: {
             /** Stream */
             stream: string;
+        };
+        /**
+         * EntriesTaken
+         * @description How many of the entries are written; the first that is refused with its reasons, None where all were taken.
+         */
+        EntriesTaken: {
+            job: components["schemas"]["JobView"];
+            /** Reasons */
+            reasons: string[];
+            /** Refused Key */
+            refused_key: string | null;
+            /** Written */
+            written: number;
+        };
+        /**
+         * EntryIn
+         * @description One entry as the device made it; sent again, it is the same entry.
+         */
+        EntryIn: {
+            /** Data */
+            data?: {
+                [key: string]: unknown;
+            };
+            /**
+             * Done At
+             * Format: date-time
+             */
+            done_at: string;
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
+            /** Kind */
+            kind: string;
+        };
+        /** EntryView */
+        EntryView: {
+            /** Author */
+            author: string | null;
+            /** Data */
+            data: {
+                [key: string]: unknown;
+            };
+            /**
+             * Done At
+             * Format: date-time
+             */
+            done_at: string;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
         };
         /** EscalationView */
         EscalationView: {
@@ -1090,6 +1616,27 @@ export interface components {
              * @description Who or what says so.
              */
             source: string;
+        };
+        /**
+         * EvidenceIn
+         * @description What "confirmed" rests on: cold starts without the fault, what the old part did elsewhere, physical proof.
+         */
+        EvidenceIn: {
+            /**
+             * Cold Starts
+             * @default 0
+             */
+            cold_starts?: number;
+            /**
+             * Fails Elsewhere
+             * @default null
+             */
+            fails_elsewhere?: boolean | null;
+            /**
+             * Proof
+             * @default null
+             */
+            proof?: ("swollen" | "broken" | "burnt") | null;
         };
         /**
          * FactView
@@ -1330,12 +1877,47 @@ export interface components {
             /** Found */
             found: components["schemas"]["Found"][];
         };
+        /** GateView */
+        GateView: {
+            /** Asks */
+            asks: components["schemas"]["AskView"][];
+            /** Id */
+            id: string;
+            /** Title */
+            title: string;
+            /** Waivable */
+            waivable: boolean;
+            /** Why */
+            why: string;
+        };
         /**
          * Grade
          * @description Evidence of a fact, strongest first; where facts conflict both are kept and the stronger wins.
          * @enum {string}
          */
         Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+        /**
+         * HypothesisView
+         * @description A hypothesis with its prior and posterior share, and what its prior rests on.
+         */
+        HypothesisView: {
+            /** Basis */
+            basis: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string | null;
+            /** Posterior */
+            posterior: number;
+            /** Prior */
+            prior: number;
+            /** Trivial */
+            trivial: boolean;
+            /** Weight */
+            weight: number;
+            /** Words */
+            words: string;
+        };
         /** IdentifyIn */
         IdentifyIn: {
             /** Answered */
@@ -1444,7 +2026,15 @@ export interface components {
         /** IncidentIn */
         IncidentIn: {
             /** Confirmed */
-            confirmed?: ("duplicate" | "fit")[];
+            confirmed?: ("duplicate" | "fit" | "serial")[];
+            /**
+             * @default {
+             *       "cold_starts": 0,
+             *       "fails_elsewhere": null,
+             *       "proof": null
+             *     }
+             */
+            evidence?: components["schemas"]["EvidenceIn"];
             /**
              * Finding
              * @enum {string}
@@ -1479,6 +2069,279 @@ export interface components {
             /** Number */
             number: number;
         };
+        /** JobClosed */
+        JobClosed: {
+            /** Incident Id */
+            incident_id: number | null;
+            /** Page Number */
+            page_number: number | null;
+        };
+        /** JobIn */
+        JobIn: {
+            /**
+             * Agreed
+             * @default
+             */
+            agreed?: string;
+            /** Confirmed */
+            confirmed?: "second_job"[];
+            /** Direct */
+            direct?: string[];
+            /** Events */
+            events?: ("drop" | "spill")[];
+            /** Include */
+            include?: string[];
+            /**
+             * Lift Pack Out
+             * @default false
+             */
+            lift_pack_out?: boolean;
+            /**
+             * Purpose
+             * @default repair
+             * @enum {string}
+             */
+            purpose?: "repair" | "upgrade" | "preventive" | "survey";
+            /**
+             * Remote
+             * @default false
+             */
+            remote?: boolean;
+            /** Symptom */
+            symptom: string;
+            /** Tag */
+            tag: string;
+            /** Targets */
+            targets?: string[];
+            /**
+             * Test First
+             * @default null
+             */
+            test_first?: boolean | null;
+        };
+        /**
+         * JobLineView
+         * @description A job in the list.
+         */
+        JobLineView: {
+            /** Id */
+            id: number;
+            /** In Hand Of */
+            in_hand_of: string | null;
+            /** Incident Id */
+            incident_id: number | null;
+            /** Model */
+            model: string;
+            /** Opened By */
+            opened_by: string | null;
+            /**
+             * Opened On
+             * Format: date
+             */
+            opened_on: string;
+            /** Planned Minutes */
+            planned_minutes: number;
+            /** Purpose */
+            purpose: string;
+            /** Reopens Id */
+            reopens_id: number | null;
+            /** Site */
+            site: string;
+            /** State */
+            state: string;
+            /** Symptom */
+            symptom: string;
+            /** Tag */
+            tag: string;
+            /** Targets */
+            targets: string[];
+        };
+        /** JobList */
+        JobList: {
+            /** Jobs */
+            jobs: components["schemas"]["JobLineView"][];
+        };
+        /** JobOpened */
+        JobOpened: {
+            /** Job Id */
+            job_id: number;
+        };
+        /**
+         * JobStepView
+         * @description One step. `gates` names every gate before it, passed or not, so that a device without a connection knows where to wait.
+         */
+        JobStepView: {
+            /** Cautions */
+            cautions: string[];
+            /** Frees */
+            frees: string[];
+            /** Gates */
+            gates: string[];
+            /** Id */
+            id: string;
+            /** Isolates */
+            isolates: boolean;
+            /** Leads */
+            leads: components["schemas"]["LeadView"][];
+            /** Left Out */
+            left_out: boolean;
+            /** Live */
+            live: boolean;
+            minutes: components["schemas"]["MinutesView"];
+            /** Numbered */
+            numbered: boolean;
+            /** One Way */
+            one_way: string | null;
+            /** Operation */
+            operation: string | null;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "opening" | "swap" | "test" | "closing";
+            /** Position */
+            position: string | null;
+            /** Screws */
+            screws: components["schemas"]["TrayGroupView"][];
+            /** Text */
+            text: string;
+            /** Tool */
+            tool: string | null;
+        };
+        /**
+         * JobView
+         * @description A job with all that its journal adds up to.
+         */
+        JobView: {
+            /** Agreed */
+            agreed: string;
+            /** Blocking */
+            blocking: string[];
+            /** Came Back */
+            came_back: boolean;
+            /** Check Words */
+            check_words: {
+                [key: string]: string;
+            };
+            /** Checks */
+            checks: {
+                [key: string]: boolean;
+            };
+            /** Cold Starts */
+            cold_starts: number;
+            /** Cold Starts Wanted */
+            cold_starts_wanted: number;
+            /** Consumables */
+            consumables: string[];
+            /** Danger */
+            danger: string[];
+            /** Done */
+            done: string[];
+            /** Events */
+            events: string[];
+            /** Facts */
+            facts: components["schemas"]["OpenFactView"][];
+            /** Form */
+            form: string;
+            /** Gates */
+            gates: components["schemas"]["GateView"][];
+            /** Id */
+            id: number;
+            /** Incident Id */
+            incident_id: number | null;
+            /** Isolated */
+            isolated: boolean;
+            /** Journal */
+            journal: components["schemas"]["EntryView"][];
+            /** Leads */
+            leads: components["schemas"]["LeadState"][];
+            /** Learnt Factor */
+            learnt_factor: number;
+            /** Learnt Jobs */
+            learnt_jobs: number;
+            lease: components["schemas"]["LeaseView"];
+            /** Minutes So Far */
+            minutes_so_far: number;
+            /** Mismatches */
+            mismatches: string[];
+            /** Model */
+            model: string;
+            /** Model Id */
+            model_id: number;
+            /** Opened By */
+            opened_by: string | null;
+            /**
+             * Opened On
+             * Format: date
+             */
+            opened_on: string;
+            /** Parked */
+            parked: {
+                [key: string]: unknown;
+            } | null;
+            /** Passed */
+            passed: string[];
+            planned: components["schemas"]["MinutesView"];
+            /** Purpose */
+            purpose: string;
+            /** Questions */
+            questions: string[];
+            /** Reopens Id */
+            reopens_id: number | null;
+            /** Report */
+            report: components["schemas"]["ComparisonView"][];
+            /** Site */
+            site: string;
+            /** Site Code */
+            site_code: string;
+            /** State */
+            state: string;
+            /** Steps */
+            steps: components["schemas"]["JobStepView"][];
+            /** Swapped */
+            swapped: {
+                [key: string]: {
+                    [key: string]: unknown;
+                };
+            };
+            /** Swaps */
+            swaps: components["schemas"]["SwapView"][];
+            /** Symptom */
+            symptom: string;
+            /** Tag */
+            tag: string;
+            /** Targets */
+            targets: string[];
+            /** Test Reason */
+            test_reason: string;
+            /** Tests */
+            tests: string[][];
+            /** Tray */
+            tray: components["schemas"]["TrayView"][];
+            /** Waiting For */
+            waiting_for: string | null;
+            /** Waived */
+            waived: {
+                [key: string]: string;
+            };
+            /** Watch From */
+            watch_from: string | null;
+            /** Watch Until */
+            watch_until: string | null;
+        };
+        /** JobsQuery */
+        JobsQuery: {
+            /**
+             * Ended
+             * @default false
+             */
+            ended?: boolean;
+            /**
+             * Tag
+             * @default null
+             */
+            tag?: string | null;
+        };
         /**
          * KeepOut
          * @description Where no lever goes, and why.
@@ -1501,6 +2364,26 @@ export interface components {
          * @enum {string}
          */
         Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "other";
+        /** KnowledgeIn */
+        KnowledgeIn: {
+            /** Text */
+            text: string;
+        };
+        /** KnowledgeKept */
+        KnowledgeKept: {
+            /** Number */
+            number: number;
+        };
+        /**
+         * KnowledgeView
+         * @description The knowledge as a file, and the number of the entry it comes from; 0 where it is what the application ships with.
+         */
+        KnowledgeView: {
+            /** Number */
+            number: number;
+            /** Text */
+            text: string;
+        };
         /** LabelIn */
         LabelIn: {
             /**
@@ -1541,6 +2424,62 @@ export interface components {
             /** Positions */
             positions: string[];
         };
+        /** LeadState */
+        LeadState: {
+            /** Back */
+            back: boolean;
+            /** How */
+            how: string;
+            /** Name */
+            name: string;
+        };
+        /** LeadView */
+        LeadView: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Release */
+            release: string | null;
+        };
+        /** LeaseGranted */
+        LeaseGranted: {
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /** LeaseIn */
+        LeaseIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /**
+             * Takeover
+             * @default false
+             */
+            takeover?: boolean;
+        };
+        /**
+         * LeaseView
+         * @description Who has the job in hand, and until when on the server's clock.
+         */
+        LeaseView: {
+            /** Device */
+            device: string | null;
+            /**
+             * Now
+             * Format: date-time
+             */
+            now: string;
+            /** Until */
+            until: string | null;
+            /** User */
+            user: string | null;
+        };
         /** LiftIn */
         LiftIn: {
             /** Looked */
@@ -1568,6 +2507,16 @@ export interface components {
             /** Position Id */
             position_id: number;
             /**
+             * Removed Serial
+             * @default null
+             */
+            removed_serial?: string | null;
+            /**
+             * Removed To
+             * @default null
+             */
+            removed_to?: ("harvested" | "quarantine" | "scrapped" | "returned") | null;
+            /**
              * Serial
              * @default null
              */
@@ -1577,6 +2526,17 @@ export interface components {
              * @default null
              */
             shelf_site?: string | null;
+            /**
+             * Source
+             * @default on_hand
+             * @enum {string}
+             */
+            source?: "on_hand" | "harvested";
+            /**
+             * Tested
+             * @default null
+             */
+            tested?: ("good" | "worn") | null;
         };
         /** LineUpKind */
         LineUpKind: {
@@ -2100,12 +3060,16 @@ export interface components {
         };
         /** OpenFactView */
         OpenFactView: {
-            /** Cure */
-            cure: string;
-            /** Text */
-            text: string;
-            /** Where */
-            where: string;
+            /** Field */
+            field: string;
+            /** Name */
+            name: string;
+            /** Now */
+            now: string | null;
+            /** Position */
+            position: string;
+            /** Question */
+            question: string;
         };
         /** OpenLineView */
         OpenLineView: {
@@ -2385,6 +3349,22 @@ export interface components {
             minutes: number;
             /** Reason */
             reason: string;
+        };
+        /**
+         * OptionsView
+         * @description Repair, replace and harvest side by side; `ratio` is null where nothing remains of the machine's value.
+         */
+        OptionsView: {
+            /** Choices */
+            choices: components["schemas"]["ChoiceView"][];
+            /** Ratio */
+            ratio: number | null;
+            /** Remaining Value */
+            remaining_value: number;
+            /** Talk */
+            talk: boolean;
+            /** Talk Ratio */
+            talk_ratio: number;
         };
         /** OrderIn */
         OrderIn: {
@@ -3158,10 +4138,41 @@ export interface components {
              */
             positions?: string[];
         };
+        /** ReopenIn */
+        ReopenIn: {
+            /** Reason */
+            reason: string;
+        };
+        /** ReportIn */
+        ReportIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /** Text */
+            text: string;
+        };
+        /** ReportTaken */
+        ReportTaken: {
+            /** Figures */
+            figures: components["schemas"]["ComparisonView"][];
+        };
         /** RestoreIn */
         RestoreIn: {
             /** Latest */
             latest: number;
+        };
+        /** ResultView */
+        ResultView: {
+            /** Outcome */
+            outcome: string;
+            /** Test */
+            test: string;
+            /** Told */
+            told: boolean;
+            /** Words */
+            words: string;
         };
         /** RevisionRow */
         RevisionRow: {
@@ -3336,6 +4347,29 @@ export interface components {
             /** Value */
             value: number;
         };
+        /** SettleIn */
+        SettleIn: {
+            /**
+             * Fails Elsewhere
+             * @default null
+             */
+            fails_elsewhere?: boolean | null;
+            /**
+             * Finding
+             * @enum {string}
+             */
+            finding: "confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive";
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+            /**
+             * Proof
+             * @default null
+             */
+            proof?: ("swollen" | "broken" | "burnt") | null;
+        };
         /** SharedPartView */
         SharedPartView: {
             /** Models */
@@ -3408,6 +4442,19 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /** StandInIn */
+        StandInIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /**
+             * Fault
+             * @default null
+             */
+            fault?: ("memory" | "drive" | "pack" | "fan") | null;
+        };
         /**
          * StepView
          * @description One operation of the page; `under` is the layer that must be off before it.
@@ -3462,6 +4509,85 @@ export interface components {
             /** Wear Out */
             wear_out: number;
         };
+        /** SwapFit */
+        SwapFit: {
+            /** On Hand */
+            on_hand: {
+                [key: string]: number;
+            };
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Reason */
+            reason: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
+         * SwapView
+         * @description A position the job changes: what is in it, and what fits with stock by site.
+         */
+        SwapView: {
+            /** Fits */
+            fits: components["schemas"]["SwapFit"][];
+            /** Held */
+            held: string | null;
+            /** Held Serial */
+            held_serial: string | null;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Position */
+            position: string;
+        };
+        /** SymptomList */
+        SymptomList: {
+            /** Symptoms */
+            symptoms: components["schemas"]["SymptomView"][];
+        };
+        /** SymptomView */
+        SymptomView: {
+            /** Id */
+            id: string;
+            /** Words */
+            words: string;
+        };
+        /** TargetsIn */
+        TargetsIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /** Direct */
+            direct?: string[];
+            /** Include */
+            include?: string[];
+            /**
+             * Lift Pack Out
+             * @default false
+             */
+            lift_pack_out?: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
+             * Remote
+             * @default false
+             */
+            remote?: boolean;
+            /** Targets */
+            targets?: string[];
+            /**
+             * Test First
+             * @default null
+             */
+            test_first?: boolean | null;
+        };
         /**
          * Tell
          * @description A fact that tells models apart: the question, whether the machine must be open to answer, and this model's answer.
@@ -3477,8 +4603,35 @@ export interface components {
             /** Value */
             value: components["schemas"]["PageFact"][];
         };
-        /** TrayView */
-        TrayView: {
+        /**
+         * TestView
+         * @description A test with what it is worth now.
+         */
+        TestView: {
+            /** Bits */
+            bits: number;
+            /** Caution */
+            caution: string | null;
+            /** Id */
+            id: string;
+            /** Minutes */
+            minutes: number;
+            /** Opens */
+            opens: boolean;
+            /** Outcomes */
+            outcomes: string[];
+            /** Per Minute */
+            per_minute: number;
+            /** Reason */
+            reason: string;
+            /** Words */
+            words: string;
+        };
+        /**
+         * TrayGroupView
+         * @description Screws of one group: loose ones expected in the tray, captive ones, and those nobody looked at.
+         */
+        TrayGroupView: {
             /** Captive */
             captive: number;
             /** Group */
@@ -3487,6 +4640,22 @@ export interface components {
             loose: number;
             /** Unknown */
             unknown: number;
+        };
+        /**
+         * TrayView
+         * @description One compartment: loose screws out and back, and captive ones, which never leave.
+         */
+        TrayView: {
+            /** Back */
+            back: number;
+            /** Captive */
+            captive: number;
+            /** Expected */
+            expected: number;
+            /** Group */
+            group: string;
+            /** Out */
+            out: number;
         };
         /** Understood */
         Understood: {
@@ -3621,6 +4790,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetCard"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    diagnosis_knowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnowledgeView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    keep_knowledge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KnowledgeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnowledgeKept"];
                 };
             };
             /** @description Unprocessable Content */
@@ -3879,6 +5110,515 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IncidentRecorded"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    job_list: {
+        parameters: {
+            query?: {
+                ended?: boolean;
+                tag?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    open_new_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["JobIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOpened"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    abandon: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AbandonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Abandoned"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CloseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobClosed"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    job_diagnosis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                symptom_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DiagnosisView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    entries: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EntriesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntriesTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    lease: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeaseIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeaseGranted"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    job_options: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OptionsView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    release: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    reopen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReopenIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOpened"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    machine_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    stand_in_report: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandInIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    targets: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Unprocessable Content */
@@ -5044,6 +6784,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    symptoms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SymptomList"];
                 };
             };
             /** @description Unprocessable Content */

@@ -1,0 +1,1 @@
+"""Use cases of the bench: a job from complaint to closed record."""

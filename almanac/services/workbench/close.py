@@ -1,0 +1,198 @@
+"""Closing a job: machine, shelf, log, page and custody change together, in one transaction, or not at all."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, field
+
+from sqlalchemy.orm import Session
+
+from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Verdict
+from almanac.core.triage.confirm import Evidence
+from almanac.core.workbench.closing import closing_refusals
+from almanac.core.workbench.journal import ENDED, Standing
+from almanac.core.workbench.plan import JobPlan
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, Refused
+from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
+from almanac.services.workbench.facts import settle_on_page
+from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
+from almanac.services.workbench.planning import restored
+from almanac.services.workbench.read import bench_minutes, standing_of
+from almanac.services.workbench.report import comparisons
+from almanac.store import assets, jobs
+from almanac.store.models import Asset, CustodyLine, Job, Position
+
+CLOSABLE = frozenset({"open", "running"})
+
+
+@dataclass(frozen=True)
+class CloseLine:
+    """What became of one position: as in an incident's line, by the position's key; `custody` says where a removed drive went."""
+
+    position: str
+    line: LineRequest
+    custody: str = ""
+
+
+@dataclass(frozen=True)
+class CloseRequest:
+    """The end of a job as a person says it. `watch` keeps an eye on it until the cure has held."""
+
+    finding: str
+    lines: Sequence[CloseLine]
+    minutes: int | None = None
+    note: str = ""
+    accept_reason: str = ""
+    evidence: Evidence = field(default_factory=Evidence)
+    watch: bool = False
+    consumables: Sequence[str] = ()
+    confirmed: Collection[str] = frozenset()
+
+
+@dataclass(frozen=True)
+class Closed:
+    """What was written: the incident, where there was one, and the revision of the page that facts went to."""
+
+    incident_id: int | None
+    page_number: int | None
+
+
+def close_job(session: Session, job_id: int, request: CloseRequest, *, device: Device, clock: Clock) -> Closed:
+    """Close a job with its effects.
+
+    Raises
+    ------
+    NotFound : there is no such job · Stale : another device has it · NeedsConfirmation : as in recording an incident
+    Refused : whatever keeps it open, each by name
+    """
+    job = locked_job(session, job_id)
+    require_lease(session, job, device)
+    plan, standing = restored(job.plan), standing_of(session, job)
+    asset = session.get_one(Asset, job.asset_id)
+    positions = {row.key: row for row in assets.positions_of_model(session, job.model_id)}
+    faults = [*_not_now(standing), *_blocking(plan, standing), *_unaccepted(session, asset, standing, positions, request)]
+    faults += [*_line_faults(request, standing, positions)]
+    if faults:
+        raise Refused(*faults)
+    minutes = request.minutes if request.minutes is not None else round(bench_minutes([row for row, _ in jobs.entries(session, job.id)]))
+    incident_id = _record(session, job, asset, request, positions, minutes, device, clock)
+    _keep_custody(session, job, request, positions, incident_id, device, clock)
+    page_number = settle_on_page(session, job, standing, clock=clock, author_id=device.user_id)
+    kind = "watch" if request.watch else "close"
+    data: dict[str, object] = {"finding": request.finding, "incident": incident_id, "minutes": minutes, "note": request.note.strip()}
+    more: dict[str, object] = {
+        "accept_reason": request.accept_reason.strip(),
+        "consumables": list(request.consumables),
+        "page_revision": page_number,
+    }
+    write_entry(session, job, kind, data | more, clock=clock, author_id=device.user_id)
+    job.incident_id, job.taken_minutes = incident_id, float(minutes)
+    _end(job, clock, watching=request.watch)
+    session.flush()
+    return Closed(incident_id, page_number)
+
+
+def _end(job: Job, clock: Clock, *, watching: bool) -> None:
+    job.state = "watching" if watching else "closed"
+    job.watch_from = clock.today if watching else job.watch_from
+    job.ended_at = None if watching else clock.now
+    job.lease_user_id, job.lease_device, job.lease_until = None, None, None
+
+
+def _not_now(standing: Standing) -> list[Fault]:
+    if standing.state in ENDED:
+        return [Fault("job", f"the job is {standing.state.value} already")]
+    return [] if standing.state in CLOSABLE else [Fault("job", f"the job is {standing.state.value}: resume it first")]
+
+
+def _blocking(plan: JobPlan, standing: Standing) -> list[Fault]:
+    return [Fault("closing", words) for words in closing_refusals(plan, standing, opened=bool(standing.done))]
+
+
+def _unaccepted(session: Session, asset: Asset, standing: Standing, positions: dict[str, Position], request: CloseRequest) -> list[Fault]:
+    """Figures that differ from plan, or no report at all after a swap, close only with a reason."""
+    if request.accept_reason.strip():
+        return []
+    found = comparisons(session, asset, standing)
+    wrong = [item for item in found if item.answer.verdict == Verdict.NO]
+    if wrong:
+        return [Fault("accept_reason", f"{item.what}: {item.answer.reason}; mend it, or say why it is accepted") for item in wrong]
+    swapped = [key for key, swap in standing.swaps.items() if not swap.get("refitted") and key in positions]
+    due = [positions[key].label for key in swapped if positions[key].kind in FORECAST_KINDS]
+    if due and standing.report is None:
+        return [Fault("accept_reason", f"the machine has not reported {', '.join(due)}: take its report, or say why there is none")]
+    return []
+
+
+def _line_faults(request: CloseRequest, standing: Standing, positions: dict[str, Position]) -> list[Fault]:
+    faults = []
+    named = {line.position: line.line for line in request.lines}
+    for place, line in enumerate(request.lines):
+        row = positions.get(line.position)
+        if row is None:
+            faults.append(Fault(f"lines.{place}.position", f"the model has no position {line.position}"))
+        elif row.kind == Kind.SSD and line.line.action != "kept" and not line.custody.strip():
+            faults.append(Fault(f"lines.{place}.custody", f"{row.label}: a removed drive needs custody: where is it, who has it?"))
+    for key, swap in standing.swaps.items():
+        asked = named.get(key)
+        wanted = "kept" if swap.get("refitted") else "replaced"
+        if asked is None or asked.action != wanted:
+            label = positions[key].label if key in positions else key
+            faults.append(Fault("lines", f"{label}: at the bench it was {wanted}, the closing says {asked.action if asked else 'nothing'}"))
+    return faults
+
+
+def _record(
+    session: Session,
+    job: Job,
+    asset: Asset,
+    request: CloseRequest,
+    positions: dict[str, Position],
+    minutes: int,
+    device: Device,
+    clock: Clock,
+) -> int | None:
+    """The incident with all it does. A survey, or a job that touched no position, writes none."""
+    if not request.lines or job.purpose == "survey":
+        return None
+    lines = [_with_position(line.line, positions[line.position].id) for line in request.lines]
+    incident = IncidentRequest(
+        tag=asset.tag,
+        occurred_on=clock.today,
+        reason=job.symptom,
+        finding=request.finding,
+        lines=lines,
+        minutes=minutes,
+        note=request.note,
+        confirmed=frozenset(request.confirmed),
+        evidence=request.evidence,
+    )
+    return record_incident(session, incident, clock=clock, author_id=device.user_id)
+
+
+def _with_position(line: LineRequest, position_id: int) -> LineRequest:
+    values = {name: getattr(line, name) for name in LineRequest.__dataclass_fields__}
+    return LineRequest(**{**values, "position_id": position_id})
+
+
+def _keep_custody(
+    session: Session,
+    job: Job,
+    request: CloseRequest,
+    positions: dict[str, Position],
+    incident_id: int | None,
+    device: Device,
+    clock: Clock,
+) -> None:
+    """A line for every drive that left the machine (rule S8)."""
+    if incident_id is None:
+        return
+    removed = assets.units_removed_by(session, incident_id)
+    for line in request.lines:
+        row = positions[line.position]
+        unit_id = removed.get(row.id)
+        if row.kind == Kind.SSD and unit_id is not None:
+            session.add(
+                CustodyLine(unit_id=unit_id, job_id=job.id, words=line.custody.strip(), recorded_at=clock.now, author_id=device.user_id)
+            )

@@ -1,0 +1,73 @@
+"""Facts settled at the bench go to the model page, with grade, author and the job they come from."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from almanac.core.workbench.journal import Standing
+from almanac.services.clock import Clock
+from almanac.services.errors import NotFound, Refused
+from almanac.services.pages.library import ModelPage, read_library
+from almanac.services.pages.save import PageChange, save_page
+from almanac.services.workbench.lease import write_entry
+from almanac.store import pages
+from almanac.store.models import Job
+
+
+def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clock, author_id: int) -> int | None:
+    """Write a job's settled facts into the page that holds; returns the revision's number, None where nothing was settled.
+
+    A fact the page refuses stays in the journal with the reason: the job is not held up by it.
+    """
+    if not standing.settled:
+        return None
+    try:
+        page = read_library(session).page(job.model_id)
+    except NotFound:
+        return None
+    document = with_facts(page, standing, source=f"job {job.id}", day=clock.today.isoformat())
+    number = pages.last_number(session, job.model_id)
+    change = PageChange(document, f"Settled while open at job {job.id}", number, draft=page.draft)
+    try:
+        with session.begin_nested():
+            return save_page(session, change, clock=clock, author_id=author_id).number
+    except Refused as refused:
+        words = "; ".join(fault.message for fault in refused.faults)
+        write_entry(session, job, "note", {"words": f"facts not written to the page: {words}"}, clock=clock, author_id=author_id)
+        return None
+
+
+def with_facts(page: ModelPage, standing: Standing, *, source: str, day: str) -> dict[str, Any]:
+    """The page as written, with the settled facts added beside what was said before: a conflict keeps both."""
+    document = copy.deepcopy(dict(page.own))
+    for item in standing.settled:
+        entry = _own_entry(document, page, str(item["position"]))
+        if item.get("field") == "serviceability":
+            entry["serviceability"] = item["value"]
+            continue
+        fact = {"value": item["value"], "grade": item.get("grade") or "measured", "source": source, "date": day}
+        facts = entry.setdefault("takes", {})
+        facts[item["name"]] = [*_said(facts.get(item["name"])), fact]
+    return document
+
+
+def _said(statements: Any) -> list[dict[str, Any]]:
+    """What was said before of a fact; a value nobody knew is answered, not kept beside the answer."""
+    listed = statements if isinstance(statements, list) else [statements] if statements else []
+    return [fact for fact in listed if fact.get("value") is not None]
+
+
+def _own_entry(document: dict[str, Any], page: ModelPage, key: str) -> dict[str, Any]:
+    """The position's entry of the own page; a page that inherits it states this one difference."""
+    for entry in document.setdefault("positions", []):
+        if entry["key"] == key:
+            found: dict[str, Any] = entry
+            return found
+    whole: Mapping[str, Any] = page.position(key)
+    stated = {"key": key, "label": whole.get("label") or key, "kind": whole["kind"]}
+    document["positions"].append(stated)
+    return stated

@@ -1,0 +1,88 @@
+"""A job's plan from the model page: the route's steps for this machine, kept as they were planned."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from almanac.core.errors import ContractError, NoEstimate
+from almanac.core.parts.answers import known
+from almanac.core.parts.escalation import carry_over
+from almanac.core.teardown.operations import Teardown, teardown_of
+from almanac.core.workbench.gates import remote_refusals
+from almanac.core.workbench.plan import JobPlan, Machine, job_plan, job_route
+from almanac.services.errors import Fault, Refused
+from almanac.services.pages.library import ModelPage
+
+PLAN = TypeAdapter(JobPlan)
+SETTINGS_CELL = "settings_cell"
+
+
+@dataclass(frozen=True)
+class PlanRequest:
+    """What a job is to reach and how. done : operations already done, kept first in their order."""
+
+    targets: Sequence[str]
+    direct: Collection[str] = ()
+    include: Collection[str] = ()
+    lift_pack_out: bool = False
+    test_first: bool | None = None
+    remote: bool = False
+    done: Sequence[str] = ()
+
+
+def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest) -> JobPlan:
+    """The steps of a job on a machine with these options; none for a job that is still to be diagnosed.
+
+    Raises
+    ------
+    Refused : a target the page does not hold or no step takes out, or one a lay user may not do
+    """
+    form = str(page.whole.get("form") or "")
+    if not request.targets and not request.include:
+        return JobPlan(form, (), ())
+    teardown = teardown_of(page.whole, {name: str(value) for name, value in options.items()})
+    try:
+        plan = _planned(page, teardown, request, form)
+    except (ContractError, NoEstimate) as reason:
+        raise Refused(Fault("targets", str(reason))) from reason
+    if request.remote and (refused := remote_refusals(plan)):
+        raise Refused(*[Fault("remote", f"not by a lay user: {words}") for words in refused])
+    return plan
+
+
+def _planned(page: ModelPage, teardown: Teardown, request: PlanRequest, form: str) -> JobPlan:
+    route = job_route(
+        teardown,
+        request.targets,
+        direct=request.direct,
+        include=[*request.include, *(name for name in request.done if name in teardown.operations)],
+        lift_pack_out=request.lift_pack_out,
+    )
+    return job_plan(teardown, route, machine_of(page.whole, form), test_first=request.test_first, done=request.done)
+
+
+def machine_of(page: Mapping[str, Any], form: str) -> Machine:
+    """What the page says of the machine's power, its settings, and what hangs on its parts."""
+    wait = known(page.get("facts") or {}, "mains_wait_minutes")
+    entries = page.get("positions") or []
+    return Machine(
+        form=form,
+        wait_minutes=float(wait.value) if wait else None,
+        settings_cells=tuple(entry["key"] for entry in entries if str(entry["key"]).startswith(SETTINGS_CELL)),
+        carries_over={entry["key"]: carry_over(entry.get("attached") or (), entry.get("included") or ()) for entry in entries},
+    )
+
+
+def stored(plan: JobPlan) -> dict[str, Any]:
+    """A plan as it is kept."""
+    document: dict[str, Any] = PLAN.dump_python(plan, mode="json")
+    return document
+
+
+def restored(document: Mapping[str, Any]) -> JobPlan:
+    """A plan as it was kept."""
+    return PLAN.validate_python(dict(document))

@@ -1,0 +1,74 @@
+"""Writing a journal: entries in the order the device made them, each once, each under the rules of the job."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy.orm import Session
+
+from almanac.core.workbench.entries import refusals
+from almanac.core.workbench.journal import Entry, fold
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, Refused
+from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
+from almanac.services.workbench.planning import restored
+from almanac.services.workbench.read import entry_of, gate_rules
+from almanac.store import jobs
+
+BY_SERVER = frozenset({"takeover", "plan", "close", "abandon", "watch", "report"})
+"""Entries that only a use case of their own writes."""
+
+
+@dataclass(frozen=True)
+class DeviceEntry:
+    """An entry as the device made it; `key` is its identifier for good."""
+
+    key: UUID
+    kind: str
+    data: Mapping[str, Any]
+    done_at: datetime
+
+
+@dataclass(frozen=True)
+class Taken:
+    """What became of the entries: how many are written now, and why the first of the others was refused."""
+
+    written: int
+    refused_key: UUID | None = None
+    reasons: list[str] = field(default_factory=list)
+
+
+def write_entries(session: Session, job_id: int, sent: Sequence[DeviceEntry], *, device: Device, clock: Clock) -> Taken:
+    """Append entries in order. One that was written before is skipped; the first that is refused ends it, those before stay.
+
+    Raises
+    ------
+    NotFound : there is no such job · Stale : another device has the job in hand · Refused : a key that another job used
+    """
+    job = locked_job(session, job_id)
+    known = jobs.known_keys(session, [item.key for item in sent])
+    if any(other != job_id for other in known.values()):
+        raise Refused(Fault("entries", "an entry key belongs to another job: make a new key for each step"))
+    fresh = [item for item in sent if item.key not in known]
+    if not fresh:
+        return Taken(len(sent))
+    require_lease(session, job, device)
+    plan, rules = restored(job.plan), gate_rules(session, clock)
+    journal = [entry_of(row) for row, _ in jobs.entries(session, job.id)]
+    for place, item in enumerate(fresh):
+        standing = fold(plan, journal)
+        entry = Entry(item.kind, item.data)
+        why = [f"{item.kind} is not written this way"] if item.kind in BY_SERVER else refusals(plan, standing, entry, rules)
+        if why:
+            return Taken(len(sent) - len(fresh) + place, item.key, why)
+        write_entry(
+            session, job, item.kind, dict(item.data), clock=clock, author_id=device.user_id, key=item.key, done_at=item.done_at
+        )  # fmt: skip
+        journal.append(entry)
+        job.state = fold(plan, journal).state.value
+        session.flush()
+    return Taken(len(sent))

@@ -1,0 +1,193 @@
+"""A job as the bench shows it."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from almanac.core.workbench.acceptance import Comparison
+from almanac.core.workbench.closing import CHECKS
+from almanac.core.workbench.gates import Ask, Gate, GateRules, gates_before
+from almanac.core.workbench.plan import JobPlan, JobStep, Phase
+from almanac.services.ledger.read import Card
+from almanac.services.workbench.planning import restored
+from almanac.services.workbench.read import JobReading
+from almanac.store.jobs import JobRow
+from almanac.web.schemas import jobs as schemas
+from almanac.web.views.model_words import minutes_view
+
+
+def line_view(row: JobRow) -> schemas.JobLineView:
+    job = row.job
+    return schemas.JobLineView(
+        id=job.id,
+        tag=row.tag,
+        model=row.model,
+        site=row.site,
+        purpose=job.purpose,
+        state=job.state,
+        symptom=job.symptom,
+        targets=list(restored(job.plan).targets),
+        opened_on=job.opened_on,
+        opened_by=row.opened_by,
+        in_hand_of=row.lease_user,
+        planned_minutes=job.planned_minutes,
+        reopens_id=job.reopens_id,
+        incident_id=job.incident_id,
+    )
+
+
+def step_view(step: JobStep, plan: JobPlan, rules: GateRules) -> schemas.JobStepView:
+    return schemas.JobStepView(
+        id=step.id,
+        phase=step.phase.value,
+        text=step.text,
+        minutes=minutes_view(step.minutes),
+        operation=step.operation,
+        position=step.position,
+        tool=step.tool,
+        cautions=list(step.cautions),
+        screws=[schemas.TrayGroupView.model_validate(group) for group in step.screws],
+        leads=[schemas.LeadView.model_validate(lead) for lead in step.leads],
+        live=step.live,
+        isolates=step.isolates,
+        numbered=step.numbered,
+        left_out=step.left_out,
+        frees=list(step.frees),
+        one_way=step.one_way,
+        gates=[gate.id for gate in gates_before(plan, step, rules)],
+    )
+
+
+def gate_view(gate: Gate) -> schemas.GateView:
+    return schemas.GateView(id=gate.id, title=gate.title, why=gate.why, asks=[_ask(ask) for ask in gate.asks], waivable=gate.waivable)
+
+
+def _ask(ask: Ask) -> schemas.AskView:
+    return schemas.AskView.model_validate(
+        {"key": ask.key, "words": ask.words, "kind": ask.kind, "choices": list(ask.choices), "optional": ask.optional}
+    )
+
+
+def comparison_view(item: Comparison) -> schemas.ComparisonView:
+    return schemas.ComparisonView(
+        what=item.what, planned=item.planned, reported=item.reported, verdict=item.answer.verdict.value, reason=item.answer.reason
+    )
+
+
+def tray_views(reading: JobReading) -> list[schemas.TrayView]:
+    """Every group of the route: what is expected, captive, out and back."""
+    expected: dict[str, list[int]] = {}
+    for step in reading.plan.steps:
+        if step.phase != Phase.OPENING:
+            continue
+        for group in step.screws:
+            counts = expected.setdefault(group.group, [0, 0])
+            counts[0] += group.loose + group.unknown
+            counts[1] += group.captive
+    standing = reading.standing
+    groups = dict.fromkeys([*expected, *standing.tray_out])
+    return [
+        schemas.TrayView(
+            group=group,
+            out=standing.tray_out.get(group, 0),
+            back=standing.tray_back.get(group, 0),
+            expected=expected.get(group, [0, 0])[0],
+            captive=expected.get(group, [0, 0])[1],
+        )
+        for group in groups
+    ]
+
+
+def lead_states(reading: JobReading) -> list[schemas.LeadState]:
+    """Leads that are or were out, in the order they come off."""
+    out = reading.standing.leads_out
+    found: list[schemas.LeadState] = []
+    for step in reading.plan.steps:
+        for lead in step.leads if step.phase == Phase.OPENING else ():
+            if lead.name in out and lead.name not in [state.name for state in found]:
+                how = f"{lead.kind.replace('_', ' ')}{f', towards the {lead.release}' if lead.release else ''}"
+                found.append(schemas.LeadState(name=lead.name, back=lead.name in reading.standing.leads_back, how=how))
+    return found
+
+
+def swap_views(reading: JobReading, card: Card) -> list[schemas.SwapView]:
+    wanted = {step.position for step in reading.plan.steps if step.position}
+    return [
+        schemas.SwapView(
+            position=position.key,
+            label=position.label,
+            kind=position.kind,
+            held=held[1].number if held else None,
+            held_serial=held[2].serial if held else None,
+            fits=[
+                schemas.SwapFit(part_number=part.number, part_name=part.name, verdict=fit.verdict, reason=fit.reason, on_hand=stock)
+                for fit, part, stock in fits
+                if fit.verdict != "no"
+            ],
+        )
+        for position, held, fits in card.positions
+        if position.key in wanted
+    ]
+
+
+def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: GateRules, watch: tuple[int, int]) -> schemas.JobView:
+    """`watch` are the cold starts and days the company asks for."""
+    row, job, plan, standing = reading.row, reading.row.job, reading.plan, reading.standing
+    return schemas.JobView(
+        id=job.id,
+        tag=row.tag,
+        model=row.model,
+        model_id=job.model_id,
+        site=row.site,
+        site_code=row.site_code,
+        form=plan.form,
+        purpose=job.purpose,
+        state=standing.state.value,
+        symptom=job.symptom,
+        events=list(job.events),
+        agreed=standing.agreed,
+        opened_on=job.opened_on,
+        opened_by=row.opened_by,
+        reopens_id=job.reopens_id,
+        incident_id=job.incident_id,
+        targets=list(plan.targets),
+        steps=[step_view(step, plan, rules) for step in plan.steps],
+        done=list(standing.done),
+        gates=[gate_view(gate) for gate in reading.gates],
+        waived=dict(standing.waived),
+        isolated="isolation" in standing.passed,
+        passed=sorted(standing.passed),
+        tray=tray_views(reading),
+        leads=lead_states(reading),
+        mismatches=reading.mismatches,
+        blocking=reading.blocking,
+        swaps=swap_views(reading, card),
+        swapped={key: dict(swap) for key, swap in standing.swaps.items()},
+        facts=[schemas.OpenFactView.model_validate(fact) for fact in reading.facts],
+        questions=reading.questions,
+        checks={key: standing.checks.get(key) is True for key in CHECKS},
+        check_words=dict(CHECKS),
+        report=[comparison_view(item) for item in figures],
+        parked=dict(standing.parked) if standing.parked else None,
+        waiting_for=standing.waiting_for,
+        danger=list(standing.danger) if not standing.released else [],
+        tests=[list(item) for item in standing.tests],
+        cold_starts=standing.cold_starts,
+        cold_starts_wanted=watch[0],
+        watch_from=job.watch_from,
+        watch_until=job.watch_from + timedelta(days=watch[1]) if job.watch_from else None,
+        came_back=standing.came_back,
+        planned=minutes_view(plan.minutes),
+        learnt_factor=reading.learnt.factor,
+        learnt_jobs=reading.learnt.jobs,
+        minutes_so_far=reading.minutes_so_far,
+        test_reason=plan.test_reason,
+        consumables=list(plan.consumables),
+        lease=schemas.LeaseView(user=row.lease_user, device=job.lease_device, until=job.lease_until, now=reading.server_now),
+        journal=[
+            schemas.EntryView(
+                number=item.entry.number, kind=item.entry.kind, data=item.entry.data, done_at=item.entry.done_at, author=item.author
+            )
+            for item in reading.journal
+        ],
+    )

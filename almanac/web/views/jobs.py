@@ -1,0 +1,152 @@
+"""Jobs at the bench."""
+
+from __future__ import annotations
+
+from flask import Blueprint
+
+from almanac.core.triage.confirm import Evidence
+from almanac.services.clock import Clock, read_clock
+from almanac.services.ledger.evidence import watch_rules
+from almanac.services.ledger.read import read_card
+from almanac.services.ledger.record import LineRequest
+from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, reopen_job, settle_job
+from almanac.services.workbench.close import CloseLine, CloseRequest, close_job
+from almanac.services.workbench.lease import Device, release_lease, take_lease
+from almanac.services.workbench.open import OpenRequest, change_targets, open_job
+from almanac.services.workbench.planning import PlanRequest
+from almanac.services.workbench.read import gate_rules, read_job, read_jobs
+from almanac.services.workbench.report import ask_stand_in, comparisons, take_report
+from almanac.services.workbench.write import DeviceEntry, write_entries
+from almanac.store.models import Role
+from almanac.web.access import author_id
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import jobs as schemas
+from almanac.web.schemas.base import Done
+from almanac.web.views.job_words import comparison_view, job_view, line_view
+
+blueprint = Blueprint("jobs", __name__, url_prefix="/api/v1")
+
+
+def _plan(json: schemas.PlanIn) -> PlanRequest:
+    return PlanRequest(json.targets, json.direct, json.include, json.lift_pack_out, json.test_first, json.remote)
+
+
+def _view(job_id: int, clock: Clock) -> schemas.JobView:
+    reading = read_job(session(), job_id, clock=clock)
+    card = read_card(session(), reading.row.tag, today=clock.today)
+    rules = watch_rules(session(), clock)
+    figures = comparisons(session(), reading.asset, reading.standing)
+    return job_view(reading, card, figures, gate_rules(session(), clock), (rules.cold_starts, rules.days))
+
+
+@endpoint(blueprint, "/jobs", access=Role.READER, replies=schemas.JobList)
+def job_list(query: schemas.JobsQuery) -> schemas.JobList:
+    """Jobs in hand, or those that ended."""
+    return schemas.JobList(jobs=[line_view(row) for row in read_jobs(session(), ended=query.ended, tag=query.tag)])
+
+
+@endpoint(blueprint, "/jobs", method="POST", access=Role.TECHNICIAN, replies=schemas.JobOpened, status=201)
+def open_new_job(json: schemas.JobIn) -> schemas.JobOpened:
+    """Open a job on a machine."""
+    request = OpenRequest(json.tag, json.purpose, json.symptom, _plan(json), json.events, json.agreed, frozenset(json.confirmed))
+    return schemas.JobOpened(job_id=open_job(session(), request, clock=read_clock(session()), author_id=author_id()))
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>", access=Role.READER, replies=schemas.JobView)
+def job(job_id: int) -> schemas.JobView:
+    """A job with all that its journal adds up to."""
+    return _view(job_id, read_clock(session()))
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/lease", method="POST", access=Role.TECHNICIAN, replies=schemas.LeaseGranted)
+def lease(job_id: int, json: schemas.LeaseIn) -> schemas.LeaseGranted:
+    """Take a job in hand, keep it, or take it over."""
+    device = Device(json.device, author_id())
+    return schemas.LeaseGranted(until=take_lease(session(), job_id, device, takeover=json.takeover, clock=read_clock(session())))
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/release", method="POST", access=Role.TECHNICIAN, replies=Done)
+def release(job_id: int, json: schemas.DeviceIn) -> Done:
+    """Give a job back."""
+    release_lease(session(), job_id, Device(json.device, author_id()))
+    return Done()
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/targets", method="POST", access=Role.TECHNICIAN, replies=schemas.JobView)
+def targets(job_id: int, json: schemas.TargetsIn) -> schemas.JobView:
+    """Set what a job is to reach."""
+    clock = read_clock(session())
+    change_targets(session(), job_id, _plan(json), reason=json.reason, device=Device(json.device, author_id()), clock=clock)
+    return _view(job_id, clock)
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/entries", method="POST", access=Role.TECHNICIAN, replies=schemas.EntriesTaken)
+def entries(job_id: int, json: schemas.EntriesIn) -> schemas.EntriesTaken:
+    """Write entries of the journal, in order, each once."""
+    clock = read_clock(session())
+    sent = [DeviceEntry(item.key, item.kind, item.data, item.done_at) for item in json.entries]
+    taken = write_entries(session(), job_id, sent, device=Device(json.device, author_id()), clock=clock)
+    view = _view(job_id, clock)
+    return schemas.EntriesTaken(written=taken.written, refused_key=taken.refused_key, reasons=taken.reasons, job=view)
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/report", method="POST", access=Role.TECHNICIAN, replies=schemas.ReportTaken)
+def machine_report(job_id: int, json: schemas.ReportIn) -> schemas.ReportTaken:
+    """Read what the machine says of itself and compare it with plan."""
+    device = Device(json.device, author_id())
+    figures = take_report(session(), job_id, json.text, device=device, clock=read_clock(session()))
+    return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/stand-in", method="POST", access=Role.TECHNICIAN, replies=schemas.ReportTaken)
+def stand_in_report(job_id: int, json: schemas.StandInIn) -> schemas.ReportTaken:
+    """Have the simulated machine report."""
+    device = Device(json.device, author_id())
+    figures = ask_stand_in(session(), job_id, fault=json.fault, device=device, clock=read_clock(session()))
+    return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
+
+
+def _line(line: schemas.CloseLineIn) -> CloseLine:
+    values = line.model_dump(exclude={"position", "custody"})
+    return CloseLine(line.position, LineRequest(position_id=0, **values), line.custody)
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/close", method="POST", access=Role.TECHNICIAN, replies=schemas.JobClosed)
+def close(job_id: int, json: schemas.CloseIn) -> schemas.JobClosed:
+    """Close a job: machine, shelf, log and page change together."""
+    request = CloseRequest(
+        finding=json.finding,
+        lines=[_line(line) for line in json.lines],
+        minutes=json.minutes,
+        note=json.note,
+        accept_reason=json.accept_reason,
+        evidence=Evidence(**json.evidence.model_dump()),
+        watch=json.watch,
+        consumables=json.consumables,
+        confirmed=frozenset(json.confirmed),
+    )
+    done = close_job(session(), job_id, request, device=Device(json.device, author_id()), clock=read_clock(session()))
+    return schemas.JobClosed(incident_id=done.incident_id, page_number=done.page_number)
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/settle", method="POST", access=Role.TECHNICIAN, replies=Done)
+def settle(job_id: int, json: schemas.SettleIn) -> Done:
+    """Settle the finding of a watched job."""
+    request = SettleRequest(json.finding, json.fails_elsewhere, json.proof, json.note)
+    settle_job(session(), job_id, request, clock=read_clock(session()), author_id=author_id())
+    return Done()
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/reopen", method="POST", access=Role.TECHNICIAN, replies=schemas.JobOpened, status=201)
+def reopen(job_id: int, json: schemas.ReopenIn) -> schemas.JobOpened:
+    """The fault came back: the classification is reversed and a new job opened."""
+    return schemas.JobOpened(job_id=reopen_job(session(), job_id, json.reason, clock=read_clock(session()), author_id=author_id()))
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/abandon", method="POST", access=Role.TECHNICIAN, replies=schemas.Abandoned)
+def abandon(job_id: int, json: schemas.AbandonIn) -> schemas.Abandoned:
+    """End a job that is not done."""
+    request = AbandonRequest(json.reason, json.quarantine)
+    device = Device(json.device, author_id())
+    return schemas.Abandoned(incident_id=abandon_job(session(), job_id, request, device=device, clock=read_clock(session())))
