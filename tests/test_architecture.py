@@ -71,10 +71,32 @@ def test_the_front_end_fetches_in_one_place_and_features_do_not_mix() -> None:
     assert [str(path) for path in files if re.search(r"\bfetch\(", path.read_text()) and path.parent.name != "api"] == []
     for path in (source / "features").rglob("*.ts*"):
         own = path.relative_to(source / "features").parts[0]
-        for other in {"outlook", "models", "ledger", "imports", "session"} - {own}:
+        for other in {"outlook", "models", "bench", "ledger", "imports", "session"} - {own}:
             assert f"@/features/{other}/" not in path.read_text(), f"{path} imports from {other}"
 
 
 def test_lock_files_name_no_hosts() -> None:
     assert "http" not in (ROOT / "requirements.lock").read_text()
     assert '"resolved"' not in (ROOT / "frontend" / "package-lock.json").read_text()
+
+
+def test_schemas_have_names_of_their_own() -> None:
+    """The client's types are named after the schema alone: two of one name would be one type."""
+    names = [
+        node.name
+        for path in (ROOT / "almanac" / "web" / "schemas").glob("*.py")
+        for node in ast.parse(path.read_text()).body
+        if isinstance(node, ast.ClassDef)
+    ]
+    assert sorted({name for name in names if names.count(name) > 1}) == []
+
+
+def test_views_have_names_of_their_own() -> None:
+    """A view's name is its operation in the API's description, and so a type of the client."""
+    names = [
+        node.name
+        for path in (ROOT / "almanac" / "web" / "views").glob("*.py")
+        for node in ast.parse(path.read_text()).body
+        if isinstance(node, ast.FunctionDef) and any("endpoint" in ast.unparse(item) for item in node.decorator_list)
+    ]
+    assert sorted({name for name in names if names.count(name) > 1}) == []

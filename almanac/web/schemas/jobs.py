@@ -127,7 +127,7 @@ class JobStepView(Schema):
     gates: list[str]
 
 
-class TrayView(Schema):
+class JobTrayView(Schema):
     """One compartment: loose screws out and back, and captive ones, which never leave."""
 
     group: str
@@ -143,7 +143,7 @@ class LeadState(Schema):
     how: str
 
 
-class OpenFactView(Schema):
+class SettleFactView(Schema):
     position: str
     field: str
     name: str
@@ -151,7 +151,7 @@ class OpenFactView(Schema):
     now: str | None
 
 
-class ComparisonView(Schema):
+class FigureView(Schema):
     what: str
     planned: str
     reported: str
@@ -221,17 +221,17 @@ class JobView(Schema):
     waived: dict[str, str]
     isolated: bool
     passed: list[str]
-    tray: list[TrayView]
+    tray: list[JobTrayView]
     leads: list[LeadState]
     mismatches: list[str]
     blocking: list[str]
     swaps: list[SwapView]
     swapped: dict[str, dict[str, Any]]
-    facts: list[OpenFactView]
+    facts: list[SettleFactView]
     questions: list[str]
     checks: dict[str, bool]
     check_words: dict[str, str]
-    report: list[ComparisonView]
+    report: list[FigureView]
     parked: dict[str, Any] | None
     waiting_for: str | None
     danger: list[str]
@@ -298,7 +298,7 @@ class StandInIn(Schema):
 
 
 class ReportTaken(Schema):
-    figures: list[ComparisonView]
+    figures: list[FigureView]
 
 
 class CloseLineIn(Schema):

@@ -68,13 +68,13 @@ def _ask(ask: Ask) -> schemas.AskView:
     )
 
 
-def comparison_view(item: Comparison) -> schemas.ComparisonView:
-    return schemas.ComparisonView(
+def comparison_view(item: Comparison) -> schemas.FigureView:
+    return schemas.FigureView(
         what=item.what, planned=item.planned, reported=item.reported, verdict=item.answer.verdict.value, reason=item.answer.reason
     )
 
 
-def tray_views(reading: JobReading) -> list[schemas.TrayView]:
+def tray_views(reading: JobReading) -> list[schemas.JobTrayView]:
     """Every group of the route: what is expected, captive, out and back."""
     expected: dict[str, list[int]] = {}
     for step in reading.plan.steps:
@@ -87,7 +87,7 @@ def tray_views(reading: JobReading) -> list[schemas.TrayView]:
     standing = reading.standing
     groups = dict.fromkeys([*expected, *standing.tray_out])
     return [
-        schemas.TrayView(
+        schemas.JobTrayView(
             group=group,
             out=standing.tray_out.get(group, 0),
             back=standing.tray_back.get(group, 0),
@@ -163,7 +163,7 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         blocking=reading.blocking,
         swaps=swap_views(reading, card),
         swapped={key: dict(swap) for key, swap in standing.swaps.items()},
-        facts=[schemas.OpenFactView.model_validate(fact) for fact in reading.facts],
+        facts=[schemas.SettleFactView.model_validate(fact) for fact in reading.facts],
         questions=reading.questions,
         checks={key: standing.checks.get(key) is True for key in CHECKS},
         check_words=dict(CHECKS),

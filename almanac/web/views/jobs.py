@@ -54,27 +54,27 @@ def open_new_job(json: schemas.JobIn) -> schemas.JobOpened:
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>", access=Role.READER, replies=schemas.JobView)
-def job(job_id: int) -> schemas.JobView:
+def read_one_job(job_id: int) -> schemas.JobView:
     """A job with all that its journal adds up to."""
     return _view(job_id, read_clock(session()))
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/lease", method="POST", access=Role.TECHNICIAN, replies=schemas.LeaseGranted)
-def lease(job_id: int, json: schemas.LeaseIn) -> schemas.LeaseGranted:
+def hold_job(job_id: int, json: schemas.LeaseIn) -> schemas.LeaseGranted:
     """Take a job in hand, keep it, or take it over."""
     device = Device(json.device, author_id())
     return schemas.LeaseGranted(until=take_lease(session(), job_id, device, takeover=json.takeover, clock=read_clock(session())))
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/release", method="POST", access=Role.TECHNICIAN, replies=Done)
-def release(job_id: int, json: schemas.DeviceIn) -> Done:
+def release_job(job_id: int, json: schemas.DeviceIn) -> Done:
     """Give a job back."""
     release_lease(session(), job_id, Device(json.device, author_id()))
     return Done()
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/targets", method="POST", access=Role.TECHNICIAN, replies=schemas.JobView)
-def targets(job_id: int, json: schemas.TargetsIn) -> schemas.JobView:
+def set_targets(job_id: int, json: schemas.TargetsIn) -> schemas.JobView:
     """Set what a job is to reach."""
     clock = read_clock(session())
     change_targets(session(), job_id, _plan(json), reason=json.reason, device=Device(json.device, author_id()), clock=clock)
@@ -82,7 +82,7 @@ def targets(job_id: int, json: schemas.TargetsIn) -> schemas.JobView:
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/entries", method="POST", access=Role.TECHNICIAN, replies=schemas.EntriesTaken)
-def entries(job_id: int, json: schemas.EntriesIn) -> schemas.EntriesTaken:
+def write_journal(job_id: int, json: schemas.EntriesIn) -> schemas.EntriesTaken:
     """Write entries of the journal, in order, each once."""
     clock = read_clock(session())
     sent = [DeviceEntry(item.key, item.kind, item.data, item.done_at) for item in json.entries]
@@ -113,7 +113,7 @@ def _line(line: schemas.CloseLineIn) -> CloseLine:
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/close", method="POST", access=Role.TECHNICIAN, replies=schemas.JobClosed)
-def close(job_id: int, json: schemas.CloseIn) -> schemas.JobClosed:
+def finish_job(job_id: int, json: schemas.CloseIn) -> schemas.JobClosed:
     """Close a job: machine, shelf, log and page change together."""
     request = CloseRequest(
         finding=json.finding,
@@ -131,7 +131,7 @@ def close(job_id: int, json: schemas.CloseIn) -> schemas.JobClosed:
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/settle", method="POST", access=Role.TECHNICIAN, replies=Done)
-def settle(job_id: int, json: schemas.SettleIn) -> Done:
+def settle_finding(job_id: int, json: schemas.SettleIn) -> Done:
     """Settle the finding of a watched job."""
     request = SettleRequest(json.finding, json.fails_elsewhere, json.proof, json.note)
     settle_job(session(), job_id, request, clock=read_clock(session()), author_id=author_id())
@@ -139,13 +139,13 @@ def settle(job_id: int, json: schemas.SettleIn) -> Done:
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/reopen", method="POST", access=Role.TECHNICIAN, replies=schemas.JobOpened, status=201)
-def reopen(job_id: int, json: schemas.ReopenIn) -> schemas.JobOpened:
+def reopen_one_job(job_id: int, json: schemas.ReopenIn) -> schemas.JobOpened:
     """The fault came back: the classification is reversed and a new job opened."""
     return schemas.JobOpened(job_id=reopen_job(session(), job_id, json.reason, clock=read_clock(session()), author_id=author_id()))
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/abandon", method="POST", access=Role.TECHNICIAN, replies=schemas.Abandoned)
-def abandon(job_id: int, json: schemas.AbandonIn) -> schemas.Abandoned:
+def give_up_job(job_id: int, json: schemas.AbandonIn) -> schemas.Abandoned:
     """End a job that is not done."""
     request = AbandonRequest(json.reason, json.quarantine)
     device = Device(json.device, author_id())

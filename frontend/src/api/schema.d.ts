@@ -185,7 +185,7 @@ export interface paths {
             cookie?: never;
         };
         /** A job with all that its journal adds up to. */
-        get: operations["job"];
+        get: operations["read_one_job"];
         put?: never;
         post?: never;
         delete?: never;
@@ -204,7 +204,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** End a job that is not done. */
-        post: operations["abandon"];
+        post: operations["give_up_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -221,7 +221,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Close a job: machine, shelf, log and page change together. */
-        post: operations["close"];
+        post: operations["finish_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -255,7 +255,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Write entries of the journal, in order, each once. */
-        post: operations["entries"];
+        post: operations["write_journal"];
         delete?: never;
         options?: never;
         head?: never;
@@ -272,7 +272,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Take a job in hand, keep it, or take it over. */
-        post: operations["lease"];
+        post: operations["hold_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -306,7 +306,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Give a job back. */
-        post: operations["release"];
+        post: operations["release_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -323,7 +323,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** The fault came back: the classification is reversed and a new job opened. */
-        post: operations["reopen"];
+        post: operations["reopen_one_job"];
         delete?: never;
         options?: never;
         head?: never;
@@ -357,7 +357,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Settle the finding of a watched job. */
-        post: operations["settle"];
+        post: operations["settle_finding"];
         delete?: never;
         options?: never;
         head?: never;
@@ -391,7 +391,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Set what a job is to reach. */
-        post: operations["targets"];
+        post: operations["set_targets"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1358,16 +1358,12 @@ export interface components {
         };
         /** ComparisonView */
         ComparisonView: {
-            /** Planned */
-            planned: string;
-            /** Reason */
-            reason: string;
-            /** Reported */
-            reported: string;
-            /** Verdict */
-            verdict: string;
-            /** What */
-            what: string;
+            /** Models */
+            models: components["schemas"]["ComparedModel"][];
+            /** Rows */
+            rows: components["schemas"]["ComparedRowView"][];
+            /** Shared */
+            shared: components["schemas"]["SharedPartView"][];
         };
         /** CorrectionIn */
         CorrectionIn: {
@@ -1738,6 +1734,19 @@ export interface components {
             thread: string | null;
             /** Words */
             words: string;
+        };
+        /** FigureView */
+        FigureView: {
+            /** Planned */
+            planned: string;
+            /** Reason */
+            reason: string;
+            /** Reported */
+            reported: string;
+            /** Verdict */
+            verdict: string;
+            /** What */
+            what: string;
         };
         /** FileRows */
         FileRows: {
@@ -2209,6 +2218,22 @@ export interface components {
             tool: string | null;
         };
         /**
+         * JobTrayView
+         * @description One compartment: loose screws out and back, and captive ones, which never leave.
+         */
+        JobTrayView: {
+            /** Back */
+            back: number;
+            /** Captive */
+            captive: number;
+            /** Expected */
+            expected: number;
+            /** Group */
+            group: string;
+            /** Out */
+            out: number;
+        };
+        /**
          * JobView
          * @description A job with all that its journal adds up to.
          */
@@ -2240,7 +2265,7 @@ export interface components {
             /** Events */
             events: string[];
             /** Facts */
-            facts: components["schemas"]["OpenFactView"][];
+            facts: components["schemas"]["SettleFactView"][];
             /** Form */
             form: string;
             /** Gates */
@@ -2289,7 +2314,7 @@ export interface components {
             /** Reopens Id */
             reopens_id: number | null;
             /** Report */
-            report: components["schemas"]["ComparisonView"][];
+            report: components["schemas"]["FigureView"][];
             /** Site */
             site: string;
             /** Site Code */
@@ -2317,7 +2342,7 @@ export interface components {
             /** Tests */
             tests: string[][];
             /** Tray */
-            tray: components["schemas"]["TrayView"][];
+            tray: components["schemas"]["JobTrayView"][];
             /** Waiting For */
             waiting_for: string | null;
             /** Waived */
@@ -3060,16 +3085,12 @@ export interface components {
         };
         /** OpenFactView */
         OpenFactView: {
-            /** Field */
-            field: string;
-            /** Name */
-            name: string;
-            /** Now */
-            now: string | null;
-            /** Position */
-            position: string;
-            /** Question */
-            question: string;
+            /** Cure */
+            cure: string;
+            /** Text */
+            text: string;
+            /** Where */
+            where: string;
         };
         /** OpenLineView */
         OpenLineView: {
@@ -4156,7 +4177,7 @@ export interface components {
         /** ReportTaken */
         ReportTaken: {
             /** Figures */
-            figures: components["schemas"]["ComparisonView"][];
+            figures: components["schemas"]["FigureView"][];
         };
         /** RestoreIn */
         RestoreIn: {
@@ -4346,6 +4367,19 @@ export interface components {
             number: number;
             /** Value */
             value: number;
+        };
+        /** SettleFactView */
+        SettleFactView: {
+            /** Field */
+            field: string;
+            /** Name */
+            name: string;
+            /** Now */
+            now: string | null;
+            /** Position */
+            position: string;
+            /** Question */
+            question: string;
         };
         /** SettleIn */
         SettleIn: {
@@ -4641,21 +4675,16 @@ export interface components {
             /** Unknown */
             unknown: number;
         };
-        /**
-         * TrayView
-         * @description One compartment: loose screws out and back, and captive ones, which never leave.
-         */
+        /** TrayView */
         TrayView: {
-            /** Back */
-            back: number;
             /** Captive */
             captive: number;
-            /** Expected */
-            expected: number;
             /** Group */
             group: string;
-            /** Out */
-            out: number;
+            /** Loose */
+            loose: number;
+            /** Unknown */
+            unknown: number;
         };
         /** Understood */
         Understood: {
@@ -5188,7 +5217,7 @@ export interface operations {
             };
         };
     };
-    job: {
+    read_one_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5219,7 +5248,7 @@ export interface operations {
             };
         };
     };
-    abandon: {
+    give_up_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5254,7 +5283,7 @@ export interface operations {
             };
         };
     };
-    close: {
+    finish_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5321,7 +5350,7 @@ export interface operations {
             };
         };
     };
-    entries: {
+    write_journal: {
         parameters: {
             query?: never;
             header?: never;
@@ -5356,7 +5385,7 @@ export interface operations {
             };
         };
     };
-    lease: {
+    hold_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5422,7 +5451,7 @@ export interface operations {
             };
         };
     };
-    release: {
+    release_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5457,7 +5486,7 @@ export interface operations {
             };
         };
     };
-    reopen: {
+    reopen_one_job: {
         parameters: {
             query?: never;
             header?: never;
@@ -5527,7 +5556,7 @@ export interface operations {
             };
         };
     };
-    settle: {
+    settle_finding: {
         parameters: {
             query?: never;
             header?: never;
@@ -5597,7 +5626,7 @@ export interface operations {
             };
         };
     };
-    targets: {
+    set_targets: {
         parameters: {
             query?: never;
             header?: never;

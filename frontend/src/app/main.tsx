@@ -10,6 +10,9 @@ import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Frame } from "./Frame";
 import "./styles.css";
 
+const BenchPage = lazy(() => import("@/features/bench/BenchPage"));
+const RunPage = lazy(() => import("@/features/bench/RunPage"));
+const DiagnosePage = lazy(() => import("@/features/bench/DiagnosePage"));
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
@@ -67,6 +70,20 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <SurveyPage />
+          </Later>
+        ),
+      })),
+      ...(
+        [
+          ["bench/:job?", BenchPage],
+          ["bench/:job/run", RunPage],
+          ["bench/:job/diagnose", DiagnosePage],
+        ] as const
+      ).map(([path, Page]) => ({
+        path,
+        element: (
+          <Later>
+            <Page />
           </Later>
         ),
       })),

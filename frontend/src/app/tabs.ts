@@ -2,17 +2,21 @@
 export const TABS = [
   { digit: "1", name: "Outlook", path: "/outlook" },
   { digit: "2", name: "Models", path: "/models" },
+  { digit: "3", name: "Bench", path: "/bench" },
   { digit: "5", name: "Ledger", path: "/ledger" },
 ] as const;
 
 export const KEYS: [string, string][] = [
-  ["1, 2, 5", "turn to Outlook, Models, Ledger"],
+  ["1, 2, 3, 5", "turn to Outlook, Models, Bench, Ledger"],
   ["/", "find a part number, pack, tag or model"],
   ["↑ ↓", "walk the index"],
   ["Enter", "open what is marked"],
   ["w", "open or close the working"],
   ["t", "figures as tables and back"],
   ["n", "record an incident"],
+  ["j", "at the bench: open a job"],
+  ["Space", "at the bench: this step is done"],
+  ["Backspace", "at the bench: one step back"],
   ["r", "on a model: show the route to the part chosen"],
   ["f", "on a model: what fits the part chosen"],
   ["← → ↑ ↓", "on the plan: walk parts, screws and plugs"],

@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { type PlanBox, PlanDrawing, type PlanMark, PlanShape } from "@/charts/PlanDrawing";
+import { marksOf, shapeOf } from "@/charts/planMarks";
 import { HELD_NAMES, kindColour, minutesWords } from "@/lib/words";
 import type { ModelPageData, PositionDetail, StepView } from "./models.queries";
 
@@ -198,58 +199,4 @@ function marksAt(page: ModelPageData, layer: string, names: string[]): PlanMark[
   const off = new Set(names.slice(0, names.indexOf(layer) + 1));
   const done = (step: StepView): boolean => step.layer !== null && off.has(step.layer);
   return page.steps.filter((step) => off.has(step.under)).flatMap((step) => marksOf(step, false, done(step)));
-}
-
-/** Every fastener, plug and lifting point of a step that has a place on the plan. */
-export function marksOf(step: StepView, lit: boolean, faint = false): PlanMark[] {
-  const screws = step.fasteners.flatMap((item, group) =>
-    item.at.map((point, place) => ({
-      id: `${step.id}/${group}/${place}`,
-      x: point.x_mm,
-      y: point.y_mm,
-      shape: shapeOf(item),
-      thread: item.thread,
-      group: item.group,
-      lit,
-      faint,
-      words: `${item.words} (${step.text})`,
-    })),
-  );
-  const plugs = step.plugs.flatMap((plug) =>
-    plug.at
-      ? [
-          {
-            id: `${step.id}/${plug.name}`,
-            x: plug.at.x_mm,
-            y: plug.at.y_mm,
-            shape: "plug" as const,
-            thread: null,
-            group: plug.name,
-            lit,
-            faint,
-            words: `${plug.name}: ${plug.kind.replace("_", " ")}${plug.release ? `, releases ${release(plug.release)}` : ""}`,
-          },
-        ]
-      : [],
-  );
-  const lifts = step.lift_points.map((point, place) => ({
-    id: `${step.id}/lift/${place}`,
-    x: point.x_mm,
-    y: point.y_mm,
-    shape: "lift" as const,
-    thread: null,
-    group: "lift",
-    lit,
-    faint,
-    words: `lift here (${step.text})`,
-  }));
-  return [...screws, ...plugs, ...lifts];
-}
-
-const release = (side: string): string => (side === "straight up" ? side : `towards the ${side}`);
-
-function shapeOf(item: { captive: boolean | null; kind: string }): PlanMark["shape"] {
-  if (item.kind === "cam" || item.kind === "latch") return "cam";
-  if (item.captive === null) return "open";
-  return item.captive ? "captive" : "loose";
 }

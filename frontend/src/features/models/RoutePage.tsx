@@ -1,12 +1,12 @@
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { PlanDrawing } from "@/charts/PlanDrawing";
-import { kindColour, minutesWords } from "@/lib/words";
+import { boxesOf, marksOf } from "@/charts/planMarks";
+import { minutesWords } from "@/lib/words";
 import { Failed, Waiting } from "@/ui/Notice";
 import { LiftHelper } from "./LiftHelper";
 import type { ModelPageData, RouteAsk, RouteData } from "./models.queries";
 import { sheetAddress, useRoute } from "./models.queries";
-import { marksOf } from "./PlanPane";
 import { RouteSide } from "./RouteSide";
 
 type RouteStep = RouteData["steps"][number];
@@ -230,26 +230,6 @@ function StepPlan({ page, at }: { page: ModelPageData; at: string | null }) {
   const [active, setActive] = useState<string | null>(null);
   const step = page.steps.find((entry) => entry.id === at);
   if (!page.plan || !step) return null;
-  const boxes = page.positions.flatMap((entry) =>
-    entry.place && entry.serviceability !== "soldered"
-      ? [
-          {
-            key: entry.key,
-            label: entry.label,
-            note: "",
-            colour: kindColour(entry.kind),
-            x: entry.place.x_mm,
-            y: entry.place.y_mm,
-            width: entry.place.width_mm,
-            depth: entry.place.depth_mm,
-            chosen: step.frees.includes(entry.key),
-            covered: !step.frees.includes(entry.key),
-            soldered: false,
-            words: "",
-          },
-        ]
-      : [],
-  );
   return (
     <figure className="mb-3">
       <PlanDrawing
@@ -257,7 +237,7 @@ function StepPlan({ page, at }: { page: ModelPageData; at: string | null }) {
         depth={page.plan.depth_mm}
         edge={page.plan.hinge_edge}
         title={`What the step touches: ${step.text}`}
-        boxes={boxes}
+        boxes={boxesOf(page, step.frees)}
         marks={marksOf(step, true)}
         active={active}
         onActive={setActive}

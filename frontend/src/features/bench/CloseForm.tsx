@@ -1,0 +1,191 @@
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { isProblem, type Problem } from "@/api/client";
+import { FINDING_NAMES, FINDINGS, type FindingName } from "@/lib/words";
+import { SelectField, TextArea, TextField } from "@/ui/Field";
+import { TouchButton, TouchToggle } from "@/ui/Touch";
+import { type CloseIn, useCloseJob } from "./bench.queries";
+import type { Job } from "./local";
+import { type Line, PositionLine, type Swap } from "./PositionLine";
+import type { Bench } from "./useBench";
+
+type Question = NonNullable<CloseIn["confirmed"]>[number];
+
+const QUESTIONS: Record<Question, string> = {
+  duplicate: "Yes, a second incident",
+  fit: "Yes, it was fitted",
+  serial: "Yes, record it as read",
+};
+const isQuestion = (name: string | null | undefined): name is Question => name != null && name in QUESTIONS;
+
+const text = (value: unknown): string | null => (typeof value === "string" && value.trim() ? value : null);
+
+/** What the bench said of a position, as a line of the closing. */
+function lineOf(swap: Swap, swapped: Job["swapped"][string] | undefined, site: string): Line {
+  const refitted = !swapped || swapped.refitted === true;
+  const part = refitted ? null : text(swapped?.part_number);
+  const stock = swap.fits.find((fit) => fit.part_number === part)?.on_hand ?? {};
+  const shelf = stock[site] ? site : (Object.keys(stock)[0] ?? site);
+  return {
+    position: swap.position,
+    action: refitted ? "kept" : "replaced",
+    part_number: part,
+    shelf_site: refitted ? null : shelf,
+    source: "on_hand",
+    serial: refitted ? null : text(swapped?.serial),
+    removed_serial: text(swapped?.removed_serial),
+    finding: null,
+    removed_to: null,
+    tested: null,
+    custody: "",
+  };
+}
+
+/** The end of the job: finding, where parts came from and went, minutes. All of it happens at once, or nothing does. */
+export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
+  const survey = job.purpose === "survey";
+  const usual: FindingName =
+    job.purpose === "upgrade" ? "upgrade" : job.purpose === "preventive" ? "preventive" : "open";
+  const [finding, setFinding] = useState<FindingName>(usual);
+  const [lines, setLines] = useState<Line[]>(() =>
+    job.swaps.map((swap) => lineOf(swap, job.swapped[swap.position], job.site_code)),
+  );
+  const [minutes, setMinutes] = useState(String(Math.round(job.minutes_so_far)));
+  const [note, setNote] = useState("");
+  const [accept, setAccept] = useState("");
+  const [watch, setWatch] = useState(usual === "open" && job.swaps.length > 0);
+  const [used, setUsed] = useState<string[]>(job.consumables);
+  const [confirmed, setConfirmed] = useState<Question[]>([]);
+  const close = useCloseJob(job.id);
+  const navigate = useNavigate();
+  const problem = isProblem(close.error) ? close.error : null;
+  const change = (place: number, fields: Partial<Line>): void =>
+    setLines(lines.map((line, other) => (other === place ? { ...line, ...fields } : line)));
+  const send = (answers: Question[]): void =>
+    close.mutate(
+      {
+        device: bench.device,
+        finding,
+        lines,
+        minutes: minutes.trim() === "" ? null : Number(minutes),
+        note,
+        accept_reason: accept,
+        evidence: { cold_starts: 0, fails_elsewhere: null, proof: null },
+        watch,
+        consumables: used,
+        confirmed: answers,
+      },
+      { onSuccess: () => void navigate(`/bench/${job.id}`) },
+    );
+  const answer = (question: Question): void => {
+    const answers = [...confirmed, question];
+    setConfirmed(answers);
+    send(answers);
+  };
+  return (
+    <form
+      aria-label="Close the job"
+      className="grid gap-4"
+      onSubmit={(event) => {
+        event.preventDefault();
+        send(confirmed);
+      }}
+    >
+      <h2 className="border-b border-rule text-[1.4rem]">Close the job</h2>
+      {!survey && (
+        <SelectField
+          label="Finding"
+          className="min-h-[48px]"
+          hint={finding === "open" ? "Open waits in the Ledger until it is settled." : undefined}
+          fault={problem?.at("finding")}
+          value={finding}
+          onChange={(event) => setFinding(FINDINGS.find((name) => name === event.target.value) ?? "open")}
+        >
+          {FINDINGS.map((name) => (
+            <option key={name} value={name}>
+              {FINDING_NAMES[name]}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {!survey &&
+        lines.map((line, place) => (
+          <PositionLine
+            key={line.position}
+            line={line}
+            swap={job.swaps.find((swap) => swap.position === line.position)}
+            place={place}
+            problem={problem}
+            onChange={(fields) => change(place, fields)}
+          />
+        ))}
+      {job.consumables.length > 0 && (
+        <fieldset className="grid gap-2">
+          <legend className="font-semibold">Used up</legend>
+          {job.consumables.map((item) => (
+            <TouchToggle
+              key={item}
+              on={used.includes(item)}
+              onChange={(on) => setUsed(on ? [...used, item] : used.filter((other) => other !== item))}
+            >
+              {item}
+            </TouchToggle>
+          ))}
+        </fieldset>
+      )}
+      <div className="grid grid-cols-[160px_minmax(0,1fr)] gap-3">
+        <TextField
+          label="Minutes at the bench"
+          inputMode="numeric"
+          className="min-h-[48px]"
+          hint={`planned ${Math.round(job.planned.mean)} min`}
+          value={minutes}
+          onChange={(event) => setMinutes(event.target.value)}
+        />
+        <TextArea label="Note" rows={2} value={note} onChange={(event) => setNote(event.target.value)} />
+      </div>
+      {(problem?.at("accept_reason") || accept || job.report.some((item) => item.verdict === "no")) && (
+        <TextField
+          label="Why it is closed all the same"
+          className="min-h-[48px]"
+          fault={problem?.at("accept_reason")}
+          value={accept}
+          onChange={(event) => setAccept(event.target.value)}
+        />
+      )}
+      {!survey && (
+        <TouchToggle on={watch} onChange={setWatch}>
+          Watch it: {job.cold_starts_wanted} cold starts and the days the company asks for, before a finding is
+          confirmed
+        </TouchToggle>
+      )}
+      <Faults problem={problem} />
+      {isQuestion(problem?.question) && (
+        <div role="alert" className="border-l-4 border-thin bg-pick p-3">
+          <p>{problem?.detail}</p>
+          <TouchButton className="mt-2" onClick={() => isQuestion(problem?.question) && answer(problem.question)}>
+            {QUESTIONS[problem.question]}
+          </TouchButton>
+        </div>
+      )}
+      <TouchButton type="submit" look="main" className="justify-self-start" disabled={close.isPending}>
+        {watch ? "Close the machine's job and watch it" : "Close the job"}
+      </TouchButton>
+    </form>
+  );
+}
+
+/** Refusals that no field shows, each by name. */
+function Faults({ problem }: { problem: Problem | null }) {
+  if (!problem || isQuestion(problem.question)) return null;
+  const placed = /^(finding|accept_reason|lines\.\d+\.(custody|shelf_site|part_number|removed_to|source))$/;
+  const left = problem.faults.filter((fault) => !placed.test(fault.field)).map((fault) => fault.message);
+  if (problem.faults.length > 0 && left.length === 0) return null;
+  return (
+    <ul role="alert" className="border-l-4 border-short bg-pick p-3 font-semibold text-short">
+      {(left.length ? left : [problem.detail]).map((words) => (
+        <li key={words}>{words}</li>
+      ))}
+    </ul>
+  );
+}

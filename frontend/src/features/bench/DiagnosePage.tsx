@@ -1,0 +1,229 @@
+import { useState } from "react";
+import { Link, useOutletContext, useParams, useSearchParams } from "react-router";
+import type { Schemas } from "@/api/client";
+import { percent } from "@/lib/format";
+import { kindColour } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import { Failed, Waiting } from "@/ui/Notice";
+import { Sheet } from "@/ui/Sheet";
+import { useDiagnosis, useJob, useSymptoms } from "./bench.queries";
+import { KnowledgeSheet } from "./KnowledgeSheet";
+import type { Job } from "./local";
+import { MoreTargets } from "./MoreTargets";
+import { type Bench, useBench } from "./useBench";
+
+type Diagnosis = Schemas["DiagnosisView"];
+
+/** Diagnosis: what may lie behind the complaint, how likely each is, and the test worth most a minute. */
+export default function DiagnosePage() {
+  const { job: id } = useParams();
+  const job = useJob(Number(id));
+  if (job.isError) return <Failed title="No job" detail={job.error.message} onRetry={() => void job.refetch()} />;
+  if (!job.data) return <Waiting what="Fetching the job" />;
+  return <Diagnosing job={job.data} />;
+}
+
+function Diagnosing({ job }: { job: Job }) {
+  const session = useOutletContext<Schemas["SessionState"]>();
+  const [params, setParams] = useSearchParams();
+  const symptoms = useSymptoms();
+  const symptom = params.get("symptom") ?? lastSymptom(job, symptoms.data?.symptoms ?? []);
+  const found = useDiagnosis(job.id, symptom, job.tests.length);
+  const may = session.user?.role !== "reader" && !["closed", "abandoned", "watching"].includes(job.state);
+  const [editing, setEditing] = useState(false);
+  return (
+    <div className="min-h-0 flex-1 overflow-y-auto p-4">
+      <header className="flex flex-wrap items-baseline gap-x-4">
+        <h1 className="text-[1.75rem]">Diagnosis, job {job.id}</h1>
+        <p className="text-soft">
+          <span className="code">{job.tag}</span>, {job.model}: {job.symptom}
+        </p>
+        <span className="ml-auto flex gap-4">
+          <Link className="text-accent underline" to={`/bench/${job.id}`}>
+            back to the job
+          </Link>
+          {session.user?.role === "lead" && (
+            <button type="button" className="text-accent underline" onClick={() => setEditing(true)}>
+              edit what is known
+            </button>
+          )}
+        </span>
+      </header>
+      <nav aria-label="Symptoms" className="mt-3 flex flex-wrap gap-2">
+        {(symptoms.data?.symptoms ?? []).map((entry) => (
+          <button
+            key={entry.id}
+            type="button"
+            aria-pressed={entry.id === symptom}
+            className={`rounded-[3px] border px-3 py-1.5 ${entry.id === symptom ? "border-ink bg-pick font-semibold" : "border-rule bg-leaf"}`}
+            onClick={() => setParams({ symptom: entry.id })}
+          >
+            {entry.words}
+          </button>
+        ))}
+      </nav>
+      {symptom === null && <p className="mt-4 text-soft">Choose what the complaint is most like.</p>}
+      {found.isError && <Failed title="No diagnosis" detail={found.error.message} />}
+      {found.data && symptom !== null && <Table job={job} found={found.data} may={may} />}
+      {editing && <KnowledgeSheet onClose={() => setEditing(false)} />}
+    </div>
+  );
+}
+
+/** The symptom whose tests the job has results of; otherwise none is guessed. */
+function lastSymptom(job: Job, symptoms: Schemas["SymptomView"][]): string | null {
+  const words = job.symptom.toLowerCase();
+  const hit = symptoms.find((entry) =>
+    entry.words
+      .toLowerCase()
+      .split(/[^a-z]+/)
+      .some((word) => word.length > 4 && words.includes(word)),
+  );
+  return hit?.id ?? null;
+}
+
+function Table({ job, found, may }: { job: Job; found: Diagnosis; may: boolean }) {
+  const bench = useBench(job.id);
+  const [reaching, setReaching] = useState(false);
+  const told = found.results.some((result) => result.told);
+  const leading = found.hypotheses[0];
+  return (
+    <div className="mt-4 grid grid-cols-2 gap-6 max-[1000px]:grid-cols-1">
+      <section aria-label="Hypotheses">
+        <h2 className="flex items-baseline justify-between border-b border-ink text-[1.2rem]">
+          What may lie behind it
+          <span className="font-sans text-[0.95rem] font-normal text-soft">
+            {found.old ? "older than most of its model" : "not old for its model"}
+            {found.events.length > 0 && `, after a ${found.events.join(" and a ")}`}
+          </span>
+        </h2>
+        <table className="w-full">
+          <thead className="text-soft">
+            <tr>
+              <th scope="col">Cause</th>
+              <th scope="col" className="w-[40%]">
+                How likely
+              </th>
+              <th scope="col" className="text-right">
+                now
+              </th>
+              <th scope="col" className="text-right">
+                before
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {found.hypotheses.map((row) => (
+              <tr key={row.id} className="border-b border-dotted border-rule align-top" title={row.basis}>
+                <td className="py-1 pr-2">
+                  {row.words}
+                  <span className="block text-[0.9rem] text-soft">{row.basis}</span>
+                </td>
+                <td className="pt-2 pr-2">
+                  <Bar row={row} />
+                </td>
+                <td className="py-1 text-right font-semibold">{percent(row.posterior)}</td>
+                <td className="py-1 text-right text-soft">{percent(row.prior)}</td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+        {may && (
+          <div className="mt-3 flex flex-wrap items-center gap-3">
+            <Button look="main" onClick={() => setReaching(true)}>
+              {job.targets.length ? "Reach another part" : "Choose what to reach"}
+            </Button>
+            {leading && (
+              <p className="text-soft">
+                {told
+                  ? `Most likely now: ${leading.words.toLowerCase()}.`
+                  : "No result has told the causes apart yet: none is confirmed by what was done."}
+              </p>
+            )}
+          </div>
+        )}
+        {reaching && (
+          <Sheet open onClose={() => setReaching(false)} title="What to reach" wide>
+            <MoreTargets job={job} bench={bench} onClose={() => setReaching(false)} />
+          </Sheet>
+        )}
+      </section>
+      <section aria-label="Tests">
+        <h2 className="border-b border-ink text-[1.2rem]">Next test, best first</h2>
+        <ol>
+          {found.tests.map((test, place) => (
+            <TestRow key={test.id} test={test} first={place === 0} bench={may ? bench : null} />
+          ))}
+        </ol>
+        {found.tests.length === 0 && <p className="text-soft">Every test is made.</p>}
+        <Results found={found} />
+      </section>
+    </div>
+  );
+}
+
+/** Now as a bar, before as a tick on it. */
+function Bar({ row }: { row: Diagnosis["hypotheses"][number] }) {
+  return (
+    <span className="relative block h-3 bg-pick" aria-hidden>
+      <span
+        className="absolute inset-y-0 left-0"
+        style={{ width: `${row.posterior * 100}%`, background: kindColour(row.kind ?? "other") }}
+      />
+      <span className="absolute -inset-y-0.5 w-[2px] bg-ink" style={{ left: `${row.prior * 100}%` }} />
+    </span>
+  );
+}
+
+interface TestProps {
+  test: Diagnosis["tests"][number];
+  first: boolean;
+  bench: Bench | null;
+}
+
+function TestRow({ test, first, bench }: TestProps) {
+  const idle = test.bits === 0;
+  return (
+    <li className={`border-b border-dotted border-rule py-2 ${first && !idle ? "bg-pick px-2" : ""}`}>
+      {test.caution && <p className="border-l-4 border-thin pl-2 font-semibold text-thin">{test.caution}</p>}
+      <p className="flex items-baseline justify-between gap-3">
+        <strong className={idle ? "text-soft" : ""}>{test.words}</strong>
+        <span className="whitespace-nowrap text-soft">{test.minutes} min</span>
+      </p>
+      <p className="text-[0.93rem] text-soft">
+        {test.reason}
+        {test.opens && ", opens the machine"}
+      </p>
+      {bench && (
+        <div className="mt-1 flex flex-wrap gap-2">
+          {test.outcomes.map((outcome) => (
+            <Button key={outcome} onClick={() => void bench.write("test", { test: test.id, outcome })}>
+              {outcome}
+            </Button>
+          ))}
+        </div>
+      )}
+    </li>
+  );
+}
+
+function Results({ found }: { found: Diagnosis }) {
+  if (found.results.length === 0) return null;
+  return (
+    <>
+      <h2 className="mt-4 border-b border-ink text-[1.2rem]">Results</h2>
+      <ol>
+        {found.results.map((result) => (
+          <li key={result.test} className="border-b border-dotted border-rule py-1">
+            {result.words}: <strong>{result.outcome}</strong>
+            {!result.told && (
+              <span className="block font-semibold text-thin">
+                Expected whatever the cause: it changed nothing and confirms none.
+              </span>
+            )}
+          </li>
+        ))}
+      </ol>
+    </>
+  );
+}

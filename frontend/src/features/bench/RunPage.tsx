@@ -1,0 +1,236 @@
+import { useEffect, useState } from "react";
+import { Link, useParams } from "react-router";
+import { useKeys } from "@/lib/useKeys";
+import { Failed, Waiting } from "@/ui/Notice";
+import { TouchButton } from "@/ui/Touch";
+import { useJob, useModelPage } from "./bench.queries";
+import { FinishPane } from "./FinishPane";
+import { GateForm } from "./GateForm";
+import { type Job, type LocalJob, withPending } from "./local";
+import { PausedPane } from "./PausedPane";
+import { SettleFacts } from "./SettleFacts";
+import { STEP_FORM, StepActions } from "./StepActions";
+import { StepDrawing, StepHead } from "./StepPane";
+import { TrayPane } from "./TrayPane";
+import { type Bench, useBench } from "./useBench";
+import { WrongSheet } from "./WrongSheet";
+
+/** The bench view: one step at a time in large type, trays and leads always in view. */
+export default function RunPage() {
+  const { job: id } = useParams();
+  const job = useJob(Number(id));
+  if (job.isError) return <Failed title="No job" detail={job.error.message} onRetry={() => void job.refetch()} />;
+  if (!job.data) return <Waiting what="Fetching the job" />;
+  return <Running job={job.data} />;
+}
+
+function Running({ job }: { job: Job }) {
+  const bench = useBench(job.id);
+  const local = withPending(job, bench.pending);
+  const ended = job.state === "closed" || job.state === "abandoned" || job.state === "watching";
+  return (
+    <div className="flex min-h-0 flex-1 flex-col text-[18px]">
+      <Strip job={job} bench={bench} />
+      <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px] max-[900px]:flex max-[900px]:flex-col max-[900px]:overflow-y-auto">
+        <section aria-label="The step" className="min-h-0 overflow-y-auto p-5 max-[900px]:overflow-visible">
+          <Notices bench={bench} />
+          {ended ? (
+            <p>
+              This job is {job.state}.{" "}
+              <Link className="text-accent underline" to={`/bench/${job.id}`}>
+                Read its record
+              </Link>
+            </p>
+          ) : bench.taken ? (
+            <Taken job={job} bench={bench} />
+          ) : (
+            <Work job={job} local={local} bench={bench} />
+          )}
+        </section>
+        <aside
+          aria-label="Trays and leads"
+          className="min-h-0 overflow-y-auto border-l border-rule bg-leaf p-4 max-[900px]:overflow-visible"
+        >
+          <TrayPane job={job} local={local} />
+        </aside>
+      </div>
+    </div>
+  );
+}
+
+/** What has to be known at a glance: the machine, what was agreed, and whether it is safe. */
+function Strip({ job, bench }: { job: Job; bench: Bench }) {
+  const states: [string, boolean, string][] = [
+    ["isolation", job.isolated, "isolated"],
+    ["static", job.passed.includes("static"), "strap on"],
+    ["data", job.passed.includes("data"), "data safe"],
+  ];
+  const learnt = job.learnt_jobs > 0 ? job.learnt_factor : 1;
+  return (
+    <header className="no-print flex flex-wrap items-baseline gap-x-6 border-b border-rule px-5 py-1.5 text-[1.02rem]">
+      <Link className="text-accent underline" to={`/bench/${job.id}`}>
+        Job {job.id}
+      </Link>
+      <span>
+        Asset <strong className="code">{job.tag}</strong>
+      </span>
+      <span>{job.model}</span>
+      <span className="min-w-0 truncate">
+        {job.targets.length > 0 ? (
+          <>
+            Target <strong>{job.swaps.map((swap) => swap.label).join(", ") || job.targets.join(", ")}</strong>
+          </>
+        ) : (
+          job.symptom
+        )}
+      </span>
+      <span className="ml-auto flex flex-wrap gap-x-4">
+        {states
+          .filter(([gate, on]) => on || gate === "isolation")
+          .map(([gate, on, words]) => (
+            <strong key={gate} className={on ? "text-covered" : "text-thin"}>
+              {on ? `${words} ✓` : `not ${words}`}
+            </strong>
+          ))}
+        <span title={learnt === 1 ? "as planned" : `planned × ${learnt.toFixed(2)}, from ${job.learnt_jobs} jobs`}>
+          {Math.round(job.minutes_so_far)} min of about {Math.round(job.planned.mean * learnt)}
+        </span>
+        <Connection bench={bench} />
+      </span>
+    </header>
+  );
+}
+
+function Connection({ bench }: { bench: Bench }) {
+  const waiting = bench.pending.length;
+  if (bench.connected && waiting === 0) return <span className="text-soft">all sent</span>;
+  return (
+    <strong role="status" className="text-thin">
+      {bench.connected ? "sending" : "no connection"}
+      {waiting > 0 && `, ${waiting} waiting`}
+    </strong>
+  );
+}
+
+function Notices({ bench }: { bench: Bench }) {
+  if (bench.refused.length === 0) return null;
+  return (
+    <div role="alert" className="mb-4 border-l-4 border-short bg-leaf p-3">
+      {bench.refused.map((reason) => (
+        <p key={reason} className="font-semibold text-short">
+          {reason}
+        </p>
+      ))}
+      <button type="button" className="mt-1 min-h-[44px] text-accent underline" onClick={bench.forgetRefusal}>
+        Understood
+      </button>
+    </div>
+  );
+}
+
+function Taken({ job, bench }: { job: Job; bench: Bench }) {
+  const waiting = bench.pending.length;
+  return (
+    <div role="alert" className="grid gap-3 border-2 border-thin bg-leaf p-4">
+      <p className="text-[1.3rem] font-semibold">{bench.taken}</p>
+      {waiting > 0 && <p>{waiting} entries made here were not sent.</p>}
+      <div className="flex flex-wrap gap-3">
+        <TouchButton look="main" onClick={() => void bench.takeOver()}>
+          Take it over
+        </TouchButton>
+        {waiting > 0 && <TouchButton onClick={() => void bench.dropPending()}>Drop what was not sent</TouchButton>}
+        <Link className="self-center text-accent underline" to={`/bench/${job.id}`}>
+          Leave it
+        </Link>
+      </div>
+    </div>
+  );
+}
+
+function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }) {
+  const page = useModelPage(job.model_id);
+  const [wrong, setWrong] = useState<"menu" | "danger" | null>(null);
+  const step = local.next;
+  useEffect(() => {
+    if (step) document.getElementById("body")?.scrollTo(0, 0);
+  }, [step]);
+  const submit = (): void => {
+    const form = document.getElementById(STEP_FORM);
+    if (form instanceof HTMLFormElement) form.requestSubmit();
+  };
+  useKeys({
+    " ": () => submit(),
+    Backspace: () => void (local.done.length > 0 && bench.write("back")),
+  });
+  const sheet = wrong && (
+    <WrongSheet
+      job={job}
+      local={local}
+      step={step}
+      bench={bench}
+      first={wrong === "danger" ? "danger" : null}
+      onClose={() => setWrong(null)}
+    />
+  );
+  if (["waiting", "parked", "stopped"].includes(job.state)) return <PausedPane job={job} bench={bench} />;
+  if (!step) {
+    return (
+      <>
+        {job.steps.length === 0 ? <NoSteps job={job} /> : <FinishPane job={job} local={local} bench={bench} />}
+        <div className="mt-6">
+          <TouchButton onClick={() => setWrong("menu")}>Something is wrong</TouchButton>
+        </div>
+        {sheet}
+      </>
+    );
+  }
+  const gates = bench.pending.length === 0 ? job.gates : [];
+  const blocked = local.closed.length > 0;
+  return (
+    <>
+      <StepHead job={job} local={local} step={step} />
+      {gates[0] && <GateForm key={gates[0].id} gate={gates[0]} bench={bench} onDanger={() => setWrong("danger")} />}
+      {blocked && !gates[0] && (
+        <p role="status" className="mt-4 border-2 border-thin bg-leaf p-3">
+          Before this step stands a gate that only the server opens. What was done here is kept and sent once the
+          connection is back.
+        </p>
+      )}
+      {!blocked && (
+        <StepActions
+          job={job}
+          local={local}
+          step={step}
+          onDone={(data) => void bench.write("step", { step: step.id, ...data })}
+        />
+      )}
+      <div className="mt-5 flex flex-wrap items-center gap-3">
+        {!blocked && (
+          <TouchButton look="main" className="px-10" onClick={submit}>
+            Done
+          </TouchButton>
+        )}
+        <TouchButton disabled={local.done.length === 0} onClick={() => void bench.write("back")}>
+          One back
+        </TouchButton>
+        <TouchButton onClick={() => setWrong("menu")}>Something is wrong</TouchButton>
+        <span className="text-[0.95rem] text-soft">Space: done · Backspace: one back</span>
+      </div>
+      {!blocked && <SettleFacts job={job} bench={bench} />}
+      <StepDrawing page={page.data} step={step} />
+      {sheet}
+    </>
+  );
+}
+
+function NoSteps({ job }: { job: Job }) {
+  return (
+    <p>
+      This job has no way in yet. Find out what it is first, then choose what to reach:{" "}
+      <Link className="text-accent underline" to={`/bench/${job.id}/diagnose`}>
+        diagnose it
+      </Link>
+      .
+    </p>
+  );
+}
