@@ -136,3 +136,11 @@ def test_the_knowledge_is_edited_by_the_lead_and_checked(lead: Client, technicia
     edited = shipped["text"].replace("Dust in fan and fins", "Salt and dust in fan and fins")
     assert lead.post("/api/v1/diagnosis/knowledge", {"text": edited}).get_json() == {"number": 1}
     assert "Salt and dust" in technician.get("/api/v1/diagnosis/knowledge").get_json()["text"]
+
+
+@pytest.mark.parametrize("name", ["sheet", "record", "tags"])
+def test_a_job_goes_to_paper(fan: BenchClient, name: str) -> None:
+    fan.says("note", words="hinge creaks", photo=None)
+    answer = fan.client.get(f"/api/v1/jobs/{fan.id}/{name}.pdf")
+    assert answer.mimetype == "application/pdf"
+    assert answer.data.startswith(b"%PDF")

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from almanac.core.parts.answers import known
+from almanac.core.parts.answers import Known, known
 from almanac.core.workbench.plan import JobPlan, Phase
 
 WEAK = frozenset({"inferred", "told", "assumed"})
@@ -60,13 +60,12 @@ def _of_position(entry: Mapping[str, Any], step: str) -> Iterator[OpenFact]:
         yield OpenFact(entry["key"], "serviceability", "serviceability", f"{_label(entry)}: how is it held?", None, step)
     takes = entry.get("takes") or {}
     asked = set()
-    for name, statements in takes.items():
+    for name in takes:
         fact = known(takes, name)
         if fact is None or fact.grade.value in WEAK:
             asked.add(name)
-            now = f"{fact.value} ({fact.grade.value})" if fact else None
-            yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {name.replace('_', ' ')}?", now, step)
-        del statements
+            question = dict(QUESTIONS.get(entry["kind"], ())).get(name) or f"{name.replace('_', ' ')}?"
+            yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {question}", _said(fact), step)
     if entry.get("serviceability") == "soldered":
         return
     form = known(takes, "form")
@@ -74,6 +73,13 @@ def _of_position(entry: Mapping[str, Any], step: str) -> Iterator[OpenFact]:
         flat = name == "double_sided" and (form is None or form.value != "M.2")
         if name not in takes and name not in asked and not flat:
             yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {question}", None, step)
+
+
+def _said(fact: Known | None) -> str | None:
+    if fact is None:
+        return None
+    value = {True: "yes", False: "no"}.get(fact.value, fact.value) if isinstance(fact.value, bool) else fact.value
+    return f"{value} ({fact.grade.value})"
 
 
 def _label(entry: Mapping[str, Any]) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import timedelta
 
 from almanac.core.workbench.acceptance import Comparison
@@ -110,6 +111,11 @@ def lead_states(reading: JobReading) -> list[schemas.LeadState]:
     return found
 
 
+def _powered(plan: JobPlan, done: Sequence[str]) -> bool:
+    """Whether what cut the power was put back on the way out."""
+    return any(step.isolates and step.phase == Phase.CLOSING and step.id in done for step in plan.steps)
+
+
 def swap_views(reading: JobReading, card: Card) -> list[schemas.SwapView]:
     wanted = {step.position for step in reading.plan.steps if step.position}
     return [
@@ -155,7 +161,7 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         done=list(standing.done),
         gates=[gate_view(gate) for gate in reading.gates],
         waived=dict(standing.waived),
-        isolated="isolation" in standing.passed,
+        isolated="isolation" in standing.passed and not _powered(plan, standing.done),
         passed=sorted(standing.passed),
         tray=tray_views(reading),
         leads=lead_states(reading),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from flask import Blueprint
+from flask import Blueprint, Response
 
 from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import Clock, read_clock
@@ -16,6 +16,7 @@ from almanac.services.workbench.open import OpenRequest, change_targets, open_jo
 from almanac.services.workbench.planning import PlanRequest
 from almanac.services.workbench.read import gate_rules, read_job, read_jobs
 from almanac.services.workbench.report import ask_stand_in, comparisons, take_report
+from almanac.services.workbench.sheets import bench_sheet, job_record, tray_tags
 from almanac.services.workbench.write import DeviceEntry, write_entries
 from almanac.store.models import Role
 from almanac.web.access import author_id
@@ -150,3 +151,25 @@ def give_up_job(job_id: int, json: schemas.AbandonIn) -> schemas.Abandoned:
     request = AbandonRequest(json.reason, json.quarantine)
     device = Device(json.device, author_id())
     return schemas.Abandoned(incident_id=abandon_job(session(), job_id, request, device=device, clock=read_clock(session())))
+
+
+def _pdf(data: bytes, name: str) -> Response:
+    return Response(data, mimetype="application/pdf", headers={"Content-Disposition": f'inline; filename="{name}.pdf"'})
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/sheet.pdf", access=Role.READER, replies=None)
+def job_bench_sheet(job_id: int) -> Response:
+    """The bench sheet in large type."""
+    return _pdf(bench_sheet(session(), job_id, clock=read_clock(session())), f"job-{job_id}-bench")
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/record.pdf", access=Role.READER, replies=None)
+def job_record_sheet(job_id: int) -> Response:
+    """The record of a job."""
+    return _pdf(job_record(session(), job_id, clock=read_clock(session())), f"job-{job_id}-record")
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/tags.pdf", access=Role.READER, replies=None)
+def job_tray_tags(job_id: int) -> Response:
+    """Tags for the trays of a job."""
+    return _pdf(tray_tags(session(), job_id, clock=read_clock(session())), f"job-{job_id}-tags")

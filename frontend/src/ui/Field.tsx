@@ -17,17 +17,17 @@ const BOX = "w-full rounded-[2px] border bg-leaf px-2 py-1 text-ink aria-invalid
 function Frame({ label, fault, hint, id, children }: FrameProps & { id: string; children: ReactNode }) {
   return (
     <div className="min-w-0">
-      <label htmlFor={id} className="mb-0.5 block text-[0.93rem] font-semibold">
+      <label htmlFor={id} className="mb-0.5 block text-[0.93em] font-semibold">
         {label}
       </label>
       {children}
       {hint && !fault && (
-        <p id={`${id}-hint`} className="mt-0.5 text-[0.88rem] text-soft">
+        <p id={`${id}-hint`} className="mt-0.5 text-[0.88em] text-soft">
           {hint}
         </p>
       )}
       {fault && (
-        <p id={`${id}-fault`} className="mt-0.5 text-[0.93rem] font-semibold text-short">
+        <p id={`${id}-fault`} className="mt-0.5 text-[0.93em] font-semibold text-short">
           {fault}
         </p>
       )}
@@ -55,11 +55,17 @@ export function TextField({
   );
 }
 
-export function TextArea({ label, fault, hint, ...rest }: FrameProps & TextareaHTMLAttributes<HTMLTextAreaElement>) {
+export function TextArea({
+  label,
+  fault,
+  hint,
+  className = "",
+  ...rest
+}: FrameProps & TextareaHTMLAttributes<HTMLTextAreaElement>) {
   const id = useId();
   return (
     <Frame label={label} fault={fault} hint={hint} id={id}>
-      <textarea id={id} className={BOX} {...described(id, fault, hint)} {...rest} />
+      <textarea id={id} className={`${BOX} ${className}`} {...described(id, fault, hint)} {...rest} />
     </Frame>
   );
 }
@@ -69,12 +75,13 @@ export function SelectField({
   fault,
   hint,
   children,
+  className = "",
   ...rest
 }: FrameProps & SelectHTMLAttributes<HTMLSelectElement>) {
   const id = useId();
   return (
     <Frame label={label} fault={fault} hint={hint} id={id}>
-      <select id={id} className={BOX} {...described(id, fault, hint)} {...rest}>
+      <select id={id} className={`${BOX} ${className}`} {...described(id, fault, hint)} {...rest}>
         {children}
       </select>
     </Frame>

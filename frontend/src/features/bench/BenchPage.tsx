@@ -95,7 +95,7 @@ function Index({ rows, chosen, ended, onOpen }: IndexProps) {
         <table className="mt-3 w-full">
           <thead>
             <tr className="border-b border-ink">
-              <th scope="col" className="py-1">
+              <th scope="col" className="py-1 pr-3">
                 Job
               </th>
               <th scope="col">Machine and complaint</th>

@@ -169,7 +169,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
         </div>
       )}
       <TouchButton type="submit" look="main" className="justify-self-start" disabled={close.isPending}>
-        {watch ? "Close the machine's job and watch it" : "Close the job"}
+        {watch ? "Close it and watch the machine" : "Close the job"}
       </TouchButton>
     </form>
   );

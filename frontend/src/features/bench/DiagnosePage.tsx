@@ -10,6 +10,7 @@ import { useDiagnosis, useJob, useSymptoms } from "./bench.queries";
 import { KnowledgeSheet } from "./KnowledgeSheet";
 import type { Job } from "./local";
 import { MoreTargets } from "./MoreTargets";
+import { TakenNotice } from "./TakenNotice";
 import { type Bench, useBench } from "./useBench";
 
 type Diagnosis = Schemas["DiagnosisView"];
@@ -77,7 +78,7 @@ function lastSymptom(job: Job, symptoms: Schemas["SymptomView"][]): string | nul
     entry.words
       .toLowerCase()
       .split(/[^a-z]+/)
-      .some((word) => word.length > 4 && words.includes(word)),
+      .some((word) => word.length > 3 && words.includes(word)),
   );
   return hit?.id ?? null;
 }
@@ -89,6 +90,7 @@ function Table({ job, found, may }: { job: Job; found: Diagnosis; may: boolean }
   const leading = found.hypotheses[0];
   return (
     <div className="mt-4 grid grid-cols-2 gap-6 max-[1000px]:grid-cols-1">
+      <TakenNotice bench={bench} />
       <section aria-label="Hypotheses">
         <h2 className="flex items-baseline justify-between border-b border-ink text-[1.2rem]">
           What may lie behind it
@@ -104,10 +106,10 @@ function Table({ job, found, may }: { job: Job; found: Diagnosis; may: boolean }
               <th scope="col" className="w-[40%]">
                 How likely
               </th>
-              <th scope="col" className="text-right">
+              <th scope="col" className="pl-3 text-right">
                 now
               </th>
-              <th scope="col" className="text-right">
+              <th scope="col" className="pl-3 text-right">
                 before
               </th>
             </tr>
@@ -122,8 +124,8 @@ function Table({ job, found, may }: { job: Job; found: Diagnosis; may: boolean }
                 <td className="pt-2 pr-2">
                   <Bar row={row} />
                 </td>
-                <td className="py-1 text-right font-semibold">{percent(row.posterior)}</td>
-                <td className="py-1 text-right text-soft">{percent(row.prior)}</td>
+                <td className="py-1 pl-3 text-right font-semibold whitespace-nowrap">{percent(row.posterior)}</td>
+                <td className="py-1 pl-3 text-right whitespace-nowrap text-soft">{percent(row.prior)}</td>
               </tr>
             ))}
           </tbody>

@@ -71,6 +71,12 @@ export function OpenForm({
   );
 }
 
+/** The kind of a position, where its name does not say it. */
+const kindWords = (entry: Card["positions"][number]): string => {
+  const name = KIND_NAMES[entry.kind] ?? "";
+  return entry.kind === "other" || entry.label.toLowerCase().includes(name.toLowerCase()) ? "" : name;
+};
+
 function JobForm({ card, targets }: { card: Card; targets: string[] }) {
   const [purpose, setPurpose] = useState<Purpose>("repair");
   const [symptom, setSymptom] = useState("");
@@ -156,7 +162,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
                 onChange={() => setChosen(toggle(chosen, entry.key))}
               />
               <span className="min-w-0 flex-1">
-                {entry.label} <span className="text-soft">{KIND_NAMES[entry.kind]?.toLowerCase()}</span>
+                {entry.label} <span className="text-soft">{kindWords(entry)}</span>
               </span>
               <span className="code text-soft">{entry.part_number ?? ""}</span>
             </label>

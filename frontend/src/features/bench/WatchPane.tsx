@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { SelectField, TextArea } from "@/ui/Field";
 import { useSettle } from "./bench.queries";
 import type { Job } from "./local";
+import { TakenNotice } from "./TakenNotice";
 import { useBench } from "./useBench";
 
 const PROOFS = ["swollen", "broken", "burnt"] as const;
@@ -43,6 +44,7 @@ function WatchActions({ job }: { job: Job }) {
     });
   return (
     <>
+      <TakenNotice bench={bench} />
       <div className="mt-2 flex gap-3">
         <Button onClick={() => void bench.write("cold_start", { good: true })}>Cold start, good</Button>
         <Button onClick={() => void bench.write("cold_start", { good: false })}>It came back</Button>
