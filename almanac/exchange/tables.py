@@ -1,4 +1,4 @@
-"""CSV as spreadsheets read and write it: UTF-8, a header row, any order of columns."""
+"""CSV and XLSX as spreadsheets read and write them: a header row, any order of columns."""
 
 from __future__ import annotations
 
@@ -6,6 +6,8 @@ import csv
 import io
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from datetime import date, datetime
+from zipfile import BadZipFile
 
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
 
@@ -29,6 +31,68 @@ def write_csv(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes
     writer.writerow(columns)
     writer.writerows([[_plain(cell) for cell in row] for row in rows])
     return out.getvalue().encode("utf-8-sig")
+
+
+def csv_row(cells: Sequence[object]) -> bytes:
+    """One row of a CSV file, cells made plain as in `write_csv`."""
+    out = io.StringIO()
+    csv.writer(out, lineterminator="\r\n").writerow([_plain(cell) for cell in cells])
+    return out.getvalue().encode()
+
+
+def write_xlsx(title: str, columns: Sequence[str], rows: Iterable[Sequence[object]]) -> bytes:
+    """A workbook of one sheet, its header frozen; text that looks like a formula stays text."""
+    from openpyxl import Workbook
+    from openpyxl.cell import WriteOnlyCell
+
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet(title)
+    sheet.freeze_panes = "A2"
+    sheet.append(list(columns))
+    for row in rows:
+        cells = []
+        for value in row:
+            cell = WriteOnlyCell(sheet, value=value if isinstance(value, str | int | float | None) else str(value))
+            if isinstance(value, str):
+                cell.data_type = "s"
+            cells.append(cell)
+        sheet.append(cells)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def read_xlsx(data: bytes, *, most_rows: int | None = None) -> list[Row]:
+    """Rows of a workbook's first sheet as text, days in ISO form; formulas by the value last computed.
+
+    Raises
+    ------
+    TableFault : no workbook, no header, or too many rows
+    """
+    from openpyxl import load_workbook
+    from openpyxl.utils.exceptions import InvalidFileException
+
+    try:
+        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+    except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError) as error:
+        raise TableFault("this is no XLSX workbook: save it as XLSX or as CSV UTF-8") from error
+    rows = book.worksheets[0].iter_rows(values_only=True) if book.worksheets else iter(())
+    header = [_text(cell).lower() for cell in next(rows, ())]
+    _check_header(header, ())
+    cells = ([_text(cell) for cell in row][: len(header)] for row in rows)
+    return list(_rows(cells, header, most_rows))
+
+
+def _text(cell: object) -> str:
+    if cell is None:
+        return ""
+    if isinstance(cell, datetime):
+        return cell.date().isoformat() if not (cell.hour or cell.minute or cell.second) else cell.isoformat(sep=" ")
+    if isinstance(cell, date):
+        return cell.isoformat()
+    if isinstance(cell, float) and cell.is_integer():
+        return str(int(cell))
+    return str(cell).strip()
 
 
 def _plain(cell: object) -> object:

@@ -150,3 +150,93 @@ class AssetCard(Schema):
     in_service_on: date
     retired_on: date | None
     positions: list[PositionView]
+
+
+class ShareView(Schema):
+    """A share with its 90% interval, and the counts it rests on."""
+
+    share: float
+    low: float
+    high: float
+    count: int
+    total: int
+
+
+class PartSharesView(Schema):
+    """What the complaints about a part turned out to be."""
+
+    number: str
+    name: str
+    kind: str
+    counts: dict[str, int]
+    complaints: int
+    open: int
+    no_fault: ShareView
+
+
+class PartSharesList(Schema):
+    parts: list[PartSharesView]
+
+
+class RepeatView(Schema):
+    """A position that failed again; `probability` is that of failing this soon or sooner at the part's rate, null without a rate."""
+
+    tag: str
+    model: str
+    position: str
+    kind: str
+    part_number: str
+    incident_id: int
+    before_id: int
+    occurred_on: date
+    before_on: date
+    lasted_days: int
+    rate: float | None
+    probability: float | None
+
+
+class RepeatList(Schema):
+    repeats: list[RepeatView]
+
+
+class ExportQuery(Schema):
+    finding: FindingName | None = None
+    kind: str | None = Field(default=None, max_length=20)
+    site: str | None = Field(default=None, max_length=20)
+    q: str | None = Field(default=None, max_length=100)
+
+
+class OldLogField(Schema):
+    name: str
+    about: str
+    required: bool
+
+
+class OldLogFault(Schema):
+    line: int
+    field: str
+    message: str
+
+
+class OldLogMeaning(Schema):
+    """How the file's columns and words are meant; `columns` is null when they are to be proposed."""
+
+    columns: dict[str, str] | None = None
+    findings: dict[str, str] = Field(default_factory=dict)
+    day_first: bool = True
+    write: bool = False
+
+
+class OldLogView(Schema):
+    """What a file holds and what is wrong with it; the first faults are listed, all are counted."""
+
+    header: list[str]
+    fields: list[OldLogField]
+    columns: dict[str, str]
+    rows: int
+    understood: int
+    sample: list[dict[str, str]]
+    faults: list[OldLogFault]
+    faults_total: int
+    unexplained: dict[str, int]
+    written: int

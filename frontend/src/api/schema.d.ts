@@ -466,6 +466,108 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/log/export.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log as CSV. */
+        get: operations["export_log_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/log/export.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log as JSON. */
+        get: operations["export_log_json"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/log/export.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The log as a workbook. */
+        get: operations["export_log_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/log/old": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Preview an old log from a spreadsheet; with `write` and no fault, record all of it. */
+        post: operations["old_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/log/repeats": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Positions that failed again sooner than their part's rate says. */
+        get: operations["repeats"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/log/shares": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the complaints about each part turned out to be. */
+        get: operations["part_shares"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models": {
         parameters: {
             query?: never;
@@ -1684,6 +1786,29 @@ export interface components {
              * @default null
              */
             proof?: ("swollen" | "broken" | "burnt") | null;
+        };
+        /** ExportQuery */
+        ExportQuery: {
+            /**
+             * Finding
+             * @default null
+             */
+            finding?: ("confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive") | null;
+            /**
+             * Kind
+             * @default null
+             */
+            kind?: string | null;
+            /**
+             * Q
+             * @default null
+             */
+            q?: string | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
         };
         /**
          * FactView
@@ -3111,6 +3236,56 @@ export interface components {
             /** Text */
             text: string;
         };
+        /** OldLogFault */
+        OldLogFault: {
+            /** Field */
+            field: string;
+            /** Line */
+            line: number;
+            /** Message */
+            message: string;
+        };
+        /** OldLogField */
+        OldLogField: {
+            /** About */
+            about: string;
+            /** Name */
+            name: string;
+            /** Required */
+            required: boolean;
+        };
+        /**
+         * OldLogView
+         * @description What a file holds and what is wrong with it; the first faults are listed, all are counted.
+         */
+        OldLogView: {
+            /** Columns */
+            columns: {
+                [key: string]: string;
+            };
+            /** Faults */
+            faults: components["schemas"]["OldLogFault"][];
+            /** Faults Total */
+            faults_total: number;
+            /** Fields */
+            fields: components["schemas"]["OldLogField"][];
+            /** Header */
+            header: string[];
+            /** Rows */
+            rows: number;
+            /** Sample */
+            sample: {
+                [key: string]: string;
+            }[];
+            /** Understood */
+            understood: number;
+            /** Unexplained */
+            unexplained: {
+                [key: string]: number;
+            };
+            /** Written */
+            written: number;
+        };
         /**
          * OneWayEntry
          * @description A step that cannot be undone.
@@ -3758,6 +3933,32 @@ export interface components {
             /** State */
             state: string | null;
         };
+        /** PartSharesList */
+        PartSharesList: {
+            /** Parts */
+            parts: components["schemas"]["PartSharesView"][];
+        };
+        /**
+         * PartSharesView
+         * @description What the complaints about a part turned out to be.
+         */
+        PartSharesView: {
+            /** Complaints */
+            complaints: number;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            no_fault: components["schemas"]["ShareView"];
+            /** Number */
+            number: string;
+            /** Open */
+            open: number;
+        };
         /** PhotoStored */
         PhotoStored: {
             /** Digest */
@@ -4215,6 +4416,47 @@ export interface components {
             /** Reason */
             reason: string;
         };
+        /** RepeatList */
+        RepeatList: {
+            /** Repeats */
+            repeats: components["schemas"]["RepeatView"][];
+        };
+        /**
+         * RepeatView
+         * @description A position that failed again; `probability` is that of failing this soon or sooner at the part's rate, null without a rate.
+         */
+        RepeatView: {
+            /** Before Id */
+            before_id: number;
+            /**
+             * Before On
+             * Format: date
+             */
+            before_on: string;
+            /** Incident Id */
+            incident_id: number;
+            /** Kind */
+            kind: string;
+            /** Lasted Days */
+            lasted_days: number;
+            /** Model */
+            model: string;
+            /**
+             * Occurred On
+             * Format: date
+             */
+            occurred_on: string;
+            /** Part Number */
+            part_number: string;
+            /** Position */
+            position: string;
+            /** Probability */
+            probability: number | null;
+            /** Rate */
+            rate: number | null;
+            /** Tag */
+            tag: string;
+        };
         /** ReportIn */
         ReportIn: {
             /**
@@ -4454,6 +4696,22 @@ export interface components {
              * @default null
              */
             proof?: ("swollen" | "broken" | "burnt") | null;
+        };
+        /**
+         * ShareView
+         * @description A share with its 90% interval, and the counts it rests on.
+         */
+        ShareView: {
+            /** Count */
+            count: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Share */
+            share: number;
+            /** Total */
+            total: number;
         };
         /** SharedPartView */
         SharedPartView: {
@@ -5815,6 +6073,189 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineUpView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    export_log_csv: {
+        parameters: {
+            query?: {
+                finding?: ("confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive") | null;
+                kind?: string | null;
+                site?: string | null;
+                q?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    export_log_json: {
+        parameters: {
+            query?: {
+                finding?: ("confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive") | null;
+                kind?: string | null;
+                site?: string | null;
+                q?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    export_log_xlsx: {
+        parameters: {
+            query?: {
+                finding?: ("confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive") | null;
+                kind?: string | null;
+                site?: string | null;
+                q?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    old_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OldLogView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    repeats: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RepeatList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    part_shares: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartSharesList"];
                 };
             };
             /** @description Unprocessable Content */

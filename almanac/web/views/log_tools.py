@@ -1,0 +1,102 @@
+"""Beside the log: exports, no-fault shares, repeat offenders, and the import of an old log."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import asdict
+
+from flask import Blueprint, Response, request, stream_with_context
+from pydantic import ValidationError
+
+from almanac.services.clock import read_clock
+from almanac.services.errors import Fault, Refused
+from almanac.services.ledger.export import log_csv, log_json, log_xlsx
+from almanac.services.ledger.patterns import no_fault_shares, repeat_offenders
+from almanac.services.oldlog.columns import FIELDS
+from almanac.services.oldlog.run import OldLog, OldLogRequest, read_old_log
+from almanac.store.incidents import LogFilter
+from almanac.store.models import Role
+from almanac.web.access import author_id
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import ledger as schemas
+
+blueprint = Blueprint("log_tools", __name__, url_prefix="/api/v1")
+MOST_FAULTS, SAMPLE, MOST_ROWS = 300, 6, 100_000
+XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+
+
+def _wanted(query: schemas.ExportQuery) -> LogFilter:
+    return LogFilter(finding=query.finding, kind=query.kind, site_code=query.site, words=query.q.strip() if query.q else None)
+
+
+def _file(data: bytes | Iterator[bytes], kind: str, name: str) -> Response:
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    body = data if isinstance(data, bytes) else stream_with_context(data)
+    return Response(body, mimetype=kind, headers=headers)
+
+
+@endpoint(blueprint, "/log/export.csv", access=Role.READER, replies=None)
+def export_log_csv(query: schemas.ExportQuery) -> Response:
+    """The log as CSV."""
+    return _file(log_csv(session(), _wanted(query)), "text/csv", "failure-log.csv")
+
+
+@endpoint(blueprint, "/log/export.json", access=Role.READER, replies=None)
+def export_log_json(query: schemas.ExportQuery) -> Response:
+    """The log as JSON."""
+    return _file(log_json(session(), _wanted(query)), "application/json", "failure-log.json")
+
+
+@endpoint(blueprint, "/log/export.xlsx", access=Role.READER, replies=None)
+def export_log_xlsx(query: schemas.ExportQuery) -> Response:
+    """The log as a workbook."""
+    return _file(log_xlsx(session(), _wanted(query)), XLSX, "failure-log.xlsx")
+
+
+@endpoint(blueprint, "/log/shares", access=Role.READER, replies=schemas.PartSharesList)
+def part_shares() -> schemas.PartSharesList:
+    """What the complaints about each part turned out to be."""
+    return schemas.PartSharesList(parts=[schemas.PartSharesView.model_validate(item) for item in no_fault_shares(session())])
+
+
+@endpoint(blueprint, "/log/repeats", access=Role.READER, replies=schemas.RepeatList)
+def repeats() -> schemas.RepeatList:
+    """Positions that failed again sooner than their part's rate says."""
+    found = [
+        schemas.RepeatView(**item.again._asdict(), rate=item.rate, probability=item.probability) for item in repeat_offenders(session())
+    ]
+    return schemas.RepeatList(repeats=found)
+
+
+@endpoint(blueprint, "/log/old", method="POST", access=Role.LEAD, replies=schemas.OldLogView)
+def old_log() -> schemas.OldLogView:
+    """Preview an old log from a spreadsheet; with `write` and no fault, record all of it."""
+    upload = request.files.get("file")
+    if upload is None:
+        raise Refused(Fault("file", "no file was sent: choose a CSV or XLSX file"))
+    data = upload.read()
+    upload.close()
+    try:
+        meaning = schemas.OldLogMeaning.model_validate_json(request.form.get("meaning") or "{}")
+    except ValidationError as error:
+        raise Refused(Fault("meaning", f"{error.errors()[0]['msg']}")) from error
+    wanted = OldLogRequest(data, meaning.columns, meaning.findings, meaning.day_first, meaning.write)
+    found = read_old_log(session(), wanted, clock=read_clock(session()), author_id=author_id(), most_rows=MOST_ROWS)
+    return _old_log(found)
+
+
+def _old_log(found: OldLog) -> schemas.OldLogView:
+    checked = found.checked
+    return schemas.OldLogView(
+        header=found.header,
+        fields=[schemas.OldLogField(name=item.name, about=item.about, required=item.required) for item in FIELDS],
+        columns=dict(found.reading.columns),
+        rows=len(found.rows),
+        understood=len(checked.incidents),
+        sample=[row.cells for row in found.rows[:SAMPLE]],
+        faults=[schemas.OldLogFault(**asdict(fault)) for fault in checked.faults[:MOST_FAULTS]],
+        faults_total=len(checked.faults),
+        unexplained=dict(checked.unexplained),
+        written=found.written,
+    )
