@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from datetime import date
+from typing import NamedTuple
 
-from sqlalchemy import func, or_, select
+from sqlalchemy import func, or_, select, text
 from sqlalchemy.orm import Session
 
 from almanac.store.models import Asset, AssetStay, DeviceModel, EventLine, EventRevision, Fits, Part, Position, Site, Tenure, Unit
@@ -81,3 +82,23 @@ def units_removed_by(session: Session, incident_id: int) -> dict[int, int]:
         .where(EventRevision.incident_id == incident_id, EventRevision.number == 1, EventLine.action != "kept")
     )
     return {position: unit for position, unit in session.execute(query)}
+
+
+SOME_MACHINES = """
+SELECT tag, model FROM (
+  SELECT a.tag, m.maker || ' ' || m.name AS model, row_number() OVER (PARTITION BY a.model_id ORDER BY a.id) AS place, a.id
+  FROM asset a JOIN device_model m ON m.id = a.model_id WHERE a.retired_on IS NULL
+) spread WHERE place = 3 ORDER BY id LIMIT :most
+"""
+
+
+class MachineName(NamedTuple):
+    """A machine's tag and model."""
+
+    tag: str
+    model: str
+
+
+def some_machines(session: Session, most: int) -> list[MachineName]:
+    """A few machines in service, of different models."""
+    return [MachineName(*row) for row in session.execute(text(SOME_MACHINES), {"most": most})]

@@ -22,7 +22,7 @@ ORDER BY 1
 # The second failure of a position, where the part that failed was itself fitted because one had failed there.
 AGAIN = """
 WITH failed AS (
-  SELECT t.id, t.asset_id, t.position_id, t.part_id, t.fitted_on, r.occurred_on, i.id AS incident_id
+  SELECT t.id, t.asset_id, t.position_id, t.part_id, t.fitted_on, r.occurred_on, l.finding, i.id AS incident_id
   FROM event_line l
   JOIN event_revision r ON r.id = l.revision_id
   JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
@@ -37,7 +37,7 @@ JOIN asset a ON a.id = f.asset_id
 JOIN device_model m ON m.id = a.model_id
 JOIN position o ON o.id = f.position_id
 JOIN part p ON p.id = f.part_id
-WHERE f.occurred_on > :since
+WHERE f.occurred_on > :since AND f.finding <> 'dead_on_arrival'
 ORDER BY f.occurred_on - f.fitted_on
 LIMIT :most
 """

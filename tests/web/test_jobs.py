@@ -8,6 +8,7 @@ from uuid import uuid4
 import pytest
 from sqlalchemy.orm import Session
 
+from almanac.standins.scanner import Label
 from tests.services.helpers import Bench
 from tests.services.jobs import machine
 from tests.web.conftest import Client
@@ -144,3 +145,12 @@ def test_a_job_goes_to_paper(fan: BenchClient, name: str) -> None:
     answer = fan.client.get(f"/api/v1/jobs/{fan.id}/{name}.pdf")
     assert answer.mimetype == "application/pdf"
     assert answer.data.startswith(b"%PDF")
+
+
+def test_the_simulated_scanner_has_labels_of_machines_and_of_a_jobs_parts(fan: BenchClient) -> None:
+    machines = fan.client.get("/api/v1/stand-in/labels").get_json()["labels"]
+    assert len(machines) == 6
+    labels = fan.client.get("/api/v1/stand-in/labels", job=fan.id).get_json()["labels"]
+    assert labels[0]["text"] == fan.where.tag
+    assert any("new part" in label["words"] for label in labels)
+    assert Label("x", "AB1").keys == ("A", "B", "1", "Enter")

@@ -352,3 +352,18 @@ class AbandonIn(Schema):
 
 class Abandoned(Schema):
     incident_id: int | None
+
+
+class LabelQuery(Schema):
+    job: int | None = None
+
+
+class ScanLabel(Schema):
+    """A label the simulated scanner can read: what it is on, and what it types."""
+
+    words: str
+    text: str
+
+
+class ScanLabels(Schema):
+    labels: list[ScanLabel]

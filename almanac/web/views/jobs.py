@@ -11,6 +11,7 @@ from almanac.services.ledger.read import read_card
 from almanac.services.ledger.record import LineRequest
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine, CloseRequest, close_job
+from almanac.services.workbench.labels import job_labels, machine_labels
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import OpenRequest, change_targets, open_job
 from almanac.services.workbench.planning import PlanRequest
@@ -106,6 +107,13 @@ def stand_in_report(job_id: int, json: schemas.StandInIn) -> schemas.ReportTaken
     device = Device(json.device, author_id())
     figures = ask_stand_in(session(), job_id, fault=json.fault, device=device, clock=read_clock(session()))
     return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
+
+
+@endpoint(blueprint, "/stand-in/labels", access=Role.READER, replies=schemas.ScanLabels)
+def scan_labels(query: schemas.LabelQuery) -> schemas.ScanLabels:
+    """Labels for the simulated scanner: of a job's machine and parts, or of a few machines."""
+    found = job_labels(session(), query.job) if query.job else machine_labels(session())
+    return schemas.ScanLabels(labels=[schemas.ScanLabel(words=label.words, text=label.text) for label in found])
 
 
 def _line(line: schemas.CloseLineIn) -> CloseLine:

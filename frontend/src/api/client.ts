@@ -100,6 +100,28 @@ export async function sendPhoto(file: File): Promise<Schemas["PhotoStored"]> {
   return (await response.json()) as Schemas["PhotoStored"];
 }
 
+/** How the columns and words of an old log are meant; columns are null while they are to be proposed. */
+export interface OldLogMeaning {
+  columns: Record<string, string> | null;
+  findings: Record<string, string>;
+  day_first: boolean;
+  write: boolean;
+}
+
+/** An old log with how its columns are meant; it is previewed unless `write` is asked for. */
+export async function sendOldLog(file: File, meaning: OldLogMeaning): Promise<Schemas["OldLogView"]> {
+  const form = new FormData();
+  form.append("file", file, file.name);
+  form.append("meaning", JSON.stringify(meaning));
+  const response = await fetch("/api/v1/log/old", {
+    method: "POST",
+    body: form,
+    headers: { "X-CSRF-Token": csrfToken },
+  });
+  if (!response.ok) throw await problemOf(response);
+  return (await response.json()) as Schemas["OldLogView"];
+}
+
 /** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
 export function storedDocument(text: string | null): { page: Schemas["Page"]; number: number | null } | null {
   if (!text) return null;

@@ -1131,6 +1131,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stand-in/labels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels for the simulated scanner: of a job's machine and parts, or of a few machines. */
+        get: operations["scan_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/symptoms": {
         parameters: {
             query?: never;
@@ -2594,6 +2611,14 @@ export interface components {
             kind?: string | null;
             /** Text */
             text: string;
+        };
+        /** LabelQuery */
+        LabelQuery: {
+            /**
+             * Job
+             * @default null
+             */
+            job?: number | null;
         };
         /** LabelReading */
         LabelReading: {
@@ -4603,6 +4628,21 @@ export interface components {
             tools: string[];
             /** Tray */
             tray: components["schemas"]["TrayView"][];
+        };
+        /**
+         * ScanLabel
+         * @description A label the simulated scanner can read: what it is on, and what it types.
+         */
+        ScanLabel: {
+            /** Text */
+            text: string;
+            /** Words */
+            words: string;
+        };
+        /** ScanLabels */
+        ScanLabels: {
+            /** Labels */
+            labels: components["schemas"]["ScanLabel"][];
         };
         /**
          * Serviceability
@@ -7392,6 +7432,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SettingChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    scan_labels: {
+        parameters: {
+            query?: {
+                job?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanLabels"];
                 };
             };
             /** @description Unprocessable Content */

@@ -6,6 +6,7 @@ import { DUTY_NAMES, KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
 import { type JobIn, useAsset, useOpenJob } from "./bench.queries";
+import { Scanner } from "./Scanner";
 
 type Card = Schemas["AssetCard"];
 type Purpose = NonNullable<JobIn["purpose"]>;
@@ -66,6 +67,9 @@ export function OpenForm({
           </p>
         )}
       </form>
+      <div className="mt-2">
+        <Scanner job={null} />
+      </div>
       {asset.data && <JobForm key={asset.data.tag} card={asset.data} targets={targets} />}
     </section>
   );

@@ -184,7 +184,9 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
       </>
     );
   }
-  const gates = bench.pending.length === 0 ? job.gates : [];
+  // Gates are those of the step the server stands at: while steps wait to be sent, it does not stand here yet.
+  const ahead = bench.pending.some((entry) => entry.kind === "step" || entry.kind === "back");
+  const gates = ahead ? [] : job.gates;
   const blocked = local.closed.length > 0;
   return (
     <>

@@ -1,7 +1,8 @@
-import { useState } from "react";
+import { type KeyboardEvent, useState } from "react";
 import { TextField } from "@/ui/Field";
 import { TouchButton, TouchChoice, TouchToggle } from "@/ui/Touch";
 import { type Job, type LocalJob, type Step, toPutBack } from "./local";
+import { Scanner } from "./Scanner";
 
 export interface ActionProps {
   job: Job;
@@ -90,6 +91,14 @@ function OpeningStep({ step, onDone }: ActionProps) {
   );
 }
 
+/** A scanner ends with Enter: it leads to the next field, and never closes the step. */
+function nextField(event: KeyboardEvent<HTMLInputElement>): void {
+  if (event.key !== "Enter") return;
+  event.preventDefault();
+  const fields = [...(event.currentTarget.form?.querySelectorAll("input") ?? [])];
+  fields[fields.indexOf(event.currentTarget) + 1]?.focus();
+}
+
 /** The part itself: what went in, its serial, and that of the old one. */
 function SwapStep({ job, step, onDone }: ActionProps) {
   const swap = job.swaps.find((item) => item.position === step.position);
@@ -127,14 +136,17 @@ function SwapStep({ job, step, onDone }: ActionProps) {
               className="code min-h-[48px]"
               value={serial}
               onChange={(event) => setSerial(event.target.value)}
+              onKeyDown={nextField}
             />
             <TextField
               label={`Serial of the old part${swap?.held_serial ? ` (record says ${swap.held_serial})` : ""}`}
               className="code min-h-[48px]"
               value={old}
               onChange={(event) => setOld(event.target.value)}
+              onKeyDown={nextField}
             />
           </div>
+          <Scanner job={job.id} />
         </>
       )}
     </StepForm>

@@ -154,3 +154,11 @@ export const useKeepKnowledge = () =>
     async (text: string) => body(await api.POST("/api/v1/diagnosis/knowledge", { body: { text } })),
     ["knowledge", "symptoms", "diagnosis"],
   );
+
+export function useLabels(job: number | null, shown: boolean) {
+  return useQuery({
+    queryKey: ["labels", job],
+    queryFn: async () => body(await api.GET("/api/v1/stand-in/labels", { params: { query: job ? { job } : {} } })),
+    enabled: shown,
+  });
+}

@@ -1,9 +1,11 @@
+import { useState } from "react";
 import { useForm } from "react-hook-form";
 import { isProblem } from "@/api/client";
 import { FINDING_NAMES, FINDINGS, type FindingName } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
+import { EvidenceFields, NO_EVIDENCE } from "./EvidenceFields";
 import { type LogEntry, useCorrect } from "./ledger.queries";
 
 interface CorrectForm {
@@ -16,7 +18,8 @@ interface CorrectForm {
 
 /** A correction is the next revision: nothing that was written before is lost. */
 export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: string; onClose: () => void }) {
-  const { register, handleSubmit } = useForm<CorrectForm>({
+  const [evidence, setEvidence] = useState(NO_EVIDENCE);
+  const { register, handleSubmit, watch } = useForm<CorrectForm>({
     defaultValues: {
       finding: FINDINGS.find((name) => name === entry.finding) ?? "open",
       occurred_on: entry.occurred_on,
@@ -34,6 +37,7 @@ export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: 
         expected_number: entry.number,
         minutes: minutes === "" ? null : Number(minutes),
         ...values,
+        evidence,
       },
       { onSuccess: onClose },
     );
@@ -52,6 +56,7 @@ export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: 
             </option>
           ))}
         </SelectField>
+        {watch("finding") === "confirmed" && <EvidenceFields value={evidence} onChange={setEvidence} />}
         <div className="grid grid-cols-2 gap-3">
           <TextField
             label="Day"

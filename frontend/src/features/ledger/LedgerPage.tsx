@@ -9,7 +9,9 @@ import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { IncidentPlate } from "./IncidentPlate";
 import { LogTable } from "./LogTable";
-import { type LogEntry, type LogFilter, useLog } from "./ledger.queries";
+import { exportAddress, type LogEntry, type LogFilter, useLog } from "./ledger.queries";
+import { OldLogPage } from "./OldLogPage";
+import { RepeatsPage, SharesPage } from "./PatternPages";
 import { RecordForm } from "./RecordForm";
 
 type Session = Schemas["SessionState"];
@@ -72,6 +74,34 @@ function useLogFilter(): [LogFilter, (key: string, value: string) => void] {
   return [{ finding: text("finding"), kind: text("kind"), q: text("q"), site }, change];
 }
 
+/** What the log says beside its lines, and its ways out and in. */
+function Tools({ filter, search, lead }: { filter: LogFilter; search: string; lead: boolean }) {
+  const link = "text-accent underline";
+  return (
+    <nav aria-label="Ledger" className="mt-1 flex flex-wrap gap-x-4">
+      <Link className={link} to={{ pathname: "/ledger/repeats", search }}>
+        Repeat offenders
+      </Link>
+      <Link className={link} to={{ pathname: "/ledger/shares", search }}>
+        No-fault shares
+      </Link>
+      {lead && (
+        <Link className={link} to={{ pathname: "/ledger/old", search }}>
+          Import an old log
+        </Link>
+      )}
+      <span className="ml-auto text-soft">
+        Export{" "}
+        {(["csv", "xlsx", "json"] as const).map((kind) => (
+          <a key={kind} className={`${link} ml-2`} href={exportAddress(kind, filter)} download>
+            {kind.toUpperCase()}
+          </a>
+        ))}
+      </span>
+    </nav>
+  );
+}
+
 interface LogProps {
   log: ReturnType<typeof useLog>;
   entries: LogEntry[];
@@ -106,6 +136,9 @@ interface RightPageProps {
 }
 
 function RightPage({ incident, shown, session, mayRecord, onOpen }: RightPageProps) {
+  if (incident === "shares") return <SharesPage />;
+  if (incident === "repeats") return <RepeatsPage />;
+  if (incident === "old") return <OldLogPage session={session} />;
   if (incident === "new" && mayRecord) return <RecordForm session={session} onDone={onOpen} />;
   if (incident === "new") {
     return (
@@ -128,7 +161,7 @@ export default function LedgerPage() {
   const entries = useMemo(() => log.data?.pages.flatMap((page) => page.entries) ?? [], [log.data]);
   const total = log.data?.pages[0]?.total ?? null;
   const first = entries[0]?.incident_id ?? null; // the log opens on what is to be settled first
-  const chosen = incident === "new" ? null : incident ? Number(incident) : first;
+  const chosen = incident && !/^\d+$/.test(incident) ? null : incident ? Number(incident) : first;
   const open = (id: number): void => void navigate({ pathname: `/ledger/${id}`, search });
   const ids = useMemo(() => entries.map((entry) => entry.incident_id), [entries]);
   useWalk(ids, chosen, open);
@@ -156,6 +189,7 @@ export default function LedgerPage() {
               </Link>
             )}
           </div>
+          <Tools filter={filter} search={search} lead={session.user?.role === "lead"} />
           <Filters filter={filter} onChange={change} />
           <Log log={log} entries={entries} chosen={chosen} onChoose={open} />
         </div>

@@ -7,6 +7,7 @@ import { day } from "@/lib/format";
 import { DUTY_NAMES, FINDING_NAMES, FINDINGS } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
+import { EvidenceFields, NO_EVIDENCE } from "./EvidenceFields";
 import { type AssetCard, useAsset, useRecord } from "./ledger.queries";
 import { RecordLine } from "./RecordLine";
 
@@ -30,7 +31,12 @@ const form = z.object({
 });
 export type RecordValues = z.infer<typeof form>;
 
-const QUESTIONS = ["duplicate", "fit"] as const;
+const QUESTIONS = ["duplicate", "fit", "serial"] as const;
+const ANSWERS: Record<Question, string> = {
+  fit: "Yes, it was fitted",
+  duplicate: "Yes, record a second one",
+  serial: "Yes, record it as read",
+};
 type Question = (typeof QUESTIONS)[number];
 
 const emptyLine = (position: number): RecordValues["lines"][number] => ({
@@ -72,6 +78,7 @@ function IncidentForm({ card, session, onDone }: FormProps) {
   });
   const lines = useFieldArray({ control, name: "lines" });
   const record = useRecord();
+  const [evidence, setEvidence] = useState(NO_EVIDENCE);
   const [confirmed, setConfirmed] = useState<Question[]>([]);
   const problem = isProblem(record.error) ? record.error : null;
   const question = QUESTIONS.find((name) => name === problem?.question) ?? null;
@@ -89,8 +96,13 @@ function IncidentForm({ card, session, onDone }: FormProps) {
           shelf_site: line.action === "replaced" ? line.shelf_site || null : null,
           serial: line.serial || null,
           finding: null,
+          source: "on_hand",
+          removed_to: null,
+          removed_serial: null,
+          tested: null,
         })),
         confirmed: answers,
+        evidence,
       },
       { onSuccess: (done) => onDone(done.incident_id) },
     );
@@ -154,12 +166,13 @@ function IncidentForm({ card, session, onDone }: FormProps) {
           {...register("minutes")}
         />
       </div>
+      {watch("finding") === "confirmed" && <EvidenceFields value={evidence} onChange={setEvidence} />}
       <TextArea label="Note" rows={2} {...register("note")} />
       {question && (
         <div role="alert" className="border-l-4 border-thin bg-pick p-3">
           <p>{problem?.detail}</p>
           <Button className="mt-2" onClick={confirm}>
-            {question === "fit" ? "Yes, it was fitted" : "Yes, record a second one"}
+            {ANSWERS[question]}
           </Button>
         </div>
       )}

@@ -1,5 +1,5 @@
 import { useInfiniteQuery, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, body, type Schemas } from "@/api/client";
+import { api, body, type OldLogMeaning, type Schemas, sendOldLog } from "@/api/client";
 
 export type LogEntry = Schemas["LogEntryView"];
 export type AssetCard = Schemas["AssetCard"];
@@ -81,3 +81,25 @@ export const useCorrect = () =>
       }),
     ),
   );
+
+export function useShares() {
+  return useQuery({ queryKey: ["log", "shares"], queryFn: async () => body(await api.GET("/api/v1/log/shares")) });
+}
+
+export function useRepeats() {
+  return useQuery({ queryKey: ["log", "repeats"], queryFn: async () => body(await api.GET("/api/v1/log/repeats")) });
+}
+
+export type OldLog = Schemas["OldLogView"];
+export type Meaning = OldLogMeaning;
+
+export const useOldLog = () =>
+  useLedgerMutation(async ({ file, meaning }: { file: File; meaning: Meaning }) => sendOldLog(file, meaning));
+
+/** The address of the log as a file, with the filter that is set. */
+export function exportAddress(kind: "csv" | "json" | "xlsx", filter: LogFilter): string {
+  const query = new URLSearchParams();
+  for (const [name, value] of Object.entries(filter)) if (value) query.set(name, value);
+  const text = query.toString();
+  return `/api/v1/log/export.${kind}${text ? `?${text}` : ""}`;
+}

@@ -1,0 +1,304 @@
+"""The Bench tab in the browser: a whole job, and what goes wrong in one."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, expect
+
+from tests.conftest import PASSWORDS
+from tests.e2e.conftest import SignIn
+
+Axe = Callable[[Page], list[dict[str, Any]]]
+
+
+class Hands:
+    """A technician's hands on the bench view."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    def opens(self, tag: str, part: str, complaint: str = "loud after an hour") -> None:
+        self.page.keyboard.press("3")
+        expect(self.page.get_by_role("heading", name="Open a job")).to_be_visible()
+        self.page.get_by_label("Asset tag, typed or scanned").fill(tag)
+        self.page.keyboard.press("Enter")
+        self.page.get_by_label("What was noticed").fill(complaint)
+        self.page.get_by_label(part).check()
+        self.page.get_by_role("button", name="Open the job and go to the bench").click()
+        expect(self.page.get_by_text("Step 1 of")).to_be_visible()
+
+    def passes(self, gate: str) -> None:
+        section = self.page.get_by_role("region", name=gate)
+        expect(section).to_be_visible()
+        while (statement := section.locator("button[aria-pressed=false]")).count():
+            statement.first.click()
+        for field in section.get_by_role("textbox").all():
+            field.fill("20")
+        section.get_by_role("button", name="Open this gate").click()
+        expect(section).to_be_hidden()
+
+    def at(self, step: int) -> None:
+        expect(self.page.get_by_text(re.compile(rf"^Step {step} of \d+"))).to_be_visible()
+
+    def done(self) -> None:
+        self.page.get_by_role("button", name="Done").click()
+
+    def puts_back(self, *names: str) -> None:
+        for name in names:
+            self.page.get_by_role("button", name=name).first.click()
+
+    def into_the_machine(self) -> None:
+        """Packet 14 b: cover, battery plug, then the fan lies open."""
+        self.passes("Power off")
+        self.done()
+        self.at(2)
+        self.done()
+        self.at(3)
+        for gate in ("Isolated", "Look at the pack", "Static protection"):
+            self.passes(gate)
+
+    def tests_before_closing(self) -> None:
+        self.page.get_by_role("button", name="Charge checked").click()
+        self.page.get_by_role("button", name="good", exact=True).click()
+        self.done()
+        self.at(6)
+        self.done()
+        self.at(7)
+        self.passes("Isolated")
+
+
+@pytest.fixture
+def hands(sign_in: SignIn) -> Hands:
+    return Hands(sign_in("pell"))
+
+
+def test_a_whole_job_with_a_forgotten_plug(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.into_the_machine()
+    expect(page.get_by_role("region", name="Trays", exact=True)).to_contain_text("8 out, 8 to come back")
+    hands.done()
+    expect(page.get_by_role("heading", name="Fit the new part at Fan, left")).to_be_visible()
+    page.get_by_text("Simulated scanner").click()
+    page.get_by_label("Serial of the new part").click()
+    page.get_by_role("button", name="new part for Fan, left").click()
+    expect(page.get_by_label("Serial of the new part")).to_have_value(re.compile(r"^OFP1\d{8}$"))
+    expect(page.get_by_label("Serial of the old part")).to_be_focused()  # the scanner's Enter leads on, it does not close the step
+    hands.done()
+    hands.at(5)
+    hands.tests_before_closing()
+    hands.puts_back("2 × PH0 M2x5")  # the fan lead is forgotten
+    hands.done()
+    hands.at(8)
+    hands.puts_back("battery lead")
+    hands.done()
+    hands.at(9)
+    hands.puts_back("3 × PH1 M2.5x8", "5 × PH1 M2.5x4")
+    hands.done()
+    expect(page.get_by_role("alert")).to_contain_text("The job cannot be closed: still off: fan lead")
+    page.get_by_role("button", name="fan lead back").click()
+    for words in ("the rim is closed", "nothing rattles", "the feet are back", "cams and latches"):
+        page.get_by_role("button", name=words).click()
+        expect(page.get_by_role("button", name=words)).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="Close it and watch the machine").click()
+    expect(page.get_by_text("the machine has not reported Fan, left")).to_be_visible()
+    page.get_by_role("button", name="Ask the machine").click()
+    expect(page.get_by_text("every fan turns")).to_be_visible()
+    page.get_by_role("button", name="Close it and watch the machine").click()
+    expect(page.get_by_text("0 of 5 cold starts good")).to_be_visible()
+    page.get_by_role("button", name="Cold start, good").click()
+    expect(page.get_by_text("1 of 5 cold starts good")).to_be_visible()
+    page.get_by_role("button", name="Settle the finding").click()
+    expect(page.get_by_text("still to watch: 4 cold starts and 14 days")).to_be_visible()
+    page.get_by_role("link", name=re.compile("incident")).click()
+    expect(page.get_by_role("heading", name="loud after an hour")).to_be_visible()
+    expect(page.get_by_text("by OF-P14")).to_be_visible()
+
+
+def test_a_swollen_pack_stops_the_job(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.passes("Power off")
+    hands.done()
+    hands.at(2)
+    hands.done()
+    hands.passes("Isolated")
+    page.get_by_role("button", name="It is not: stop").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="swollen").click()
+    dialog.get_by_role("button", name="Stop this job").click()
+    expect(page.get_by_role("heading", name="Stop: the pack is swollen")).to_be_visible()
+    expect(page.get_by_role("button", name="Done")).to_have_count(0)
+    page.get_by_role("button", name="Record the quarantine").click()
+    expect(page.get_by_text("say where it is quarantined")).to_be_visible()
+    page.get_by_label("Where machine and pack are quarantined").fill("steel box in the yard, duty officer called")
+    page.get_by_role("button", name="Record the quarantine").click()
+    expect(page.get_by_text("Given up").first).to_be_visible()
+    page.get_by_role("link", name=re.compile("incident")).click()
+    expect(page.get_by_role("heading", name="pack swollen: quarantine")).to_be_visible()
+
+
+def test_a_lost_connection_loses_nothing(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.into_the_machine()
+    page.route("**/entries", lambda route: route.abort())
+    hands.done()
+    hands.at(4)
+    expect(page.get_by_text("no connection, 1 waiting")).to_be_visible()
+    page.reload()
+    hands.at(4)
+    expect(page.get_by_text("1 waiting")).to_be_visible()
+    hands.done()  # the swap goes on without a connection
+    hands.at(5)
+    page.get_by_role("button", name="Charge checked").click()
+    page.get_by_role("button", name="good", exact=True).click()
+    hands.done()
+    hands.at(6)
+    hands.done()
+    hands.at(7)
+    expect(page.get_by_text("a gate that only the server opens")).to_be_visible()
+    expect(page.get_by_role("button", name="Done")).to_have_count(0)
+    page.unroute("**/entries")
+    expect(page.get_by_role("region", name="Isolated")).to_be_visible()
+    expect(page.get_by_text("all sent")).to_be_visible()
+    page.get_by_role("link", name=re.compile(r"^Job \d+")).click()
+    journal = page.locator("section", has=page.get_by_role("heading", name="Journal")).last
+    expect(journal.get_by_text("Unplug the fan, undo two screws and lift it out", exact=True)).to_have_count(1)
+    expect(page.get_by_text("6 of 9 steps done")).to_be_visible()
+
+
+def test_two_technicians_cannot_have_one_job(hands: Hands, browser: Browser) -> None:
+    hands.opens("SK-0417", "Fan, left")
+    other = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
+    page = other.new_page()
+    page.goto(hands.page.url)
+    page.get_by_label("Login").fill("quay")
+    page.get_by_label("Password").fill(PASSWORDS["quay"])
+    page.keyboard.press("Enter")
+    expect(page.get_by_text(re.compile("R. Pell has job .* in hand"))).to_be_visible()
+    expect(page.get_by_role("button", name="Open this gate")).to_have_count(0)
+    page.get_by_role("button", name="Take it over").click()
+    Hands(page).passes("Power off")
+    section = hands.page.get_by_role("region", name="Power off")
+    for statement in section.locator("button[aria-pressed]").all():
+        statement.click()
+    section.get_by_role("button", name="Open this gate").click()
+    expect(hands.page.get_by_text("M. Quay took this job over")).to_be_visible()
+    hands.page.get_by_role("button", name="Drop what was not sent").click()
+    page.goto(page.url.removesuffix("/run"))
+    expect(page.get_by_text("taken over")).to_be_visible()
+    other.close()
+
+
+def test_parking_and_resuming_shows_what_is_out(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.passes("Power off")
+    hands.done()
+    hands.at(2)
+    page.get_by_role("button", name="Something is wrong").click()
+    page.get_by_role("button", name="Park the job").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Why it is parked").fill("called to the ferry")
+    dialog.get_by_role("button", name="It is not isolated").click()
+    dialog.get_by_role("button", name="Park the job").click()
+    expect(dialog.get_by_role("alert")).to_contain_text("say where they are")
+    dialog.get_by_label("Where the screws are").fill("box 3")
+    dialog.get_by_role("button", name="Park the job").click()
+    expect(page.get_by_role("heading", name="Parked: called to the ferry")).to_be_visible()
+    expect(page.get_by_text("3 × PH1 M2.5x8, 5 × PH1 M2.5x4")).to_be_visible()
+    expect(page.get_by_text("no: cut the power before it is touched")).to_be_visible()
+    page.get_by_role("button", name="I have read this").click()
+    page.get_by_role("button", name="Go on").click()
+    hands.passes("Power off")
+    hands.at(2)
+
+
+def test_the_bench_by_keyboard(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.passes("Power off")
+    page.keyboard.press("Space")
+    hands.at(2)
+    page.keyboard.press("Backspace")
+    hands.at(1)
+    page.get_by_role("button", name="Something is wrong").click()
+    page.get_by_role("button", name="It will not lift").click()
+    expect(page.get_by_text("A missed screw.")).to_be_visible()
+    page.get_by_role("button", name="Looked, it is not that").click()
+    expect(page.get_by_text("A foot, sticker or bay.")).to_be_visible()
+    page.keyboard.press("Escape")
+    hands.at(1)
+
+
+def test_diagnosis_ranks_what_to_try_and_shows_what_tells_nothing(hands: Hands) -> None:
+    page = hands.page
+    page.goto(page.url.split("/outlook")[0] + "/bench/new?tag=SK-0031")
+    page.get_by_label("What was noticed").fill("screen stays dark")
+    page.get_by_label("it was dropped").check()
+    page.get_by_role("button", name="Open the job and diagnose it").click()
+    expect(page.get_by_role("heading", name="What may lie behind it")).to_be_visible()
+    tests = page.get_by_role("region", name="Tests")
+    expect(tests.get_by_role("listitem").first).to_contain_text("a trivial cause")
+    page.get_by_role("button", name="light", exact=True).click()
+    expect(page.get_by_text("it changed nothing and confirms none")).to_be_visible()
+    page.get_by_role("button", name="picture outside only").click()
+    expect(page.get_by_text("Most likely now: display lead")).to_be_visible()
+    page.get_by_role("button", name="Choose what to reach").click()
+    page.get_by_role("dialog").get_by_role("button", name="Memory slot A").click()
+    page.get_by_role("button", name="Plan the way to it").click()
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.get_by_role("link", name="back to the job").click()
+    expect(page.get_by_role("heading", name="The way in and back")).to_be_visible()
+    expect(page.get_by_role("heading", name="Repair, replace or harvest")).to_be_visible()
+
+
+@pytest.mark.parametrize("lamp", [False, True])
+def test_everybody_can_use_the_bench(hands: Hands, axe: Axe, lamp: bool) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    page.evaluate("(on) => document.documentElement.classList.toggle('lamp', on)", lamp)
+    assert axe(page) == []
+    hands.into_the_machine()
+    assert axe(page) == []
+    page.get_by_role("link", name=re.compile(r"^Job \d+")).click()
+    expect(page.get_by_role("heading", name="Journal")).to_be_visible()
+    assert axe(page) == []
+    page.get_by_role("link", name="Diagnose").click()
+    page.get_by_role("button", name="The fan is loud").click()
+    expect(page.get_by_role("heading", name="Next test, best first")).to_be_visible()
+    assert axe(page) == []
+
+
+def test_an_old_log_is_mapped_explained_and_recorded(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/ledger/old")
+    data = "Machine,When,Component,Verdict\nSK-0031,3.2.2025,drive,kaputt\nSK-0031,x,drive,failed\n"
+    page.get_by_label("Old log, CSV or XLSX").set_input_files({"name": "old.csv", "mimeType": "text/csv", "buffer": data.encode()})
+    expect(page.get_by_text("0 of 2 rows understood")).to_be_visible()
+    assert axe(page) == []
+    page.get_by_label("“kaputt”").select_option("confirmed")
+    expect(page.get_by_text("1 of 2 rows understood")).to_be_visible()
+    expect(page.get_by_text("a day such as 2026-12-04")).to_be_visible()
+    good = data.replace("SK-0031,x,drive,failed\n", "")
+    page.get_by_label("Old log, CSV or XLSX").set_input_files({"name": "good.csv", "mimeType": "text/csv", "buffer": good.encode()})
+    page.get_by_label("“kaputt”").select_option("confirmed")
+    page.get_by_role("button", name="Record all 1").click()
+    expect(page.get_by_text("1 incident recorded.")).to_be_visible()
+
+
+def test_repeat_offenders_and_shares_lead_into_the_log(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("ledger", "/ledger")
+    page.get_by_role("link", name="No-fault shares").click()
+    expect(page.get_by_role("heading", name="No-fault shares")).to_be_visible()
+    assert axe(page) == []
+    page.get_by_role("link", name="Repeat offenders").click()
+    expect(page.get_by_role("heading", name="Repeat offenders")).to_be_visible()
+    assert axe(page) == []
+    with page.expect_download() as download:
+        page.get_by_role("link", name="CSV").click()
+    assert download.value.suggested_filename == "failure-log.csv"
