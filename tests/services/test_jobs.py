@@ -17,12 +17,13 @@ from almanac.services.clock import Clock
 from almanac.services.errors import NeedsConfirmation, NotFound, Refused, Stale
 from almanac.services.ledger.read import read_history
 from almanac.services.ledger.record import LineRequest
+from almanac.services.pages.plan import learnt_of
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, add_custody, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import change_targets
 from almanac.services.workbench.planning import PlanRequest
-from almanac.services.workbench.read import learnt_of, read_job, read_jobs
+from almanac.services.workbench.read import read_job, read_jobs
 from almanac.services.workbench.report import ask_stand_in, take_report
 from almanac.store.units import custody
 from tests.services.helpers import in_bucket, units

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from almanac.core.life.outcomes import Finding
+from almanac.core.life.outcomes import FAULT_CLAIMS, Finding
 from almanac.core.parts.answers import Answer, no, unknown, yes
 
 PROOFS = ("swollen", "broken", "burnt")
@@ -92,9 +92,23 @@ def finding_allowed(finding: Finding, evidence: Evidence, rules: WatchRules, *, 
     return yes("allowed")
 
 
-def failure_events(findings: Sequence[Finding]) -> int:
-    """Failure events of parts replaced as a pair for one fault: one at most (rule M8)."""
-    return int(any(finding in (Finding.CONFIRMED, Finding.OPEN) for finding in findings))
+def pair_question(findings: Sequence[Finding]) -> str | None:
+    """What to ask where two modules were replaced together and both are called failed (rule M8).
+
+    Parameters
+    ----------
+    findings : of the modules replaced at one time
+
+    Returns
+    -------
+    str : the question; None where one failed at most: a pair replaced for one bad module is one failure and frees one good module
+    """
+    claims = sum(finding in FAULT_CLAIMS for finding in findings)
+    if len(findings) < 2 or claims < 2:
+        return None
+    return (
+        f"{claims} modules are called failed: a pair replaced for one bad module is one failure, the other one is good. Did {claims} fail?"
+    )
 
 
 def days_between(since: date, today: date) -> int:

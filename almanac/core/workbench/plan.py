@@ -12,13 +12,13 @@ from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.operations import Minutes, Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
 from almanac.core.teardown.route import Route, plan_route
+from almanac.core.workbench.cautions import back_cautions, settings_cautions, swap_cautions
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
 """Parts whose fault shows at once and costs a second opening if found after closing."""
 MAINS_INSIDE = frozenset({"all_in_one"})
 MAINS_FORMS = frozenset({"all_in_one", "mini_pc"})
 TEST, ISOLATE = "test", "isolate"
-PACK_CAUTION = ("a used or damaged pack: no pressing, no prying, no charging before it was looked at",)
 
 
 class Phase(StrEnum):
@@ -120,12 +120,17 @@ TEST_MINUTES, ISOLATE_MINUTES = Minutes(2, 3, 6), Minutes(0.6, 1, 2)
 
 @dataclass(frozen=True)
 class Machine:
-    """What a plan asks of the machine beside its page: form, the maker's waiting time, where the settings are kept."""
+    """What a plan asks of the machine beside its page: form, the maker's waiting time, where the settings are kept.
+
+    carries_over, energy_wh, bus : by position, as far as known
+    """
 
     form: str
     wait_minutes: float | None = None
     settings_cells: tuple[str, ...] = ()
     carries_over: Mapping[str, Sequence[str]] = field(default_factory=dict)
+    energy_wh: Mapping[str, float] = field(default_factory=dict)
+    bus: Mapping[str, str] = field(default_factory=dict)
 
 
 def job_route(
@@ -182,7 +187,7 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
     kinds = {teardown.places[key].kind for key in freed if key in teardown.places}
     test, why = _test_due(kinds, machine.form, test_first)
     isolating = [step for step in opened if step.isolates]
-    steps = [*_opening(opened, teardown)]
+    steps = [*_opening(opened, teardown, machine.settings_cells)]
     steps += [_swap(key, teardown, machine, shut=not _outside(opened)) for key in reached]
     if test:
         steps += _test(isolating)
@@ -227,7 +232,7 @@ def _outside(opened: Sequence[Operation]) -> bool:
     return all(step.outside for step in opened)
 
 
-def _opening(opened: Sequence[Operation], teardown: Teardown) -> list[JobStep]:
+def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[str]) -> list[JobStep]:
     steps = []
     for step in opened:
         steps.append(
@@ -238,7 +243,7 @@ def _opening(opened: Sequence[Operation], teardown: Teardown) -> list[JobStep]:
                 minutes=step.minutes,
                 operation=step.id,
                 tool=step.tool,
-                cautions=tuple(item.text for item in cautions_before(step)),
+                cautions=(*(item.text for item in cautions_before(step)), *settings_cautions(step.frees, cells)),
                 screws=tray_groups([step]),
                 leads=tuple(Lead(plug.name, plug.kind, plug.release) for plug in step.plugs),
                 shut=not (step.live or step.outside or step.isolates),
@@ -271,7 +276,7 @@ def _swap(key: str, teardown: Teardown, machine: Machine, *, shut: bool) -> JobS
         shut=shut,
         bare=shut and place.kind != Kind.BATTERY,
         touches=(place.kind.value,),
-        cautions=PACK_CAUTION if place.kind == Kind.BATTERY else (),
+        cautions=swap_cautions(place.kind, energy_wh=machine.energy_wh.get(key), bus=machine.bus.get(key)),
     )
 
 
@@ -314,9 +319,6 @@ def _closing(opened: Sequence[Operation]) -> list[JobStep]:
 
 def _back(item: BackStep, operation: Operation, *, shut: bool) -> JobStep:
     leads = tuple(Lead(plug.name, plug.kind, plug.release) for plug in operation.plugs if plug.name in item.leads)
-    antenna = ("an antenna plug goes on straight; each colour on its own post",) if any(lead.kind == "antenna" for lead in leads) else ()
-    numbered = ("tighten in the printed order, in turns",) if item.numbered else ()
-    long = ("a long screw never goes into a short hole: one group at a time",) if len(item.screws) > 1 and not item.left_out else ()
     return JobStep(
         id=f"close:{item.operation}",
         phase=Phase.CLOSING,
@@ -324,7 +326,7 @@ def _back(item: BackStep, operation: Operation, *, shut: bool) -> JobStep:
         minutes=item.minutes,
         operation=item.operation,
         tool=None if item.left_out else operation.tool,
-        cautions=(*antenna, *numbered, *long),
+        cautions=() if item.left_out else back_cautions(operation),
         screws=() if item.left_out else item.screws,
         leads=leads,
         shut=shut,

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket, Finding
 from almanac.core.parts.kinds import Kind
-from almanac.core.triage.confirm import Evidence
+from almanac.core.triage.confirm import Evidence, pair_question
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, Refused
 from almanac.services.ledger.effects import FoundLine, carry_out
@@ -255,6 +255,10 @@ def _ask(session: Session, asset: Asset, request: IncidentRequest, lines: list[F
                 f"{line.position.label} should hold serial {known}, read was {read}: was it changed without a record? Record it as read?"
             )
             raise NeedsConfirmation("serial", message)
+    modules = [line.finding for line in lines if line.position.kind == Kind.MEMORY and line.request.action == "replaced"]
+    pair = pair_question(modules)
+    if pair is not None and "both_failed" not in request.confirmed:
+        raise NeedsConfirmation("both_failed", pair)
     if "duplicate" in request.confirmed:
         return
     earlier = incidents.same_day_incident(session, asset.id, [line.position.id for line in lines], request.occurred_on)

@@ -19,11 +19,12 @@ from almanac.core.parts.planners.memory import MemoryOffer, MemoryPlan, MemorySl
 from almanac.core.teardown.mat import Mat, lay_out
 from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.teardown.route import Route, WhileOpen, plan_route, saved_minutes, while_open
+from almanac.core.workbench.minutes import LearntMinutes, learnt_minutes
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.fits import PartVerdict, verdicts_of
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.words import sizes_for
-from almanac.store import catalog, pages, shelves
+from almanac.store import catalog, jobs, pages, shelves
 
 
 @dataclass(frozen=True)
@@ -48,6 +49,7 @@ class PlannedRoute:
     near: tuple[WhileOpen, ...]
     carries_over: dict[str, tuple[str, ...]]
     other_ways: dict[str, float]
+    learnt: LearntMinutes
 
 
 def plan_model_route(session: Session, model_id: int, request: RouteRequest) -> PlannedRoute:
@@ -69,7 +71,14 @@ def plan_model_route(session: Session, model_id: int, request: RouteRequest) -> 
         near=while_open(teardown, route),
         carries_over=_carried(page, request.targets),
         other_ways=_other_ways(teardown, request),
+        learnt=learnt_of(session, model_id),
     )
+
+
+def learnt_of(session: Session, model_id: int) -> LearntMinutes:
+    """What the closed jobs of a model say of its planned minutes."""
+    pairs = jobs.taken_minutes(session, model_id)
+    return learnt_minutes([planned for planned, _ in pairs], [taken for _, taken in pairs])
 
 
 def _route(teardown: Teardown, request: RouteRequest) -> Route:

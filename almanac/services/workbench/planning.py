@@ -9,7 +9,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from almanac.core.errors import ContractError, NoEstimate
-from almanac.core.parts.answers import known
+from almanac.core.parts.answers import Known, known
 from almanac.core.parts.escalation import carry_over
 from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.workbench.gates import remote_refusals
@@ -73,8 +73,18 @@ def machine_of(page: Mapping[str, Any], form: str) -> Machine:
         form=form,
         wait_minutes=float(wait.value) if wait else None,
         settings_cells=tuple(entry["key"] for entry in entries if str(entry["key"]).startswith(SETTINGS_CELL)),
+        energy_wh={entry["key"]: float(fact.value) for entry in entries if (fact := _takes(entry, "energy_wh"))},
+        bus={entry["key"]: _bus(fact.value) for entry in entries if (fact := _takes(entry, "bus"))},
         carries_over={entry["key"]: carry_over(entry.get("attached") or (), entry.get("included") or ()) for entry in entries},
     )
+
+
+def _takes(entry: Mapping[str, Any], name: str) -> Known | None:
+    return known(entry.get("takes") or {}, name)
+
+
+def _bus(value: Any) -> str:
+    return " or ".join(str(item) for item in value) if isinstance(value, list) else str(value)
 
 
 def stored(plan: JobPlan) -> dict[str, Any]:

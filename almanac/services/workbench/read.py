@@ -13,12 +13,13 @@ from almanac.core.workbench.closing import closing_refusals, mismatches
 from almanac.core.workbench.entries import count_questions
 from almanac.core.workbench.gates import Gate, GateRules
 from almanac.core.workbench.journal import ENDED, Entry, JobState, Standing, fold, open_gates
-from almanac.core.workbench.minutes import LearntMinutes, learnt_minutes
+from almanac.core.workbench.minutes import LearntMinutes
 from almanac.core.workbench.plan import JobPlan, JobStep
 from almanac.core.workbench.settling import OpenFact, open_facts
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
 from almanac.services.pages.library import read_library
+from almanac.services.pages.plan import learnt_of
 from almanac.services.workbench.planning import restored
 from almanac.store import jobs
 from almanac.store.jobs import JobRow
@@ -109,12 +110,6 @@ def read_job(session: Session, job_id: int, *, clock: Clock) -> JobReading:
         journal=journal,
         server_now=jobs.database_now(session),
     )
-
-
-def learnt_of(session: Session, model_id: int) -> LearntMinutes:
-    """What the closed jobs of a model say of its planned minutes."""
-    pairs = jobs.taken_minutes(session, model_id)
-    return learnt_minutes([planned for planned, _ in pairs], [taken for _, taken in pairs])
 
 
 def _visible_facts(session: Session, job: Job, plan: JobPlan, standing: Standing) -> list[OpenFact]:

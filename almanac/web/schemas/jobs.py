@@ -325,7 +325,7 @@ class CloseIn(Schema):
     evidence: EvidenceIn = EvidenceIn()
     watch: bool = False
     consumables: list[Name] = Field(default_factory=list, max_length=30)
-    confirmed: list[Literal["duplicate", "fit", "serial"]] = Field(default_factory=list)
+    confirmed: list[Literal["duplicate", "fit", "serial", "both_failed"]] = Field(default_factory=list)
 
 
 class JobClosed(Schema):

@@ -99,7 +99,7 @@ class IncidentIn(Schema):
     lines: list[LineIn] = Field(max_length=20)
     minutes: int | None = Field(default=None, ge=0, le=10000)
     note: str = Field(default="", max_length=2000)
-    confirmed: list[Literal["duplicate", "fit", "serial"]] = Field(default_factory=list)
+    confirmed: list[Literal["duplicate", "fit", "serial", "both_failed"]] = Field(default_factory=list)
     evidence: EvidenceIn = EvidenceIn()
 
 

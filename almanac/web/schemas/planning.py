@@ -101,6 +101,8 @@ class RouteView(Schema):
     near: list[NearView]
     carries_over: list[CarryView]
     saved_minutes: float
+    learnt_factor: float
+    learnt_jobs: int
 
 
 class FitVerdictView(Schema):

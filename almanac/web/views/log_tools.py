@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import asdict
 
-from flask import Blueprint, Response, request, stream_with_context
+from flask import Blueprint, Response, current_app, request
 from pydantic import ValidationError
+from sqlalchemy.orm import Session
 
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
@@ -32,20 +33,30 @@ def _wanted(query: schemas.ExportQuery) -> LogFilter:
 
 def _file(data: bytes | Iterator[bytes], kind: str, name: str) -> Response:
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-    body = data if isinstance(data, bytes) else stream_with_context(data)
-    return Response(body, mimetype=kind, headers=headers)
+    return Response(data, mimetype=kind, headers=headers)
+
+
+def _streamed(rows: Callable[[Session, LogFilter], Iterator[bytes]], wanted: LogFilter) -> Iterator[bytes]:
+    """Rows as they are read, on a session of their own: the request's is closed before the last one is sent."""
+    engine = current_app.extensions["engine"]
+
+    def stream() -> Iterator[bytes]:
+        with Session(engine) as found:
+            yield from rows(found, wanted)
+
+    return stream()
 
 
 @endpoint(blueprint, "/log/export.csv", access=Role.READER, replies=None)
 def export_log_csv(query: schemas.ExportQuery) -> Response:
     """The log as CSV."""
-    return _file(log_csv(session(), _wanted(query)), "text/csv", "failure-log.csv")
+    return _file(_streamed(log_csv, _wanted(query)), "text/csv", "failure-log.csv")
 
 
 @endpoint(blueprint, "/log/export.json", access=Role.READER, replies=None)
 def export_log_json(query: schemas.ExportQuery) -> Response:
     """The log as JSON."""
-    return _file(log_json(session(), _wanted(query)), "application/json", "failure-log.json")
+    return _file(_streamed(log_json, _wanted(query)), "application/json", "failure-log.json")
 
 
 @endpoint(blueprint, "/log/export.xlsx", access=Role.READER, replies=None)

@@ -173,6 +173,8 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         ],
         carries_over=[plans.CarryView(position=labels[key], items=list(items)) for key, items in planned.carries_over.items()],
         saved_minutes=planned.saved,
+        learnt_factor=planned.learnt.factor,
+        learnt_jobs=planned.learnt.jobs,
     )
 
 

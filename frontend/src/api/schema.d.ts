@@ -1397,7 +1397,7 @@ export interface components {
              */
             accept_reason?: string;
             /** Confirmed */
-            confirmed?: ("duplicate" | "fit" | "serial")[];
+            confirmed?: ("duplicate" | "fit" | "serial" | "both_failed")[];
             /** Consumables */
             consumables?: string[];
             /**
@@ -2228,7 +2228,7 @@ export interface components {
         /** IncidentIn */
         IncidentIn: {
             /** Confirmed */
-            confirmed?: ("duplicate" | "fit" | "serial")[];
+            confirmed?: ("duplicate" | "fit" | "serial" | "both_failed")[];
             /**
              * @default {
              *       "cold_starts": 0,
@@ -4606,6 +4606,10 @@ export interface components {
             isolated: boolean;
             /** Leads */
             leads: string[];
+            /** Learnt Factor */
+            learnt_factor: number;
+            /** Learnt Jobs */
+            learnt_jobs: number;
             minutes_close: components["schemas"]["MinutesView"];
             minutes_open: components["schemas"]["MinutesView"];
             /** Near */

@@ -9,7 +9,9 @@ type Found = Schemas["Found"];
 
 const NAMES: Record<string, string> = { part: "part", asset: "asset", model: "model" };
 
-const addressOf = (found: Found): string => {
+/** A tag scanned at the bench opens a job on that machine; elsewhere it leads to what the ledger says of it. */
+const addressOf = (found: Found, here: string): string => {
+  if (found.kind === "asset" && here.startsWith("/bench")) return `/bench/new?tag=${encodeURIComponent(found.key)}`;
   if (found.kind === "part") return `/outlook/${encodeURIComponent(found.key)}`;
   if (found.kind === "asset") return `/ledger?q=${encodeURIComponent(found.key)}`;
   return `/models/${found.key}`;
@@ -33,7 +35,7 @@ export function FindField() {
     flushSync(() => setWords("")); // a scanner's next code must not land behind this one
     input.current?.blur();
     const site = new URLSearchParams(location.search).get("site");
-    const address = addressOf(chosen);
+    const address = addressOf(chosen, location.pathname);
     navigate(site ? `${address}${address.includes("?") ? "&" : "?"}site=${site}` : address);
   };
   const enter = async (): Promise<void> => {

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from almanac.core.errors import ContractError
 from almanac.core.life.outcomes import Finding
 from almanac.core.parts.kinds import Verdict
-from almanac.core.triage.confirm import Evidence, WatchRules, cure_holds, failure_events, finding_allowed, may_confirm
+from almanac.core.triage.confirm import Evidence, WatchRules, cure_holds, finding_allowed, may_confirm, pair_question
 from almanac.core.triage.knowledge import Symptom, symptoms_of
 from almanac.core.triage.repair import Costs, GoodPart, harvest_value, remaining_value, weigh
 from almanac.core.triage.table import Case, information_bits, next_tests, priors, separates, updated
@@ -159,8 +159,10 @@ def test_findings_that_contradict_the_evidence_are_refused() -> None:
 
 
 def test_a_kit_replaced_for_one_bad_module_is_one_failure() -> None:
-    assert failure_events([Finding.CONFIRMED, Finding.NO_FAULT_FOUND]) == 1
-    assert failure_events([Finding.UPGRADE, Finding.UPGRADE]) == 0
+    assert pair_question([Finding.OPEN, Finding.NO_FAULT_FOUND]) is None
+    assert pair_question([Finding.UPGRADE, Finding.UPGRADE]) is None
+    assert pair_question([Finding.OPEN]) is None
+    assert "one failure" in str(pair_question([Finding.OPEN, Finding.CONFIRMED]))
 
 
 def test_repair_replace_and_harvest_stand_side_by_side() -> None:

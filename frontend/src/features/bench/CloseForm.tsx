@@ -15,6 +15,7 @@ const QUESTIONS: Record<Question, string> = {
   duplicate: "Yes, a second incident",
   fit: "Yes, it was fitted",
   serial: "Yes, record it as read",
+  both_failed: "Yes, each of them failed",
 };
 const isQuestion = (name: string | null | undefined): name is Question => name != null && name in QUESTIONS;
 
@@ -116,6 +117,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
             swap={job.swaps.find((swap) => swap.position === line.position)}
             place={place}
             problem={problem}
+            several={lines.length > 1}
             onChange={(fields) => change(place, fields)}
           />
         ))}

@@ -63,6 +63,7 @@ function Mismatch({ job, local, bench }: { job: Job; local: LocalJob; bench: Ben
   );
 }
 
+const FAULTS = ["memory", "drive", "pack", "fan"] as const;
 const TONES: Record<string, string> = { yes: "text-covered", no: "text-short", unknown: "text-thin" };
 const MARKS: Record<string, string> = { yes: "as planned", no: "differs", unknown: "not known" };
 
@@ -70,6 +71,7 @@ const MARKS: Record<string, string> = { yes: "as planned", no: "differs", unknow
 function ReportPane({ job, bench }: { job: Job; bench: Bench }) {
   const [pasting, setPasting] = useState(false);
   const [text, setText] = useState("");
+  const [fault, setFault] = useState<(typeof FAULTS)[number] | null>(null);
   const report = useReport(job.id);
   const standIn = useStandIn(job.id);
   const failed = [report.error, standIn.error].find(isProblem);
@@ -79,9 +81,24 @@ function ReportPane({ job, bench }: { job: Job; bench: Bench }) {
       {job.report.length > 0 && <Figures figures={job.report} />}
       {job.report.length === 0 && <p className="text-soft">Start it once, then ask it, or paste its listing.</p>}
       <div className="flex flex-wrap gap-3">
-        <TouchButton disabled={standIn.isPending} onClick={() => standIn.mutate({ device: bench.device, fault: null })}>
+        <TouchButton disabled={standIn.isPending} onClick={() => standIn.mutate({ device: bench.device, fault })}>
           Ask the machine (simulated)
         </TouchButton>
+        <label className="flex items-center gap-2 text-soft">
+          which is
+          <select
+            className="min-h-[56px] border-2 border-soft bg-leaf px-2 text-ink"
+            value={fault ?? ""}
+            onChange={(event) => setFault(FAULTS.find((name) => name === event.target.value) ?? null)}
+          >
+            <option value="">healthy</option>
+            {FAULTS.map((name) => (
+              <option key={name} value={name}>
+                faulty: {name}
+              </option>
+            ))}
+          </select>
+        </label>
         <TouchButton onClick={() => setPasting(!pasting)}>Paste a report</TouchButton>
       </div>
       {pasting && (

@@ -1,4 +1,5 @@
 import type { Problem } from "@/api/client";
+import { FINDING_NAMES, FINDINGS } from "@/lib/words";
 import { SelectField, TextField } from "@/ui/Field";
 import type { CloseIn } from "./bench.queries";
 import type { Job } from "./local";
@@ -19,12 +20,13 @@ interface LineProps {
   line: Line;
   swap: Swap | undefined;
   place: number;
+  several: boolean;
   problem: Problem | null;
   onChange: (fields: Partial<Line>) => void;
 }
 
 /** One position of the closing: where the new part came from, where the old one goes. */
-export function PositionLine({ line, swap, place, problem, onChange }: LineProps) {
+export function PositionLine({ line, swap, place, several, problem, onChange }: LineProps) {
   const fault = (field: string): string | undefined => problem?.at(`lines.${place}.${field}`);
   const removed = line.action !== "kept" && swap?.held;
   const what =
@@ -40,6 +42,22 @@ export function PositionLine({ line, swap, place, problem, onChange }: LineProps
         )}
         {removed && <Destination line={line} fault={fault("removed_to")} onChange={onChange} />}
       </div>
+      {several && (
+        <SelectField
+          label="Finding of this part"
+          className="min-h-[48px]"
+          hint="One bad module of a pair is one failure: the other one was good."
+          value={line.finding ?? ""}
+          onChange={(event) => onChange({ finding: FINDINGS.find((name) => name === event.target.value) ?? null })}
+        >
+          <option value="">as the whole job</option>
+          {FINDINGS.map((name) => (
+            <option key={name} value={name}>
+              {FINDING_NAMES[name]}
+            </option>
+          ))}
+        </SelectField>
+      )}
       {line.removed_to === "harvested" && <Tested line={line} onChange={onChange} />}
       {removed && swap?.kind === "ssd" && (
         <TextField

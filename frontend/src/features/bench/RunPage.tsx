@@ -1,5 +1,5 @@
 import { useEffect, useState } from "react";
-import { Link, useParams } from "react-router";
+import { Link, Navigate, useParams } from "react-router";
 import { useKeys } from "@/lib/useKeys";
 import { Failed, Waiting } from "@/ui/Notice";
 import { TouchButton } from "@/ui/Touch";
@@ -29,18 +29,13 @@ function Running({ job }: { job: Job }) {
   const local = withPending(job, bench.pending);
   const ended = job.state === "closed" || job.state === "abandoned" || job.state === "watching";
   return (
-    <div className="flex min-h-0 flex-1 flex-col text-[18px]">
+    <div className="bench flex min-h-0 flex-1 flex-col text-[18px]">
       <Strip job={job} bench={bench} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px] max-[900px]:flex max-[900px]:flex-col max-[900px]:overflow-y-auto">
         <section aria-label="The step" className="min-h-0 overflow-y-auto p-5 max-[900px]:overflow-visible">
           <Notices bench={bench} />
           {ended ? (
-            <p>
-              This job is {job.state}.{" "}
-              <Link className="text-accent underline" to={`/bench/${job.id}`}>
-                Read its record
-              </Link>
-            </p>
+            <Navigate to={`/bench/${job.id}`} replace />
           ) : bench.taken ? (
             <Taken job={job} bench={bench} />
           ) : (

@@ -72,6 +72,11 @@ export function IncidentPlate({ id, mayCorrect, asOf, onCorrect }: IncidentPlate
           {FINDING_NAMES[latest.finding]}
         </p>
         {mayCorrect && (
+          <Link className="text-accent underline" to={`/bench/new?tag=${latest.tag}`}>
+            Open a job
+          </Link>
+        )}
+        {mayCorrect && (
           <Button
             look="main"
             onClick={() => {

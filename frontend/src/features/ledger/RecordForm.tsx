@@ -31,11 +31,12 @@ const form = z.object({
 });
 export type RecordValues = z.infer<typeof form>;
 
-const QUESTIONS = ["duplicate", "fit", "serial"] as const;
+const QUESTIONS = ["duplicate", "fit", "serial", "both_failed"] as const;
 const ANSWERS: Record<Question, string> = {
   fit: "Yes, it was fitted",
   duplicate: "Yes, record a second one",
   serial: "Yes, record it as read",
+  both_failed: "Yes, each of them failed",
 };
 type Question = (typeof QUESTIONS)[number];
 

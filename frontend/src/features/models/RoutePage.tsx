@@ -40,6 +40,11 @@ export function RoutePage({ page }: { page: ModelPageData }) {
           back to the page
         </Link>
         <span className="no-print ml-auto flex flex-wrap gap-3 text-[0.95rem]">
+          {ask.to.length > 0 && (
+            <Link className="text-accent underline" to={`/bench/new?to=${ask.to.join(",")}`}>
+              Open a job
+            </Link>
+          )}
           <a
             className="text-accent underline"
             href={sheetAddress(page.model_id, "route", ask)}

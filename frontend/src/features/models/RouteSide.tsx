@@ -22,6 +22,12 @@ export function RouteSide({ route, ask, change }: RouteSideProps) {
           {minutesWords(route.minutes_open.mean)} to open, {minutesWords(route.minutes_close.mean)} to close.{" "}
           {changes(route)}
         </p>
+        {route.learnt_jobs > 0 && (
+          <p>
+            <strong>{minutesWords(total * route.learnt_factor)}</strong> by what{" "}
+            {route.learnt_jobs === 1 ? "one closed job" : `${route.learnt_jobs} closed jobs`} on this model took.
+          </p>
+        )}
         {route.saved_minutes > 0.05 && (
           <p className="text-covered">{minutesWords(route.saved_minutes)} saved against one visit for each part.</p>
         )}
