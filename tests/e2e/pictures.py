@@ -9,6 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from almanac.demo.catalog import USERS
+from tests.e2e.test_bench import Hands
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
@@ -41,6 +42,43 @@ def _survey(page: Page) -> None:
     page.locator('section[aria-label="Survey"]').evaluate("e => e.scrollTo(0, 470)")
 
 
+def _bench(page: Page) -> None:
+    hands = Hands(page)
+    hands.opens("SK-0417", "Fan, left")
+    hands.into_the_machine()
+    page.evaluate("() => document.documentElement.classList.add('lamp')")
+    page.wait_for_timeout(500)
+
+
+def _mismatch(page: Page) -> None:
+    """The job of the picture before, closed with the fan lead forgotten."""
+    page.get_by_role("link", name="Go on at the bench").click()
+    hands = Hands(page)
+    hands.done()
+    hands.at(4)
+    hands.done()
+    hands.at(5)
+    hands.tests_before_closing()
+    hands.puts_back("2 × PH0 M2x5")
+    hands.done()
+    hands.at(8)
+    hands.puts_back("battery lead")
+    hands.done()
+    hands.at(9)
+    hands.puts_back("3 × PH1 M2.5x8", "5 × PH1 M2.5x4")
+    hands.done()
+    page.get_by_role("alert").wait_for()
+
+
+def _diagnosis(page: Page) -> None:
+    page.get_by_label("What was noticed").fill("screen stays dark after it fell")
+    page.get_by_label("it was dropped").check()
+    page.get_by_role("button", name="Open the job and diagnose it").click()
+    page.get_by_role("button", name="light", exact=True).click()
+    page.get_by_role("button", name="picture outside only").click()
+    page.get_by_text("Most likely now").wait_for()
+
+
 def _nothing(_: Page) -> None:
     """The view as it opens."""
 
@@ -56,6 +94,10 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "compare": ("/models/compare?models=1,2,7", _nothing),
     "survey": ("/models/7/survey", _survey),
     "ledger": ("/ledger", _nothing),
+    "bench": ("/bench", _bench),
+    "mismatch": ("/bench", _mismatch),
+    "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
+    "shares": ("/ledger/shares", _nothing),
     "record": ("/ledger/new", _record),
     "import": ("/import", _nothing),
 }
