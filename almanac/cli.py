@@ -49,15 +49,21 @@ def _answer(compute: Callable[[], dict[str, Any]], json_output: bool) -> None:
 @calc.command()
 @click.argument("file")
 @LEVEL
+@click.option(
+    "--pooling", type=click.Choice(["none", "kind"]), default="none", show_default=True, help="Whether pools share one shape and borrow."
+)
+@click.option("--kind", type=click.Choice(["memory", "ssd", "battery", "fan"]), help="Put this kind's weak prior on the shared shape.")
+@click.option("--at", "ages", metavar="AGES", help="Ages to give survival at, such as 12,24.")
 @AS_JSON
-def life(file: str, level: float, json_output: bool) -> None:
-    """Exposure, failures and the constant rate of pools, from tenures.
+def life(file: str, level: float, pooling: str, kind: str | None, ages: str | None, json_output: bool) -> None:
+    """How parts die, from tenures: constant rate, Weibull with profile limits, survival steps, the kind's shared shape.
 
     FILE is CSV with columns exit and failed (0 or 1), and optionally entry, pool and count.
     """
-    from almanac.calculator.rates import life as compute
+    from almanac.calculator.life import life as compute
+    from almanac.calculator.life import read_ages
 
-    _answer(lambda: compute(file, level=level), json_output)
+    _answer(lambda: compute(file, level=level, pooling=pooling, kind=kind, at=read_ages(ages)), json_output)
 
 
 @calc.command()

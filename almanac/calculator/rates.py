@@ -1,4 +1,4 @@
-"""`calc rates` and the constant part of `calc life`."""
+"""`calc rates`: exact limits and shrunk rates of pools from their failures and exposure."""
 
 from __future__ import annotations
 
@@ -11,9 +11,6 @@ from almanac.calculator.inputs import InputFaults, NumberTable
 from almanac.core.errors import ContractError
 from almanac.core.life.rate import constant_rate
 from almanac.core.life.shrinkage import GammaPrior, count_loglik, fit_prior, posterior
-from almanac.core.life.tenures import AgeCounts, age_counts
-
-LATER = "the wear-out fit is not part of this version"
 
 
 def rates(path: str, *, level: float, prior_shape: float | None, prior_rate: float | None) -> dict[str, Any]:
@@ -69,38 +66,3 @@ def _pools(names: list[str], failures: Any, exposure: Any, prior: GammaPrior, le
             }
         )
     return found
-
-
-def life(path: str, *, level: float) -> dict[str, Any]:
-    """Exposure, failures and the constant rate of each pool from its tenures."""
-    table = NumberTable(path, required=["exit", "failed"])
-    entry, exit_ = table.numbers("entry", default=0.0, low=0.0), table.numbers("exit", low=0.0)
-    failed, count = table.numbers("failed", low=0.0, high=1.0), table.numbers("count", default=1.0, low=0.0)
-    for row, start, stop, event in zip(table.rows, entry, exit_, failed, strict=True):
-        if stop < start:
-            table.fault(row, "exit", f"{stop:g} is before entry {start:g}: a unit leaves after it enters")
-        if event not in (0.0, 1.0) and not np.isnan(event):
-            table.fault(row, "failed", f"0 or 1 was wanted, got {event:g}")
-    table.finish()
-    names = table.names("pool", "all")
-    pools = []
-    for name in dict.fromkeys(names):
-        mine = np.array([other == name for other in names])
-        pools.append(_life_pool(name, age_counts(entry[mine], exit_[mine], failed[mine], count[mine]), level))
-    return {"pools": pools}
-
-
-def _life_pool(name: str, ages: AgeCounts, level: float) -> dict[str, Any]:
-    estimate = constant_rate(ages.failures, ages.exposure, level=level)
-    return {
-        "pool": name,
-        "units": ages.units,
-        "failures": ages.failures,
-        "dropped": ages.dropped,
-        "exposure": ages.exposure,
-        "constant": {"rate": estimate.rate, "low": estimate.low, "high": estimate.high if estimate.rate is not None else None},
-        "weibull": None,
-        "weibull_reason": LATER,
-        "preferred": "constant",
-        "reason": LATER,
-    }

@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 import pytest
 from click.testing import CliRunner, Result
 from scipy import stats
@@ -205,3 +206,47 @@ def test_calc_label() -> None:
     assert found["kind"] == "memory"
     assert found["facts"]["grade_mt_s"] == 1600
     assert found["flags"]
+
+
+def _lives(pools: dict[str, float]) -> str:
+    """Tenures of pools that wear out, some of them only seen from an age on."""
+    chance = np.random.default_rng(11)
+    lines = ["entry,exit,failed,pool"]
+    for name, scale in pools.items():
+        for _ in range(60):
+            age, entry, end = scale * chance.weibull(2.2), chance.choice([0.0, 6.0]), chance.uniform(10, 60)
+            if age > entry:
+                stop = min(age, max(end, entry + 1))
+                lines.append(f"{entry},{stop},{int(age <= stop)},{name}")
+    return "\n".join(lines) + "\n"
+
+
+def test_life_gives_weibull_survival_and_the_school() -> None:
+    found = answer("life", "--at", "12,24", text=_lives({"x": 40.0}))
+    pool = found["pools"][0]
+    fit = pool["weibull"]
+    assert set(fit) == {"shape", "scale", "loglik", "shape_low", "shape_high", "scale_low", "scale_high", "se_shape", "se_scale"}
+    assert fit["shape_low"] < fit["shape"] < fit["shape_high"]
+    assert (pool["preferred"], pool["weibull_reason"]) == ("wear-out", None)
+    assert pool["at"][0]["weibull_survival"] == pytest.approx(np.exp(-((12 / fit["scale"]) ** fit["shape"])))
+    assert [step["survival"] for step in pool["survival"]] == sorted((step["survival"] for step in pool["survival"]), reverse=True)
+    assert len(pool["cumulative_hazard"]) == len(pool["survival"])
+
+
+def test_life_pools_a_kind_and_says_where_it_has_no_answer() -> None:
+    found = answer("life", "--pooling", "kind", text=_lives({"x": 40.0, "y": 70.0, "z": 45.0}))
+    assert set(found["kind"]) == {"shape", "prior_shape", "prior_rate", "loglik", "boundary"}
+    assert all(pool["posterior"]["low"] < pool["posterior"]["mean"] < pool["posterior"]["high"] for pool in found["pools"])
+    priored = answer("life", "--pooling", "kind", "--kind", "fan", text=_lives({"x": 40.0, "y": 70.0}))
+    assert priored["kind"]["shape"] > 1
+    none = answer("life", "--pooling", "kind", text="exit,failed,pool\n5,0,x\n7,0,y\n")
+    assert none["pools"][0]["weibull"] is None
+    assert "no failure" in none["pools"][0]["weibull_reason"]
+    assert none["kind"]["loglik"] is None
+    assert none["pools"][0]["posterior"]["mean"] > 0
+
+
+def test_life_names_ages_that_are_none() -> None:
+    result = run("life", "-", "--at", "12,x", text="exit,failed\n5,0\n")
+    assert result.exit_code == 2
+    assert "--at: an age of at least 0 was wanted, got 'x'" in result.stderr

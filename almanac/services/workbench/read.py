@@ -28,6 +28,8 @@ from almanac.store.settings import settings_on
 
 LONGEST_GAP = timedelta(minutes=30)
 """A longer pause between two entries is no bench time."""
+BY_SERVER = frozenset({"takeover", "plan", "close", "abandon", "watch", "report"})
+"""Entries that a use case of their own writes; their time is the server's, which need not agree with the device's."""
 IN_HAND = tuple(state.value for state in JobState if state not in ENDED)
 
 
@@ -126,9 +128,9 @@ def _questions(plan: JobPlan, standing: Standing) -> list[str]:
 
 
 def bench_minutes(rows: Sequence[JobEntry]) -> float:
-    """Minutes at the bench: from entry to entry, without the time it was parked or waiting and without long pauses."""
+    """Minutes at the bench: from entry to entry of the device, without the time it was parked or waiting and without long pauses."""
     total, away = timedelta(), False
-    for before, row in pairwise(rows):
+    for before, row in pairwise([row for row in rows if row.kind not in BY_SERVER]):
         away = before.kind in ("park", "wait") or (away and before.kind != "resume")
         gap = row.done_at - before.done_at
         if not away and timedelta() < gap <= LONGEST_GAP:

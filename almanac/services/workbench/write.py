@@ -16,11 +16,8 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import restored
-from almanac.services.workbench.read import entry_of, gate_rules
+from almanac.services.workbench.read import BY_SERVER, entry_of, gate_rules
 from almanac.store import jobs
-
-BY_SERVER = frozenset({"takeover", "plan", "close", "abandon", "watch", "report"})
-"""Entries that only a use case of their own writes."""
 
 
 @dataclass(frozen=True)
