@@ -109,6 +109,28 @@ def stock(file: str, json_output: bool) -> None:
 
 
 @calc.command()
+@click.argument("file")
+@click.option(
+    "--threshold",
+    required=True,
+    type=click.FloatRange(0, 1, min_open=True, max_open=True),
+    help="Share of design capacity, such as 0.8.",
+)
+@click.option(
+    "--level", default=0.95, show_default=True, type=click.FloatRange(0, 1, min_open=True, max_open=True), help="Confidence of the limits."
+)
+@AS_JSON
+def wear(file: str, threshold: float, level: float, json_output: bool) -> None:
+    """Wear lines of packs, and the day each crosses the threshold with Fieller's limits.
+
+    FILE is CSV with columns unit, date, full and design, one reading a row.
+    """
+    from almanac.calculator.wear import wear as compute
+
+    _answer(lambda: compute(file, threshold=threshold, level=level), json_output)
+
+
+@calc.command()
 @click.argument("page")
 @click.option("--to", "targets", multiple=True, required=True, metavar="POSITION", help="Position to reach; may be given several times.")
 @click.option("--option", "options", multiple=True, metavar="NAME=VALUE", help="Actual value of an option of the machine.")
