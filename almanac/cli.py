@@ -86,11 +86,24 @@ def rates(file: str, level: float, prior_shape: float | None, prior_rate: float 
 @click.argument("file")
 @AS_JSON
 def demand(file: str, json_output: bool) -> None:
-    """Exact distribution of failures over coming steps, under a constant rate.
+    """Exact distribution of failures over coming steps: constant rate or Weibull life, known or uncertain, with renewals.
 
     FILE is JSON with steps, units (age, count, start_after, retire_after) or units_file, and life or posterior.
     """
     from almanac.calculator.demand import demand as compute
+
+    _answer(lambda: compute(file), json_output)
+
+
+@calc.command()
+@click.argument("file")
+@AS_JSON
+def lastbuy(file: str, json_output: bool) -> None:
+    """How many of a discontinued part to buy, for each target probability of having enough.
+
+    FILE is JSON as for `calc demand`, or with units_by_step and rate or posterior; targets as a list, by default 0.5 to 0.99.
+    """
+    from almanac.calculator.last_buy import last_buy as compute
 
     _answer(lambda: compute(file), json_output)
 

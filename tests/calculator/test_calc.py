@@ -129,8 +129,8 @@ def test_stock_levels_of_each_school() -> None:
         ("demand", "[]", ["an object"]),
         ("demand", "{}", ["steps: a number", "units: a list", "life: life"]),
         ("demand", '{"steps": 1.5, "units": [{"age": -1}], "life": {"shape": 2, "scale": 3}}', ["units[0].age", "steps: a whole number"]),
-        ("demand", '{"steps": 1, "units": [{"age": 1}], "life": {"shape": 2, "scale": 3}}', ["life.shape"]),
-        ("demand", '{"steps": 1, "units": [{"age": 1}], "posterior": {"log_scale": 2}}', ["log_scale"]),
+        ("demand", '{"steps": 1, "units": [{"age": 1}], "life": {"shape": 0, "scale": 3}}', ["life.shape"]),
+        ("demand", '{"steps": 1, "units": [{"age": 1}], "posterior": {"log_scale": 2}}', ["posterior.log_shape", "posterior.covariance"]),
         ("stock", '{"demand": {"model": "weather"}}', ["demand.model"]),
         ("stock", '{"demand": {"model": "poisson", "mean": 4}, "target": 1}', ["target"]),
         ("stock", '{"demand": {"pmf": [0.5, 0.4]}, "target": 0.9}', ["adding up to 1"]),
@@ -250,3 +250,41 @@ def test_life_names_ages_that_are_none() -> None:
     result = run("life", "-", "--at", "12,x", text="exit,failed\n5,0\n")
     assert result.exit_code == 2
     assert "--at: an age of at least 0 was wanted, got 'x'" in result.stderr
+
+
+def test_demand_of_a_part_that_wears_out() -> None:
+    given = {"steps": 3, "units": [{"age": 20, "count": 8}, {"age": 2.5, "retire_after": 1.5}], "life": {"shape": 2.5, "scale": 24}}
+    found = answer("demand", text=json.dumps({**given, "replace": False}))
+    eight = 1 - np.exp((20 / 24) ** 2.5 - (23 / 24) ** 2.5)
+    one = 1 - np.exp((2.5 / 24) ** 2.5 - (4 / 24) ** 2.5)
+    assert found["total"]["expected"] == pytest.approx(8 * eight + one, rel=1e-9)
+    assert sum(step["expected"] for step in found["steps"]) == pytest.approx(found["total"]["expected"], rel=1e-9)
+    renewed = answer("demand", text=json.dumps(given))
+    assert renewed["total"]["expected"] > found["total"]["expected"]
+    assert sum(renewed["pmf"]) == pytest.approx(1, abs=1e-9)
+
+
+def test_demand_under_an_uncertain_life_is_a_mixture() -> None:
+    posterior = {"log_scale": np.log(24), "log_shape": np.log(2.0), "covariance": [[0.01, 0.002], [0.002, 0.02]]}
+    given = {"steps": 2, "units": [{"age": 12, "count": 5}], "posterior": posterior, "replace": False}
+    found = answer("demand", text=json.dumps(given))
+    chance = np.random.default_rng(2)
+    draws = np.exp(chance.multivariate_normal([np.log(24), np.log(2.0)], [[0.01, 0.002], [0.002, 0.02]], 200_000))
+    fails = 1 - np.exp((12 / draws[:, 0]) ** draws[:, 1] - (14 / draws[:, 0]) ** draws[:, 1])
+    assert found["total"]["expected"] == pytest.approx(5 * fails.mean(), rel=5e-3)
+    assert found["pmf"][0] == pytest.approx(((1 - fails) ** 5).mean(), abs=2e-3)
+    bad = {**given, "posterior": {**posterior, "covariance": [[1, 2], [2, 1]]}}
+    assert "posterior.covariance" in run("demand", "-", text=json.dumps(bad)).stderr
+
+
+def test_last_buy_is_the_quantile_until_the_last_retirement() -> None:
+    by_step = answer("lastbuy", text=json.dumps({"units_by_step": [40, 30, 10], "rate": 0.1}))
+    assert by_step["expected"] == pytest.approx(8)
+    assert [row["quantity"] for row in by_step["quantity"]] == stats.poisson.ppf([0.5, 0.9, 0.95, 0.99], 8).tolist()
+    shrunk = answer("lastbuy", text=json.dumps({"units_by_step": [40, 40], "posterior": {"shape": 4, "rate": 40}, "targets": [0.9]}))
+    assert shrunk["quantity"] == [{"target": 0.9, "quantity": stats.nbinom.ppf(0.9, 4, 40 / 120)}]
+    units = {"steps": 12, "units": [{"age": 30, "count": 20, "retire_after": 9}], "life": {"shape": 3, "scale": 40}}
+    assert answer("lastbuy", text=json.dumps(units))["expected"] == pytest.approx(
+        answer("demand", text=json.dumps(units))["total"]["expected"]
+    )
+    assert run("lastbuy", "-", text='{"units_by_step": [1]}').exit_code == 2
