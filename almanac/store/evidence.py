@@ -29,11 +29,7 @@ CURRENT_REVISION = """
 
 # One pass over the tenures. The pool's class is that of the site where the tenure ended, or where the machine stands today;
 # the days until retirement are kept for what is still in service.
-LIVES = """
-SELECT part_id, model_id, duty, site_id, finding, fresh, age_days <= :early_days AS early,
-       exit_age > GREATEST(entry_age, :early_days) AS exposed, in_service, retire_day,
-       count(*)::integer AS tenures, sum(GREATEST(exit_age - GREATEST(entry_age, :early_days), 0))::integer AS exposure_days
-FROM (
+LIVED = """
     SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
            v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
            v.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of AS in_service,
@@ -56,7 +52,15 @@ FROM (
     JOIN asset_stay y ON y.asset_id = v.asset_id
          AND y.from_on <= GREATEST(v.last_on - 1, a.in_service_on)
          AND (y.until_on IS NULL OR y.until_on > GREATEST(v.last_on - 1, a.in_service_on))
-) lived
+"""
+"""Every tenure with its ages, its end and whether it is in service, as known at a moment."""
+
+LIVES = f"""
+SELECT part_id, model_id, duty, site_id, finding, fresh, age_days <= :early_days AS early,
+       exit_age > GREATEST(entry_age, :early_days) AS exposed, in_service, retire_day,
+       count(*)::integer AS tenures, sum(GREATEST(exit_age - GREATEST(entry_age, :early_days), 0))::integer AS exposure_days
+FROM (
+{LIVED}) lived
 GROUP BY 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
 """
 

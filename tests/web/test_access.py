@@ -42,6 +42,7 @@ def _calls(app: Flask) -> list[tuple[str, str, Role]]:
             .replace("<position>", "drive")
             .replace("<digest>", "none")
             .replace("<symptom_id>", "loud_fan")
+            .replace("<kind>", "fan")
         )
         for method in (rule.methods or set()) - {"HEAD", "OPTIONS"}:
             found.append((method, path, Role(access)))

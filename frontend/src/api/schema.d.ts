@@ -1095,6 +1095,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rates/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kind's survival, hazard, school and pools. */
+        get: operations["kind_rates"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1576,6 +1593,18 @@ export interface components {
             amount: number;
             /** Words */
             words: string;
+        };
+        /**
+         * CurvePoint
+         * @description The fitted life at an age in years: survival, and failures per unit and year.
+         */
+        CurvePoint: {
+            /** Age */
+            age: number;
+            /** Hazard */
+            hazard: number;
+            /** Survival */
+            survival: number;
         };
         /** DeviceIn */
         DeviceIn: {
@@ -2582,6 +2611,45 @@ export interface components {
          * @enum {string}
          */
         Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "other";
+        /**
+         * KindRatesView
+         * @description A kind in its school, with the reason.
+         */
+        KindRatesView: {
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
+            /** Early Life */
+            early_life: boolean;
+            /** Exposure Years */
+            exposure_years: number;
+            /** Failures */
+            failures: number;
+            /** Free Shape */
+            free_shape: number | null;
+            /** Kind */
+            kind: string;
+            /** Open Findings */
+            open_findings: number;
+            /** Open Share */
+            open_share: number;
+            overall: components["schemas"]["RateInterval"] | null;
+            /** Pools */
+            pools: components["schemas"]["PoolRatesView"][];
+            /** Reason */
+            reason: string;
+            /** School */
+            school: string;
+            /** Served */
+            served: components["schemas"]["ServedBar"][];
+            /** Shape */
+            shape: number;
+            /** Shown From */
+            shown_from: number;
+            /** Survival */
+            survival: components["schemas"]["SurvivalPoint"][];
+            /** Wave */
+            wave: components["schemas"]["WaveBar"][];
+        };
         /** KnowledgeIn */
         KnowledgeIn: {
             /** Text */
@@ -4142,6 +4210,33 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /**
+         * PoolRatesView
+         * @description One pool: raw rate with exact limits (null without exposure), and the rate once it borrows from its kind.
+         */
+        PoolRatesView: {
+            /** Air */
+            air: string;
+            /** Duty */
+            duty: string;
+            /** Exposure Years */
+            exposure_years: number;
+            /** Failures */
+            failures: number;
+            /** Model */
+            model: string;
+            /** Part */
+            part: string;
+            /** Raw */
+            raw: number | null;
+            /** Raw High */
+            raw_high: number | null;
+            /** Raw Low */
+            raw_low: number;
+            shrunk: components["schemas"]["RateInterval"] | null;
+            /** Units */
+            units: number;
+        };
         /** PoolView */
         PoolView: {
             /** Duty */
@@ -4403,6 +4498,18 @@ export interface components {
             /** Rate */
             rate: number;
         };
+        /**
+         * RateInterval
+         * @description Failures per unit and year with a 90% interval.
+         */
+        RateInterval: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Rate */
+            rate: number;
+        };
         /** ReceiptIn */
         ReceiptIn: {
             /** Expected Version */
@@ -4647,6 +4754,16 @@ export interface components {
         ScanLabels: {
             /** Labels */
             labels: components["schemas"]["ScanLabel"][];
+        };
+        /**
+         * ServedBar
+         * @description Units in service from an age in years on, half a year wide.
+         */
+        ServedBar: {
+            /** Age */
+            age: number;
+            /** Units */
+            units: number;
         };
         /**
          * Serviceability
@@ -4896,6 +5013,22 @@ export interface components {
             /** Wear Out */
             wear_out: number;
         };
+        /**
+         * SurvivalPoint
+         * @description Survival just after an age in years; limits are null where survival is 0 or 1.
+         */
+        SurvivalPoint: {
+            /** Age */
+            age: number;
+            /** At Risk */
+            at_risk: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Survival */
+            survival: number;
+        };
         /** SwapFit */
         SwapFit: {
             /** On Hand */
@@ -5082,6 +5215,19 @@ export interface components {
             msg: string;
             /** Error type */
             type: string;
+        };
+        /**
+         * WaveBar
+         * @description Expected first failures of what is in service now, by quarter.
+         */
+        WaveBar: {
+            /** Expected */
+            expected: number;
+            /**
+             * Starts On
+             * Format: date
+             */
+            starts_on: string;
         };
         /** WorkingRowView */
         WorkingRowView: {
@@ -7313,6 +7459,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    kind_rates: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KindRatesView"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

@@ -1,0 +1,1 @@
+"""How parts of each kind die: what the Rates tab shows."""

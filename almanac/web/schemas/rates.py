@@ -1,0 +1,85 @@
+"""How parts of a kind die."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from almanac.web.schemas.base import Schema
+
+
+class RateInterval(Schema):
+    """Failures per unit and year with a 90% interval."""
+
+    rate: float
+    low: float
+    high: float
+
+
+class SurvivalPoint(Schema):
+    """Survival just after an age in years; limits are null where survival is 0 or 1."""
+
+    age: float
+    at_risk: float
+    survival: float
+    low: float | None
+    high: float | None
+
+
+class CurvePoint(Schema):
+    """The fitted life at an age in years: survival, and failures per unit and year."""
+
+    age: float
+    survival: float
+    hazard: float
+
+
+class ServedBar(Schema):
+    """Units in service from an age in years on, half a year wide."""
+
+    age: float
+    units: float
+
+
+class WaveBar(Schema):
+    """Expected first failures of what is in service now, by quarter."""
+
+    starts_on: date
+    expected: float
+
+
+class PoolRatesView(Schema):
+    """One pool: raw rate with exact limits (null without exposure), and the rate once it borrows from its kind."""
+
+    part: str
+    model: str
+    duty: str
+    air: str
+    failures: float
+    exposure_years: float
+    units: int
+    raw: float | None
+    raw_low: float
+    raw_high: float | None
+    shrunk: RateInterval | None
+
+
+class KindRatesView(Schema):
+    """A kind in its school, with the reason."""
+
+    kind: str
+    school: str
+    early_life: bool
+    reason: str
+    shape: float
+    free_shape: float | None
+    failures: float
+    open_share: float
+    open_findings: int
+    exposure_years: float
+    overall: RateInterval | None
+    survival: list[SurvivalPoint]
+    shown_from: float
+    curve: list[CurvePoint]
+    served: list[ServedBar]
+    wave: list[WaveBar]
+    pools: list[PoolRatesView]

@@ -1,0 +1,70 @@
+"""How parts of each kind die."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+
+from flask import Blueprint
+
+from almanac.core.life.mix import YearlyRate
+from almanac.services.clock import read_clock
+from almanac.services.rates.kind import KindRates, PoolRates, read_kind
+from almanac.store.models import Role
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import rates as schemas
+
+blueprint = Blueprint("rates", __name__, url_prefix="/api/v1")
+QUARTER_DAYS = 365.25 / 4
+MOST_STEPS = 300
+
+
+@endpoint(blueprint, "/rates/<kind>", access=Role.READER, replies=schemas.KindRatesView)
+def kind_rates(kind: str) -> schemas.KindRatesView:
+    """A kind's survival, hazard, school and pools."""
+    found = read_kind(session(), kind)
+    every = max(1, -(-len(found.steps) // MOST_STEPS))
+    return schemas.KindRatesView(
+        kind=found.kind,
+        school=found.school.name,
+        early_life=found.school.early_life,
+        reason=found.school.reason,
+        shape=found.shape,
+        free_shape=found.free_shape,
+        failures=found.failures,
+        open_share=found.open_share,
+        open_findings=found.open_findings,
+        exposure_years=found.exposure_years,
+        overall=_interval(found.overall),
+        survival=[schemas.SurvivalPoint.model_validate(step, extra="ignore") for step in found.steps[::every]],
+        shown_from=found.shown_from,
+        curve=[
+            schemas.CurvePoint(age=float(age), survival=float(survival), hazard=float(hazard))
+            for age, survival, hazard in zip(found.curve_age, found.curve, found.hazard, strict=True)
+        ],
+        served=[schemas.ServedBar(age=float(age), units=float(units)) for age, units in zip(found.served_age, found.served, strict=True)],
+        wave=_wave(found, read_clock(session()).today),
+        pools=[_pool(pool) for pool in found.pools],
+    )
+
+
+def _interval(rate: YearlyRate | None) -> schemas.RateInterval | None:
+    return schemas.RateInterval.model_validate(rate) if rate else None
+
+
+def _wave(found: KindRates, today: date) -> list[schemas.WaveBar]:
+    starts = [today + timedelta(days=round(place * QUARTER_DAYS)) for place in range(found.wave.size)]
+    return [schemas.WaveBar(starts_on=day, expected=float(value)) for day, value in zip(starts, found.wave, strict=True)]
+
+
+def _pool(pool: PoolRates) -> schemas.PoolRatesView:
+    return schemas.PoolRatesView(
+        **pool.name._asdict(),
+        failures=pool.failures,
+        exposure_years=pool.exposure_years,
+        units=pool.units,
+        raw=pool.raw.rate,
+        raw_low=pool.raw.low,
+        raw_high=pool.raw.high if pool.raw.rate is not None else None,
+        shrunk=_interval(pool.shrunk),
+    )
