@@ -79,6 +79,10 @@ def _diagnosis(page: Page) -> None:
     page.get_by_text("Most likely now").wait_for()
 
 
+def _rates(page: Page) -> None:
+    page.get_by_text("They wear out").wait_for()
+
+
 def _nothing(_: Page) -> None:
     """The view as it opens."""
 
@@ -99,6 +103,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
     "shares": ("/ledger/shares", _nothing),
     "record": ("/ledger/new", _record),
+    "rates": ("/rates/battery", _rates),
     "import": ("/import", _nothing),
 }
 

@@ -16,6 +16,7 @@ const DiagnosePage = lazy(() => import("@/features/bench/DiagnosePage"));
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
+const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
 /** A session that ended meanwhile leads back to the door, whatever was asked for. */
@@ -92,6 +93,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <LedgerPage />
+          </Later>
+        ),
+      },
+      {
+        path: "rates/:kind?",
+        element: (
+          <Later>
+            <RatesPage />
           </Later>
         ),
       },

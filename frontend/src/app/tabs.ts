@@ -4,10 +4,11 @@ export const TABS = [
   { digit: "2", name: "Models", path: "/models" },
   { digit: "3", name: "Bench", path: "/bench" },
   { digit: "5", name: "Ledger", path: "/ledger" },
+  { digit: "6", name: "Rates", path: "/rates" },
 ] as const;
 
 export const KEYS: [string, string][] = [
-  ["1, 2, 3, 5", "turn to Outlook, Models, Bench, Ledger"],
+  ["1, 2, 3, 5, 6", "turn to Outlook, Models, Bench, Ledger, Rates"],
   ["/", "find a part number, pack, tag or model"],
   ["↑ ↓", "walk the index"],
   ["Enter", "open what is marked"],

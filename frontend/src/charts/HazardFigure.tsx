@@ -1,0 +1,67 @@
+import { scaleLinear } from "@visx/scale";
+
+export interface HazardFigureProps {
+  curve: { age: number; hazard: number }[];
+  served: { age: number; units: number }[];
+  colour: string;
+  title: string;
+}
+
+const WIDTH = 460;
+const HEIGHT = 170;
+const LEFT = 38;
+const RIGHT = 40;
+const BOTTOM = 30;
+const HALF = 0.5;
+
+/** Failures per 100 a year by age as a line, over the units that are at that age now as bars. */
+export function HazardFigure({ curve, served, colour, title }: HazardFigureProps) {
+  const last = Math.max(curve.at(-1)?.age ?? 1, (served.at(-1)?.age ?? 0) + HALF);
+  const shown = curve.filter((point) => point.age > 0.1);
+  const x = scaleLinear<number>({ domain: [0, last], range: [LEFT, WIDTH - RIGHT] });
+  const y = scaleLinear<number>({
+    domain: [0, Math.max(...shown.map((point) => point.hazard * 100), 0.1)],
+    range: [HEIGHT - BOTTOM, 12],
+    nice: true,
+  });
+  const most = Math.max(...served.map((bar) => bar.units), 1);
+  const units = scaleLinear<number>({ domain: [0, most], range: [HEIGHT - BOTTOM, 12], nice: true });
+  const line = shown.map((point, place) => `${place ? "L" : "M"}${x(point.age)} ${y(point.hazard * 100)}`).join(" ");
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
+      {y.ticks(4).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
+          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
+            {tick}
+          </text>
+        </g>
+      ))}
+      {served.map((bar) => (
+        <rect
+          key={bar.age}
+          x={x(bar.age) + 0.8}
+          width={Math.max(x(bar.age + HALF) - x(bar.age) - 1.6, 0.5)}
+          y={units(bar.units)}
+          height={units(0) - units(bar.units)}
+          fill={colour}
+          opacity={0.32}
+        />
+      ))}
+      {units.ticks(3).map((tick) => (
+        <text key={tick} x={WIDTH - RIGHT + 6} y={units(tick) + 3.5} fontSize={10} fill={colour}>
+          {tick}
+        </text>
+      ))}
+      <path d={line} fill="none" stroke="var(--ink)" strokeWidth={1.7} />
+      {x.ticks(Math.min(10, Math.ceil(last))).map((tick) => (
+        <text key={tick} x={x(tick)} y={HEIGHT - 16} textAnchor="middle" fontSize={10} fill="var(--soft)">
+          {tick}
+        </text>
+      ))}
+      <text x={(LEFT + WIDTH - RIGHT) / 2} y={HEIGHT - 3} textAnchor="middle" fontSize={10} fill="var(--soft)">
+        age, years · left: failures per 100 a year · right: units in service
+      </text>
+    </svg>
+  );
+}

@@ -1,0 +1,47 @@
+import { scaleLinear } from "@visx/scale";
+import { type StepPoint, stepBand, stepPath } from "./steps";
+
+export interface SurvivalFigureProps {
+  steps: StepPoint[];
+  from: number;
+  curve: { age: number; survival: number }[];
+  colour: string;
+  title: string;
+}
+
+const WIDTH = 460;
+const HEIGHT = 200;
+const LEFT = 38;
+const BOTTOM = 30;
+
+/** What the log says of survival, as steps with their band, and the fitted life over it. */
+export function SurvivalFigure({ steps, from, curve, colour, title }: SurvivalFigureProps) {
+  const last = curve.at(-1)?.age ?? 1;
+  const x = scaleLinear<number>({ domain: [0, last], range: [LEFT, WIDTH - 6] });
+  const y = scaleLinear<number>({ domain: [0, 1], range: [HEIGHT - BOTTOM, 8] });
+  const until = steps.at(-1)?.age ?? from;
+  const fitted = curve.map((point, place) => `${place ? "L" : "M"}${x(point.age)} ${y(point.survival)}`).join(" ");
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
+      {y.ticks(5).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - 6} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
+          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
+            {Math.round(tick * 100)}%
+          </text>
+        </g>
+      ))}
+      {x.ticks(Math.min(8, Math.ceil(last))).map((tick) => (
+        <text key={tick} x={x(tick)} y={HEIGHT - 16} textAnchor="middle" fontSize={10} fill="var(--soft)">
+          {tick}
+        </text>
+      ))}
+      <text x={(LEFT + WIDTH) / 2} y={HEIGHT - 3} textAnchor="middle" fontSize={10} fill="var(--soft)">
+        age, years
+      </text>
+      <path d={stepBand(steps, from, until, x, y)} fill={colour} opacity={0.22} />
+      <path d={stepPath(steps, from, until, x, y)} fill="none" stroke={colour} strokeWidth={1.8} />
+      <path d={fitted} fill="none" stroke="var(--ink)" strokeWidth={1.3} strokeDasharray="5 3" />
+    </svg>
+  );
+}

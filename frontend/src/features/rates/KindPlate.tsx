@@ -1,0 +1,123 @@
+import { Link } from "react-router";
+import { HazardFigure } from "@/charts/HazardFigure";
+import { MonthBars } from "@/charts/MonthBars";
+import { SurvivalFigure } from "@/charts/SurvivalFigure";
+import { figure, monthName, percent, perHundred, plural } from "@/lib/format";
+import { KIND_NAMES, kindColour } from "@/lib/words";
+import { FigureTable } from "@/ui/FigureTable";
+import type { KindRates } from "./rates.queries";
+
+export interface KindPlateProps {
+  rates: KindRates;
+  tables: boolean;
+  onTables: () => void;
+}
+
+/** How a kind dies: the school and its reason, survival, hazard over the ages in service, and the wave to come. */
+export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
+  const colour = kindColour(rates.kind);
+  const name = KIND_NAMES[rates.kind] ?? rates.kind;
+  return (
+    <article className="p-4">
+      <h2 className="text-[1.75rem]">{name}</h2>
+      <p className="text-[1.1rem]">
+        <strong>{sentence(rates)}</strong>
+      </p>
+      {rates.overall && (
+        <p>
+          {perHundred(rates.overall.rate)} failures per 100 in the coming year, {perHundred(rates.overall.low)} to{" "}
+          {perHundred(rates.overall.high)}.
+        </p>
+      )}
+      <p className="text-soft">
+        {capital(rates.reason)}. {figure(rates.failures, 1)} failures in {figure(rates.exposure_years)} unit-years;{" "}
+        <Link className="text-accent underline" to={`/ledger?finding=open&kind=${rates.kind}`}>
+          {plural(rates.open_findings, "open finding")}
+        </Link>{" "}
+        counted at {percent(rates.open_share)}, the share of this kind that settled as failed.
+      </p>
+      <Survival rates={rates} tables={tables} onTables={onTables} colour={colour} />
+      <FigureTable
+        title="Failure rate by age"
+        aside="and how many units are at that age now"
+        shown={tables}
+        onToggle={onTables}
+        columns={["Age, years", "failures per 100 a year", "units in service"]}
+        rows={rates.served.map((bar) => [
+          figure(bar.age, 1),
+          perHundred(rates.curve.findLast((point) => point.age <= bar.age + 0.25)?.hazard ?? 0),
+          figure(bar.units),
+        ])}
+      >
+        <HazardFigure
+          curve={rates.curve}
+          served={rates.served}
+          colour={colour}
+          title={`Failure rate of ${name} by age, over the ages in service; the table holds the figures`}
+        />
+      </FigureTable>
+      <FigureTable
+        title="First failures of what is in service now, by quarter"
+        aside="expected"
+        shown={tables}
+        onToggle={onTables}
+        columns={["Quarter from", "expected"]}
+        rows={rates.wave.map((bar) => [
+          `${monthName(bar.starts_on)} ${bar.starts_on.slice(0, 4)}`,
+          figure(bar.expected, 1),
+        ])}
+      >
+        <MonthBars
+          months={rates.wave.map((bar) => ({
+            name: monthName(bar.starts_on),
+            expected: bar.expected,
+            low: bar.expected,
+            high: bar.expected,
+          }))}
+          colour={colour}
+          title={`Expected first failures of ${name} by quarter; the table holds the figures`}
+        />
+      </FigureTable>
+    </article>
+  );
+}
+
+const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
+
+function sentence(rates: KindRates): string {
+  if (rates.school === "constant") return "They fail at one rate, whatever their age.";
+  return rates.early_life
+    ? `They fail early in life: shape ${figure(rates.shape, 2)}.`
+    : `They wear out: shape ${figure(rates.shape, 2)}.`;
+}
+
+function Survival({ rates, tables, onTables, colour }: KindPlateProps & { colour: string }) {
+  return (
+    <FigureTable
+      title="Survival"
+      aside={`from ${figure(rates.shown_from, 1)} years, at least 5 at risk`}
+      shown={tables}
+      onToggle={onTables}
+      columns={["Age, years", "at risk", "survival", "5%", "95%"]}
+      rows={rates.survival.map((step) => [
+        figure(step.age, 2),
+        figure(step.at_risk),
+        percent(step.survival),
+        step.low === null ? "none" : percent(step.low),
+        step.high === null ? "none" : percent(step.high),
+      ])}
+    >
+      <SurvivalFigure
+        steps={rates.survival}
+        from={rates.shown_from}
+        curve={rates.curve}
+        colour={colour}
+        title={`Survival of ${KIND_NAMES[rates.kind]} by age, as the log has it and as fitted; the table holds the figures`}
+      />
+      <p className="text-[0.88rem] text-soft">
+        Steps and band: the log, with what was old when it began counted from then (90%). Dashed: the fitted life of a
+        new part of this kind.
+      </p>
+    </FigureTable>
+  );
+}

@@ -1,0 +1,134 @@
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import { RateInterval } from "@/charts/RateInterval";
+import { figure, perHundred } from "@/lib/format";
+import { useKeys } from "@/lib/useKeys";
+import { useWalk } from "@/lib/useWalk";
+import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, KINDS, kindColour } from "@/lib/words";
+import { Failed, Waiting } from "@/ui/Notice";
+import { Spread } from "@/ui/Spread";
+import { KindPlate } from "./KindPlate";
+import { type KindRates, useKindRates } from "./rates.queries";
+
+const SHOWN = 60;
+
+/** The rates tab: the pools of a kind as a caterpillar on the left, how the kind dies on the right. */
+export default function RatesPage() {
+  const { kind: asked } = useParams();
+  const kind = KINDS.find((name) => name === asked) ?? "battery";
+  const rates = useKindRates(kind);
+  const navigate = useNavigate();
+  const [tables, setTables] = useState(false);
+  useWalk([...KINDS], kind, (next) => void navigate(`/rates/${next}`));
+  useKeys({ t: () => setTables((before) => !before) });
+  if (rates.isError) {
+    return <Failed title="No rates" detail={rates.error.message} onRetry={() => void rates.refetch()} />;
+  }
+  if (!rates.data) return <Waiting what="Reading every life in the log" />;
+  return (
+    <Spread
+      name="rates"
+      share={55}
+      least={36}
+      leftLabel="Pools"
+      rightLabel="Kind"
+      left={<Pools kind={kind} rates={rates.data} />}
+      right={<KindPlate rates={rates.data} tables={tables} onTables={() => setTables(!tables)} />}
+    />
+  );
+}
+
+function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
+  const [all, setAll] = useState(false);
+  const live = rates.pools.filter((pool) => pool.units > 0 && pool.shrunk);
+  const rows = all ? live : live.slice(0, SHOWN);
+  const most = Math.max(...live.map((pool) => pool.shrunk?.high ?? 0), 0.001) * 1.1;
+  const colour = kindColour(kind);
+  return (
+    <div className="p-4">
+      <h1 className="text-[1.75rem]">Rates</h1>
+      <nav aria-label="Kinds" className="mt-1 flex gap-2">
+        {KINDS.map((name) => (
+          <Link
+            key={name}
+            to={`/rates/${name}`}
+            aria-current={name === kind ? "page" : undefined}
+            className={`rounded-[3px] border px-3 py-1 ${name === kind ? "border-ink bg-pick font-semibold" : "border-rule bg-leaf"}`}
+          >
+            {KIND_NAMES[name]}
+          </Link>
+        ))}
+      </nav>
+      <p className="mt-2 text-soft">
+        Failure rates per 100 a year at the present ages, worst first: ring and thin line, one constant rate from the
+        pool's own record; disc and thick line once it borrows from its kind. 90% intervals, 0 to {figure(most * 100)}.
+      </p>
+      <table className="mt-2 w-full">
+        <thead>
+          <tr className="border-b border-ink align-bottom">
+            <th scope="col" className="py-1 pr-3">
+              Part, model
+            </th>
+            <th scope="col" className="pr-3">
+              Duty, air
+            </th>
+            <th scope="col" className="pr-3 text-right">
+              Units
+            </th>
+            <th scope="col" className="pr-3 text-right">
+              Failed
+            </th>
+            <th scope="col">
+              <span className="sr-only">Intervals</span>
+            </th>
+            <th scope="col" className="text-right">
+              Rate
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((pool) => (
+            <tr
+              key={`${pool.part}|${pool.model}|${pool.duty}|${pool.air}`}
+              className="border-b border-dotted border-rule"
+            >
+              <td className="py-1 pr-3">
+                <Link className="code text-accent underline" to={`/outlook/${pool.part}`}>
+                  {pool.part}
+                </Link>
+                <span className="block text-[0.93rem] text-soft">{pool.model}</span>
+              </td>
+              <td className="pr-3 text-[0.93rem]">
+                {DUTY_NAMES[pool.duty]}
+                <span className="block text-soft">{AIR_NAMES[pool.air]}</span>
+              </td>
+              <td className="pr-3 text-right">{pool.units}</td>
+              <td className="pr-3 text-right">{figure(pool.failures, pool.failures % 1 ? 1 : 0)}</td>
+              <td>
+                <RateInterval
+                  raw={
+                    pool.raw === null ? null : { rate: pool.raw, low: pool.raw_low, high: pool.raw_high ?? most * 2 }
+                  }
+                  shrunk={pool.shrunk}
+                  most={most}
+                  colour={colour}
+                />
+              </td>
+              <td className="text-right font-semibold whitespace-nowrap">
+                {pool.shrunk && perHundred(pool.shrunk.rate)}
+                <span className="block text-[0.88rem] font-normal text-soft">
+                  {pool.shrunk && `${perHundred(pool.shrunk.low)} – ${perHundred(pool.shrunk.high)}`}
+                </span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      {live.length > SHOWN && !all && (
+        <button type="button" className="mt-2 text-accent underline" onClick={() => setAll(true)}>
+          the other {live.length - SHOWN}
+        </button>
+      )}
+    </div>
+  );
+}

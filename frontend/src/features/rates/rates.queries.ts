@@ -1,0 +1,12 @@
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
+import { api, body, type Schemas } from "@/api/client";
+
+export type KindRates = Schemas["KindRatesView"];
+
+export function useKindRates(kind: string) {
+  return useQuery({
+    queryKey: ["rates", "kind", kind],
+    queryFn: async () => body(await api.GET("/api/v1/rates/{kind}", { params: { path: { kind } } })),
+    placeholderData: keepPreviousData,
+  });
+}
