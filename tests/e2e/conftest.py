@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import BrowserContext, Page, expect
+from playwright.sync_api import BrowserContext, Locator, Page, expect
 from werkzeug.serving import ThreadedWSGIServer
 
 from almanac.launch.cluster import Cluster
@@ -93,3 +93,9 @@ def axe() -> Callable[[Page], list[dict[str, Any]]]:
         return [{"id": v["id"], "nodes": [n["html"][:160] for n in v["nodes"][:3]]} for v in result["violations"]]
 
     return check
+
+
+def tick(box: Locator) -> None:
+    """Tick a box whose state lives in the address: the address changes first and the box follows it."""
+    box.click()
+    expect(box).to_be_checked()

@@ -314,3 +314,17 @@ def test_repeat_offenders_and_shares_lead_into_the_log(sign_in: SignIn, axe: Axe
     with page.expect_download() as download:
         page.get_by_role("link", name="CSV").click()
     assert download.value.suggested_filename == "failure-log.csv"
+
+
+def test_the_lead_decides_how_long_a_cure_is_watched(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/bench")
+    page.get_by_role("button", name="settings").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_label("Days a cure has to hold").fill("400")
+    dialog.locator("form", has=page.get_by_label("Days a cure has to hold")).get_by_role("button", name="Keep").click()
+    expect(dialog.get_by_text("a whole number of days from 0 to 180 was wanted, got 400")).to_be_visible()
+    assert axe(page) == []
+    dialog.get_by_label("Days a cure has to hold").fill("7")
+    dialog.locator("form", has=page.get_by_label("Days a cure has to hold")).get_by_role("button", name="Keep").click()
+    expect(dialog.get_by_label("Days a cure has to hold")).to_have_value("7")
+    expect(dialog.get_by_text("was wanted, got")).to_have_count(0)

@@ -6,7 +6,7 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import SignIn
+from tests.e2e.conftest import SignIn, tick
 
 
 def test_the_catalog_by_keyboard(sign_in: SignIn) -> None:
@@ -65,11 +65,10 @@ def test_a_route_for_several_parts_its_choices_and_its_sheets(sign_in: SignIn) -
     page = sign_in("ledger", "/models")
     page.get_by_role("region", name="Index of models").get_by_role("button", name="Halyard 14").click()
     page.get_by_role("button", name="Show the route").click()
-    page.get_by_role("checkbox", name="Keyboard").click()  # the address changes first, the box follows it
-    expect(page.get_by_role("checkbox", name="Keyboard")).to_be_checked()
+    tick(page.get_by_role("checkbox", name="Keyboard"))
     expect(page.get_by_text("staked, not ordered alone")).to_be_visible()
     expect(page.get_by_text("saved against one visit for each part")).to_be_visible()
-    page.get_by_role("checkbox", name="take the keyboard out itself").check()
+    tick(page.get_by_role("checkbox", name="take the keyboard out itself"))
     expect(page.get_by_text("no way back: the rivets do not go back")).to_be_visible()
     expect(page.get_by_text("Spare needed first: keyboard H14")).to_be_visible()
     page.get_by_role("button", name="it will not lift").first.click()
@@ -98,13 +97,13 @@ def test_the_memory_planner_names_what_is_bought_and_freed(sign_in: SignIn) -> N
 
 def test_two_models_side_by_side_and_told_apart(sign_in: SignIn) -> None:
     page = sign_in("ledger", "/models")
-    page.get_by_role("checkbox", name="Compare Ostrel Packet 14", exact=True).check()
-    page.get_by_role("checkbox", name="Compare Ostrel Packet 14 b").check()
+    tick(page.get_by_role("checkbox", name="Compare Ostrel Packet 14", exact=True))
+    tick(page.get_by_role("checkbox", name="Compare Ostrel Packet 14 b"))
     page.get_by_role("link", name="Compare 2 models").click()
     expect(page.get_by_text("Parts that go into more than one of them")).to_be_visible()
     expect(page.get_by_role("row", name="Memory slot A")).to_contain_text("DDR5")
     expect(page.get_by_role("row", name="Battery")).to_have_count(0)
-    page.get_by_label("also what is equal").check()
+    tick(page.get_by_label("also what is equal"))
     expect(page.get_by_role("row", name="Battery").first).to_be_visible()
     page.get_by_role("link", name="Ostrel Packet 14", exact=True).click()
     page.get_by_role("button", name="Ostrel Packet 14 b").click()

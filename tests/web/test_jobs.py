@@ -154,3 +154,12 @@ def test_the_simulated_scanner_has_labels_of_machines_and_of_a_jobs_parts(fan: B
     assert labels[0]["text"] == fan.where.tag
     assert any("new part" in label["words"] for label in labels)
     assert Label("x", "AB1").keys == ("A", "B", "1", "Enter")
+
+
+def test_the_bench_is_decided_by_the_lead(fan: BenchClient, lead: Client) -> None:
+    found = {row["key"]: row for row in lead.get("/api/v1/bench/settings").get_json()["settings"]}
+    assert (found["cold_starts"]["value"], found["cold_starts"]["number"]) == (5, 0)
+    change = {"scope": "company", "key": "cold_starts", "value": 3, "expected_number": 0}
+    assert lead.post("/api/v1/settings", change).status_code == 201
+    assert lead.post("/api/v1/settings", change | {"value": 2.5, "expected_number": 1}).status_code == 422
+    assert fan.job["cold_starts_wanted"] == 3

@@ -191,6 +191,13 @@ def test_photos_lose_their_metadata_and_anything_else_is_refused(technician: Cli
     data = technician.get(f"/api/v1/photos/{digest}.png").data
     assert b"taken at home" not in data
     assert send(technician, picture(Comment="another day")).get_json()["digest"] == digest
+    jpeg, notes = io.BytesIO(), Image.Exif()
+    notes[0x0112], notes[0x010E] = 6, "taken at home"  # held upright, and a remark
+    Image.new("RGB", (40, 20), "blue").save(jpeg, "JPEG", exif=notes)
+    turned = send(technician, jpeg.getvalue()).get_json()
+    assert (turned["width"], turned["height"]) == (20, 40)
+    assert b"taken at home" not in technician.get(f"/api/v1/photos/{turned['digest']}.png").data
+    assert send(technician, jpeg.getvalue()[:200]).status_code == 422
     monkeypatch.setattr("almanac.services.pages.photos.MOST_BYTES", 5000)
     for wrong in (b"GIF89a", picture()[:60], b"\x89PNG\r\n\x1a\n" + b"x" * 5000):
         assert send(technician, wrong).status_code == 422

@@ -1,4 +1,4 @@
-"""Photos of pages: PNG only, limited in size, written anew so that nothing but the picture stays."""
+"""Photos of pages and jobs: PNG or JPEG, limited in size, written anew so that nothing but the picture stays."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import hashlib
 import io
 from warnings import catch_warnings, simplefilter
 
-from PIL import Image, UnidentifiedImageError
+from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -14,11 +14,11 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.store.models import Photo
 
-MOST_BYTES = 4_000_000
-MOST_PIXELS = 20_000_000
+MOST_BYTES = 12_000_000
+MOST_PIXELS = 50_000_000
 LONGEST_SIDE = 2000
 DAMAGED = (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning)
-SIGNATURE = b"\x89PNG\r\n\x1a\n"
+SIGNATURES = {"PNG": b"\x89PNG\r\n\x1a\n", "JPEG": b"\xff\xd8\xff"}
 
 
 def store_photo(session: Session, data: bytes, *, clock: Clock, author_id: int | None) -> Photo:
@@ -26,7 +26,7 @@ def store_photo(session: Session, data: bytes, *, clock: Clock, author_id: int |
 
     Raises
     ------
-    Refused : no PNG, damaged, or larger than the limits
+    Refused : neither PNG nor JPEG, damaged, or larger than the limits
     """
     png, width, height = _clean(data)
     digest = hashlib.sha256(png).hexdigest()
@@ -55,28 +55,29 @@ def photo_named(session: Session, digest: str) -> Photo:
 def _clean(data: bytes) -> tuple[bytes, int, int]:
     if len(data) > MOST_BYTES:
         raise Refused(Fault("photo", f"the photo has {len(data):,} bytes; {MOST_BYTES:,} at most: make it smaller"))
-    if not data.startswith(SIGNATURE):
-        raise Refused(Fault("photo", "a photo is a PNG file: convert it first"))
+    kind = next((name for name, start in SIGNATURES.items() if data.startswith(start)), None)
+    if kind is None:
+        raise Refused(Fault("photo", "a photo is a PNG or JPEG file: convert it first"))
     try:
-        with catch_warnings():
-            simplefilter("error", Image.DecompressionBombWarning)
-            with Image.open(io.BytesIO(data), formats=["PNG"]) as whole:
-                whole.verify()  # every chunk's checksum; a picture cut short is refused, not filled up
-            with Image.open(io.BytesIO(data), formats=["PNG"]) as picture:
-                if picture.width * picture.height > MOST_PIXELS:
-                    raise Refused(Fault("photo", f"{picture.width} x {picture.height} pixels are too many: {MOST_PIXELS:,} at most"))
-                bare = Image.new("RGB", picture.size)
-                bare.paste(picture.convert("RGB"))
-    except (
-        UnidentifiedImageError,
-        OSError,
-        ValueError,
-        SyntaxError,
-        Image.DecompressionBombError,
-        Image.DecompressionBombWarning,
-    ) as error:
-        raise Refused(Fault("photo", "the PNG file is damaged: take the photo again")) from error
+        bare = _bare(data, kind)
+    except DAMAGED as error:
+        raise Refused(Fault("photo", f"the {kind} file is damaged: take the photo again")) from error
     bare.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
     out = io.BytesIO()
     bare.save(out, "PNG", optimize=True)
     return out.getvalue(), bare.width, bare.height
+
+
+def _bare(data: bytes, kind: str) -> Image.Image:
+    """The picture and nothing else, turned as the camera was held."""
+    with catch_warnings():
+        simplefilter("error", Image.DecompressionBombWarning)
+        with Image.open(io.BytesIO(data), formats=[kind]) as whole:
+            whole.verify()  # every chunk's checksum; a picture cut short is refused, not filled up
+        with Image.open(io.BytesIO(data), formats=[kind]) as picture:
+            if picture.width * picture.height > MOST_PIXELS:
+                raise Refused(Fault("photo", f"{picture.width} x {picture.height} pixels are too many: {MOST_PIXELS:,} at most"))
+            upright = ImageOps.exif_transpose(picture)
+            bare = Image.new("RGB", upright.size)
+            bare.paste(upright.convert("RGB"))
+            return bare

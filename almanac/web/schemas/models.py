@@ -117,6 +117,7 @@ class StepView(Schema):
     lift_points: list[PointView]
     keep_out: list[BoxView]
     cautions: list[str]
+    photos: list[str]
 
 
 class FittedView(Schema):

@@ -11,6 +11,7 @@ from almanac.services.ledger.read import read_card
 from almanac.services.ledger.record import LineRequest
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine, CloseRequest, close_job
+from almanac.services.workbench.company import bench_settings
 from almanac.services.workbench.labels import job_labels, machine_labels
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import OpenRequest, change_targets, open_job
@@ -114,6 +115,13 @@ def scan_labels(query: schemas.LabelQuery) -> schemas.ScanLabels:
     """Labels for the simulated scanner: of a job's machine and parts, or of a few machines."""
     found = job_labels(session(), query.job) if query.job else machine_labels(session())
     return schemas.ScanLabels(labels=[schemas.ScanLabel(words=label.words, text=label.text) for label in found])
+
+
+@endpoint(blueprint, "/bench/settings", access=Role.READER, replies=schemas.BenchSettings)
+def read_bench_settings() -> schemas.BenchSettings:
+    """What the company decided about its bench."""
+    found = bench_settings(session(), read_clock(session()))
+    return schemas.BenchSettings(settings=[schemas.BenchSettingView.model_validate(item) for item in found])
 
 
 def _line(line: schemas.CloseLineIn) -> CloseLine:

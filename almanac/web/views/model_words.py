@@ -267,7 +267,15 @@ def _step(step: Operation, page: ModelPage) -> schemas.StepView:
         lift_points=[schemas.PointView(x_mm=x, y_mm=y) for x, y in step.lift_points],
         keep_out=[schemas.BoxView(x_mm=box.x_mm, y_mm=box.y_mm, width_mm=box.width_mm, depth_mm=box.depth_mm) for box in step.keep_out],
         cautions=[caution.text for caution in cautions_before(step)],
+        photos=_photos(step.id, page),
     )
+
+
+def _photos(step_id: str, page: ModelPage) -> list[str]:
+    """Pictures of a step and of its plugs."""
+    entry: Mapping[str, Any] = next((item for item in page.whole.get("operations") or [] if item["id"] == step_id), {})
+    plugs = [photo for plug in entry.get("plugs") or [] for photo in plug.get("photos") or []]
+    return [*(entry.get("photos") or []), *plugs]
 
 
 def _profile(page: ModelPage) -> schemas.ProfileView:

@@ -21,6 +21,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bench/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the company decided about its bench. */
+        get: operations["read_bench_settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/diagnosis/knowledge": {
         parameters: {
             query?: never;
@@ -1346,6 +1363,27 @@ export interface components {
             site: string;
             /** Tag */
             tag: string;
+        };
+        /**
+         * BenchSettingView
+         * @description A decision of the company about its bench.
+         */
+        BenchSettingView: {
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Value */
+            value: number;
+            /** Wanted */
+            wanted: string;
+            /** Words */
+            words: string;
+        };
+        /** BenchSettings */
+        BenchSettings: {
+            /** Settings */
+            settings: components["schemas"]["BenchSettingView"][];
         };
         /** BoxView */
         BoxView: {
@@ -4989,6 +5027,8 @@ export interface components {
             one_way: string | null;
             /** Optional */
             optional: string | null;
+            /** Photos */
+            photos: string[];
             /** Plugs */
             plugs: components["schemas"]["PlugView"][];
             /** Seal */
@@ -5318,6 +5358,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetCard"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_bench_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchSettings"];
                 };
             };
             /** @description Unprocessable Content */

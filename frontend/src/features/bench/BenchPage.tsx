@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { Link, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { plural, shortDay } from "@/lib/format";
@@ -9,6 +10,7 @@ import { type JobLine, useJobs } from "./bench.queries";
 import { JobPlate } from "./JobPlate";
 import { PURPOSES, STATES } from "./local";
 import { OpenForm } from "./OpenForm";
+import { SettingsSheet } from "./SettingsSheet";
 
 /** The bench tab: jobs in hand on the left, the chosen job's record or a new job on the right. */
 export default function BenchPage() {
@@ -38,7 +40,15 @@ export default function BenchPage() {
       least={26}
       leftLabel="Jobs"
       rightLabel="Job"
-      left={<Index rows={rows} chosen={chosen ?? (job ? null : (first?.id ?? null))} ended={ended} onOpen={open} />}
+      left={
+        <Index
+          rows={rows}
+          chosen={chosen ?? (job ? null : (first?.id ?? null))}
+          ended={ended}
+          lead={session.user?.role === "lead"}
+          onOpen={open}
+        />
+      }
       right={<Right job={job} first={first} session={session} />}
     />
   );
@@ -65,10 +75,12 @@ interface IndexProps {
   rows: JobLine[];
   chosen: number | null;
   ended: boolean;
+  lead: boolean;
   onOpen: (id: number | "new") => void;
 }
 
-function Index({ rows, chosen, ended, onOpen }: IndexProps) {
+function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
+  const [deciding, setDeciding] = useState(false);
   const waiting = rows.filter((row) => ["waiting", "parked", "stopped"].includes(row.state)).length;
   return (
     <div className="p-4">
@@ -82,11 +94,17 @@ function Index({ rows, chosen, ended, onOpen }: IndexProps) {
           <Link className="text-accent underline" to={ended ? "/bench" : "/bench?show=ended"}>
             {ended ? "in hand" : "ended"}
           </Link>
+          {lead && (
+            <button type="button" className="text-accent underline" onClick={() => setDeciding(true)}>
+              settings
+            </button>
+          )}
           <Link className="font-semibold text-accent underline" to="/bench/new">
             Open a job
           </Link>
         </span>
       </header>
+      {deciding && <SettingsSheet onClose={() => setDeciding(false)} />}
       {rows.length === 0 ? (
         <Nothing>
           {ended ? "No job has ended yet." : "No job is in hand. Open one from an asset tag, typed or scanned."}

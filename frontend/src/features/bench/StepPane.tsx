@@ -79,6 +79,14 @@ export function StepDrawing({ page, step }: { page: Schemas["ModelPageView"] | u
         pixels={560}
       />
       <figcaption className="min-h-[1.5em] text-soft">{words ?? page.plan.seen}</figcaption>
+      {(operation?.photos ?? []).map((photo) => (
+        <img
+          key={photo}
+          src={`/api/v1/photos/${photo}.png`}
+          alt={`Taken at this step: ${step.text}`}
+          className="mt-2 max-h-[420px] max-w-full border border-rule"
+        />
+      ))}
     </figure>
   );
 }

@@ -162,3 +162,16 @@ export function useLabels(job: number | null, shown: boolean) {
     enabled: shown,
   });
 }
+
+export function useBenchSettings() {
+  return useQuery({
+    queryKey: ["bench-settings"],
+    queryFn: async () => body(await api.GET("/api/v1/bench/settings")),
+  });
+}
+
+export const useChangeSetting = () =>
+  useJobMutation(
+    async (change: Schemas["SettingIn"]) => body(await api.POST("/api/v1/settings", { body: change })),
+    ["bench-settings", "job", "options"],
+  );

@@ -197,7 +197,9 @@ interface StepProps {
 }
 
 function Step({ step, number, chosen, page, onAt }: StepProps) {
-  const layer = page.steps.find((entry) => entry.id === step.id)?.layer;
+  const written = page.steps.find((entry) => entry.id === step.id);
+  const layer = written?.layer;
+  const photos = written?.photos ?? [];
   return (
     <li className={`border-b border-dotted border-rule py-1.5 ${chosen ? "bg-pick" : ""}`}>
       {step.cautions.map((caution) => (
@@ -221,6 +223,15 @@ function Step({ step, number, chosen, page, onAt }: StepProps) {
         </span>
       </div>
       {step.touches.length > 0 && <p className="ml-9 text-[0.93rem] text-soft">{step.touches.join("; ")}</p>}
+      {photos.length > 0 && (
+        <p className="no-print ml-9 flex gap-2">
+          {photos.map((photo, place) => (
+            <a key={photo} className="text-accent underline" href={`/api/v1/photos/${photo}.png`}>
+              photo {place + 1}
+            </a>
+          ))}
+        </p>
+      )}
       {layer && <LiftHelper model={page.model_id} operation={step.id} />}
     </li>
   );

@@ -112,7 +112,7 @@ function Choices({ route, ask, change }: Omit<RouteSideProps, "page">) {
   const itself = [
     ...ask.itself.map((key) => ({ key, label: key.replaceAll("_", " "), minutes: null as number | null })),
     ...route.escalations
-      .filter((item) => item.other_minutes !== null)
+      .filter((item) => item.other_minutes !== null && !ask.itself.includes(item.target)) // the answer follows the asking
       .map((item) => ({ key: item.target, label: item.target_label, minutes: item.other_minutes })),
   ];
   return (

@@ -3,6 +3,7 @@ import { factName, GRADE_NAMES } from "@/lib/words";
 import { useLabel } from "../models.queries";
 import { QuickLine } from "./Block";
 import { type Evidence, type Fact, type Facts, GRADES, parseValue, valueText } from "./document";
+import { PhotoField } from "./PhotoField";
 
 export interface FactsEditorProps {
   title: string;
@@ -103,6 +104,7 @@ interface RowProps {
 
 function FactRow({ name, fact, onChange, onConflict }: RowProps) {
   const label = factName(name);
+  const [showing, setShowing] = useState(false);
   const [text, setText] = useState(valueText(fact.value));
   const structured = typeof fact.value === "object" && fact.value !== null && !Array.isArray(fact.value);
   return (
@@ -137,8 +139,23 @@ function FactRow({ name, fact, onChange, onConflict }: RowProps) {
           ))}
         </select>
       </td>
-      <td className="w-[150px] truncate pr-2 text-soft">{fact.source}</td>
-      <td className="w-[110px] text-right whitespace-nowrap">
+      <td className="w-[150px] truncate pr-2 text-soft">
+        {showing ? (
+          <PhotoField of={label} photos={fact.photos ?? []} onChange={(photos) => onChange({ ...fact, photos })} />
+        ) : (
+          fact.source
+        )}
+      </td>
+      <td className="w-[150px] text-right whitespace-nowrap">
+        <button
+          type="button"
+          className="text-accent underline"
+          aria-expanded={showing}
+          aria-label={`Photos of ${label}`}
+          onClick={() => setShowing(!showing)}
+        >
+          photo{fact.photos?.length ? ` (${fact.photos.length})` : ""}
+        </button>{" "}
         <button type="button" className="text-accent underline" onClick={onConflict}>
           differs
         </button>{" "}

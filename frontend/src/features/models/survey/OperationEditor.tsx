@@ -4,6 +4,7 @@ import { TextField } from "@/ui/Field";
 import { useShorthand } from "../models.queries";
 import { QuickLine } from "./Block";
 import {
+  changed,
   minutesText,
   needsText,
   type Operation,
@@ -14,6 +15,7 @@ import {
   words,
 } from "./document";
 import { LineField } from "./LineField";
+import { PhotoField } from "./PhotoField";
 
 type Fasteners = NonNullable<Operation["fasteners"]>[number];
 
@@ -103,7 +105,7 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
             label="Plugs"
             hint="name: kind, side; next … (slide, press fit, bail, flip latch, tab, screwed plate, antenna)"
             value={plugsText(operation.plugs)}
-            onCommit={(text) => set({ plugs: parsePlugs(text) })}
+            onCommit={(text) => set({ plugs: keepPhotos(parsePlugs(text), operation.plugs) })}
           />
         </div>
         <div className="col-span-2">
@@ -151,12 +153,41 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
           </label>
         ))}
       </div>
+      <StepPhotos operation={operation} onChange={set} />
       <FastenersEditor fasteners={operation.fasteners ?? []} onChange={(fasteners) => set({ fasteners })} />
       <button type="button" className="mt-2 text-short underline" onClick={onRemove}>
         Remove this step
       </button>
     </div>
   );
+}
+
+type Plugs = NonNullable<Operation["plugs"]>;
+
+/** Photos of the step and of each of its plugs. */
+function StepPhotos({ operation, onChange }: { operation: Operation; onChange: (next: Partial<Operation>) => void }) {
+  const plugs = operation.plugs ?? [];
+  return (
+    <div className="mt-2 flex flex-wrap gap-x-6 gap-y-1">
+      <PhotoField of="the step" photos={operation.photos ?? []} onChange={(photos) => onChange({ photos })} />
+      {plugs.map((plug, place) => (
+        <PhotoField
+          key={plug.name}
+          of={plug.name}
+          photos={plug.photos ?? []}
+          onChange={(photos) => onChange({ plugs: changed(plugs, place, { ...plug, photos }) })}
+        />
+      ))}
+    </div>
+  );
+}
+
+/** A line of plugs written anew keeps the photos of those that keep their name. */
+function keepPhotos(plugs: Plugs, before: Plugs | undefined): Plugs {
+  return plugs.map((plug) => {
+    const photos = before?.find((other) => other.name === plug.name)?.photos;
+    return photos?.length ? { ...plug, photos } : plug;
+  });
 }
 
 function FastenersEditor({ fasteners, onChange }: { fasteners: Fasteners[]; onChange: (next: Fasteners[]) => void }) {

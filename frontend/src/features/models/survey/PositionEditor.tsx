@@ -1,10 +1,9 @@
-import { useState } from "react";
-import { isProblem, sendPhoto } from "@/api/client";
 import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
 import { SelectField, TextField } from "@/ui/Field";
 import { type Evidence, HOLDS, KINDS, type Position, words } from "./document";
 import { FactsEditor } from "./FactsEditor";
 import { LineField } from "./LineField";
+import { PhotoField } from "./PhotoField";
 
 export interface PositionEditorProps {
   position: Position;
@@ -168,42 +167,4 @@ export function stringsFrom(text: string): Record<string, Role> {
     if (written) found[written] = ROLES.find((role) => role === said.replace(" ", "_")) ?? "unknown";
   }
   return found;
-}
-
-function PhotoField({ photos, onChange }: { photos: string[]; onChange: (photos: string[]) => void }) {
-  const [fault, setFault] = useState<string | null>(null);
-  const send = async (file: File | undefined): Promise<void> => {
-    if (!file) return;
-    setFault(null);
-    try {
-      const stored = await sendPhoto(file);
-      onChange([...new Set([...photos, stored.digest])]);
-    } catch (error) {
-      setFault(isProblem(error) ? error.message : "the photo could not be sent");
-    }
-  };
-  return (
-    <div className="min-w-0">
-      <label className="block text-[0.93rem] font-semibold">
-        Photo, PNG
-        <input
-          type="file"
-          accept="image/png"
-          className="block w-full text-[0.86rem] font-normal"
-          onChange={(event) => void send(event.target.files?.[0])}
-        />
-      </label>
-      {fault && <p className="font-semibold text-short">{fault}</p>}
-      {photos.map((photo) => (
-        <button
-          key={photo}
-          type="button"
-          className="mr-2 text-[0.9rem] text-accent underline"
-          onClick={() => onChange(photos.filter((other) => other !== photo))}
-        >
-          remove photo {photo.slice(0, 6)}
-        </button>
-      ))}
-    </div>
-  );
 }

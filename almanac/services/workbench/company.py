@@ -1,0 +1,55 @@
+"""What the company decided about its bench: each value with its unit, as it holds today."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from almanac.core.triage.confirm import WatchRules
+from almanac.core.triage.repair import Costs
+from almanac.core.workbench.gates import GateRules
+from almanac.services.clock import Clock
+from almanac.services.company_settings import RANGES
+from almanac.services.workbench.diagnose import costs_of
+from almanac.store.settings import settings_on
+
+WORDS = {
+    "cold_starts": "Cold starts a cure has to hold",
+    "watch_days": "Days a cure has to hold",
+    "hold_seconds": "Power button held with the power off, s",
+    "labour_per_hour": "Labour, an hour",
+    "machine_price": "A machine, new",
+    "machine_years": "Years it is written off over",
+    "setup_minutes": "Setting a new machine up, min",
+    "age_penalty": "Share of its price a recovered part loses a year",
+    "talk_ratio": "Repair over remaining value: a reason to talk from",
+}
+
+
+@dataclass(frozen=True)
+class BenchSetting:
+    """One decision: key, words, the value that holds, the number of its entry (0: never set), and what may be set."""
+
+    key: str
+    words: str
+    value: float
+    number: int
+    wanted: str
+
+
+def bench_settings(session: Session, clock: Clock) -> list[BenchSetting]:
+    """Every decision about the bench, with its default where nobody decided."""
+    company = settings_on(session, clock.today)
+    costs: Costs = costs_of(session, clock)
+    watch, gates = WatchRules(), GateRules()
+    usual = {
+        "cold_starts": watch.cold_starts,
+        "watch_days": watch.days,
+        "hold_seconds": gates.hold_seconds,
+        **{name: getattr(costs, name) for name in Costs.__dataclass_fields__},
+    }
+    return [
+        BenchSetting(key, words, float(company.value(key, default=usual[key])), company.number("company", "", key), RANGES[key][2])
+        for key, words in WORDS.items()
+    ]
