@@ -24,7 +24,7 @@ SETTINGS: dict[str, Any] = {
     "target": 0.95,
     "review_days": 14,
     "floor": 0,
-    "school": "constant",
+    "school": "auto",
 }
 
 

@@ -164,7 +164,8 @@ def _served(cluster: Cluster, port: int) -> Iterator[subprocess.Popen[bytes]]:
     """The production server in a process group of its own, so that Ctrl-C reaches only the launcher, which ends it."""
     secret, url = cluster.key("secret"), cluster.url()
     environment = {**os.environ, "ALMANAC_DATABASE": url, "ALMANAC_SECRET": secret, "OPENBLAS_NUM_THREADS": "1"}
-    command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "2", "--threads", "4"]
+    # One process: what has been computed is kept in its memory, and a second one would compute it again.
+    command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8"]
     options = ["--timeout", "120", "--graceful-timeout", "5", "--log-level", "warning", "--chdir", str(PROJECT), "almanac.web.wsgi:app"]
     server = subprocess.Popen([*command, *options], env=environment, start_new_session=True)
     try:

@@ -8,6 +8,7 @@ from zoneinfo import available_timezones
 
 from sqlalchemy.orm import Session
 
+from almanac.core.life.school import CHOICES
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused, Stale
@@ -29,6 +30,8 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "age_penalty": (0.0, 1.0, "a share from 0 to 1"),
     "talk_ratio": (0.05, 5.0, "a ratio from 0.05 to 5"),
 }
+CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES}
+"""Settings that take one of some words."""
 WHOLE = {"review_days", "floor", "cold_starts", "watch_days"}
 
 
@@ -39,7 +42,7 @@ class SettingRequest:
     scope: str
     scope_key: str
     key: str
-    value: float
+    value: float | str
     expected_number: int
 
 
@@ -50,11 +53,7 @@ def change_setting(session: Session, request: SettingRequest, *, clock: Clock, a
     ------
     Refused : an unknown key or scope, or a value outside its range · Stale : it was changed meanwhile
     """
-    if request.key not in RANGES:
-        raise Refused(Fault("key", f"{request.key} cannot be changed here: the keys are {', '.join(RANGES)}"))
-    low, high, wanted = RANGES[request.key]
-    if not low <= request.value <= high or (request.key in WHOLE and request.value != int(request.value)):
-        raise Refused(Fault("value", f"{wanted} was wanted, got {request.value:g}"))
+    value = _checked(request)
     _check_scope(session, request)
     last = settings.last_number(session, request.scope, request.scope_key, request.key)
     if last != request.expected_number:
@@ -65,7 +64,7 @@ def change_setting(session: Session, request: SettingRequest, *, clock: Clock, a
             scope_key=request.scope_key,
             key=request.key,
             number=last + 1,
-            value=int(request.value) if request.key in WHOLE else request.value,
+            value=value,
             from_on=clock.today,
             author_id=author_id,
             recorded_at=clock.now,
@@ -73,6 +72,23 @@ def change_setting(session: Session, request: SettingRequest, *, clock: Clock, a
     )
     session.flush()
     return last + 1
+
+
+def _checked(request: SettingRequest) -> float | int | str:
+    """The value as it is kept."""
+    key, value = request.key, request.value
+    if key in CHOSEN:
+        if value not in CHOSEN[key]:
+            raise Refused(Fault("value", f"one of {', '.join(CHOSEN[key])} was wanted, got {value}"))
+        return value
+    if key not in RANGES:
+        raise Refused(Fault("key", f"{key} cannot be changed here: the keys are {', '.join((*RANGES, *CHOSEN))}"))
+    low, high, wanted = RANGES[key]
+    if isinstance(value, str):
+        raise Refused(Fault("value", f"{wanted} was wanted, got {value!r}"))
+    if not low <= value <= high or (key in WHOLE and value != int(value)):
+        raise Refused(Fault("value", f"{wanted} was wanted, got {value:g}"))
+    return int(value) if key in WHOLE else value
 
 
 def describe_company(

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+from dataclasses import dataclass
 from datetime import date, datetime
+from functools import cached_property
+from hashlib import blake2b
 from typing import NamedTuple
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, LIVED
+from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, LATEST_REVISION, LIVED
 
 AT_RISK = f"""
 SELECT part_id, model_id, duty, site_id, day, sum(entered)::integer, sum(gone)::integer, sum(confirmed)::integer, sum(open)::integer
@@ -22,8 +26,12 @@ CROSS JOIN LATERAL (VALUES
 WHERE exit_age > GREATEST(entry_age, :early_days)
 GROUP BY 1, 2, 3, 4, 5
 """
+# Ages and planned retirements by thirty days, each group at its mean: the forecast follows ages smoothly, so nothing is lost.
 IN_SERVICE = f"""
-SELECT part_id, model_id, duty, site_id, exit_age, count(*)::integer FROM ({LIVED}) lived WHERE in_service GROUP BY 1, 2, 3, 4, 5
+SELECT part_id, model_id, duty, site_id, avg(exit_age)::float8, avg(retire_day)::float8, count(*)::integer
+FROM ({LIVED}) lived WHERE in_service
+GROUP BY part_id, model_id, duty, site_id, exit_age / 30, retire_day / 30
+ORDER BY 1, 2, 3, 4, 5
 """
 
 
@@ -42,19 +50,44 @@ class AgeRow(NamedTuple):
 
 
 class ServedRow(NamedTuple):
-    """Units of one pool in service now at an age in days."""
+    """Units of one pool in service now: mean age in days, and mean days until their machines retire (None: not planned)."""
 
     part_id: int
     model_id: int
     duty: str
     site_id: int
-    day: int
+    age_days: float
+    retire_day: float | None
     units: int
 
 
-def at_risk(session: Session, *, as_of: date, known_at: datetime) -> tuple[list[AgeRow], list[ServedRow]]:
-    """Every pool's ages at risk, and the ages of what is in service; wear-out exposure begins after the days of dead on arrival."""
+@dataclass(frozen=True)
+class Ages:
+    """Every pool's ages at risk, and the ages of what is in service."""
+
+    at_risk: list[AgeRow]
+    served: list[ServedRow]
+
+    @cached_property
+    def digests(self) -> dict[int, bytes]:
+        """What is known of each part's ages, as a key."""
+        rows: dict[int, list[str]] = defaultdict(list)
+        for group in (self.at_risk, self.served):
+            for row in group:
+                rows[row.part_id].append(repr(tuple(row)))
+        return {part: blake2b("".join(sorted(of)).encode(), digest_size=24).digest() for part, of in rows.items()}
+
+
+def read_ages(session: Session, *, as_of: date, known_at: datetime, now: bool = True) -> Ages:
+    """Ages at risk and in service; wear-out exposure begins after the days of dead on arrival.
+
+    Parameters
+    ----------
+    as_of : the day ages are counted to · known_at : only what was recorded by then
+    now : known_at is the present moment; otherwise the revisions of that moment are looked up
+    """
     bound = {"as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS, "far_days": FAR_DAYS}
-    ages = session.execute(text(AT_RISK.format(revision=CURRENT_REVISION)), bound)
-    served = session.execute(text(IN_SERVICE.format(revision=CURRENT_REVISION)), bound)
-    return [AgeRow(*row) for row in ages], [ServedRow(*row) for row in served]
+    revision = CURRENT_REVISION if now else LATEST_REVISION
+    risk = session.execute(text(AT_RISK.format(revision=revision)), bound)
+    served = session.execute(text(IN_SERVICE.format(revision=revision)), bound)
+    return Ages([AgeRow(*row) for row in risk], [ServedRow(*row) for row in served])

@@ -141,6 +141,11 @@ def _by_day(entries: list[tuple[int | None, int]]) -> tuple[list[int | None], li
     return list(total), list(total.values())
 
 
+def last_revision(session: Session) -> int:
+    """Number of the last revision of any log entry; 0 for an empty log."""
+    return session.scalar(text("SELECT COALESCE(max(id), 0) FROM event_revision")) or 0
+
+
 def assets_in_service(session: Session, models: Iterable[int], *, as_of: date) -> dict[tuple[int, str, int], int]:
     """Machines of some models in service, by (model, duty, site)."""
     found = session.execute(text(ASSETS_IN_SERVICE), {"models": sorted(set(models)), "as_of": as_of})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from flask import Flask, Response, request, send_from_directory
@@ -27,8 +28,11 @@ POLICY = {
 }
 
 
-def create_app(engine: Engine | Connection, *, secret_key: str) -> Flask:
-    """A web application on a database; it keeps no state of its own, so any number of them can share one."""
+def create_app(engine: Engine | Connection, *, secret_key: str, committed: Callable[[], None] = lambda: None) -> Flask:
+    """A web application on a database; it keeps no state of its own, so any number of them can share one.
+
+    committed : called after each commit
+    """
     app = Flask(__name__, static_folder=None)
     app.config.update(
         SECRET_KEY=secret_key,
@@ -38,7 +42,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_HEADERS=["X-CSRF-Token"],
     )
-    database.register(app, engine)
+    database.register(app, engine, committed)
     problems.register(app)
     app.before_request(_refuse_malformed_json)
     CSRFProtect(app)

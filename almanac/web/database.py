@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from flask import Flask, current_app, g
 from sqlalchemy import Connection, Engine
 from sqlalchemy.orm import Session
@@ -18,11 +20,16 @@ def session() -> Session:
 def commit() -> None:
     """Make what this request wrote permanent."""
     session().commit()
+    current_app.extensions["committed"]()
 
 
-def register(app: Flask, engine: Engine | Connection) -> None:
-    """Give an application its engine; whatever was not committed is rolled back when the request ends."""
+def register(app: Flask, engine: Engine | Connection, committed: Callable[[], None]) -> None:
+    """Give an application its engine; whatever was not committed is rolled back when the request ends.
+
+    committed : called after each commit
+    """
     app.extensions["engine"] = engine
+    app.extensions["committed"] = committed
 
     @app.teardown_appcontext
     def _close(_: BaseException | None) -> None:

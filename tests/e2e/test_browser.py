@@ -82,7 +82,7 @@ def test_a_site_chosen_is_part_of_the_address(sign_in: SignIn) -> None:
 def test_ordering_and_receiving_in_part(sign_in: SignIn) -> None:
     page = sign_in("quay", "/outlook/OF-P15-S")
     on_hand = int(row(page, "OF-P15-S").locator("td").nth(3).inner_text())
-    page.get_by_role("button", name="Mark 2 as ordered").click()
+    page.get_by_role("button", name=re.compile(r"Mark \d+ as ordered")).click()
     page.get_by_label("Quantity").fill("3")
     page.get_by_role("dialog").get_by_role("button", name="Mark as ordered").click()
     expect(page.get_by_role("region", name="On order")).to_contain_text("PO-2026-")

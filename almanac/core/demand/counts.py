@@ -8,6 +8,7 @@ large its generating function has died out after a few dozen roots, so a mean of
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -99,15 +100,34 @@ def log_generating(pieces: GammaPieces, again: float, z: Complexes) -> Complexes
     return total
 
 
-def probabilities(pieces: GammaPieces, again: float, weight: checks.Floats, fittings: checks.Floats) -> checks.Floats:
+class Counted(Protocol):
+    """Something else that is counted with the pieces: its moments and its generating function for some of the windows.
+
+    accuracy : how far its generating function may be off; what is left in a tail below that is noise, not a sign of wrapping
+    """
+
+    @property
+    def accuracy(self) -> float: ...
+
+    def moments(self) -> tuple[checks.Floats, checks.Floats]: ...
+
+    def generating(self, rows: NDArray[np.int64], used: Complexes) -> Complexes: ...
+
+
+def probabilities(
+    pieces: GammaPieces, again: float, weight: checks.Floats, fittings: checks.Floats, beside: Counted | None = None
+) -> checks.Floats:
     """(w, n) probabilities of 0 .. n-1 parts in each window, mixed over nodes.
 
     Parameters
     ----------
     pieces : what is drawn · again : probability that a fitted part is dead on arrival · weight : (k,) of the nodes
     fittings : (w,) parts fitted on a plan, whose replacements are drawn when they are dead on arrival
+    beside : failures with a law of their own, (w, k) moments and (w, k, j) generating function of the parts used
     """
     mean, variance = pieces.moments()
+    if beside is not None:
+        mean, variance = (own + other for own, other in zip((mean, variance), beside.moments(), strict=True))
     alive = 1.0 / (1.0 - again)
     mean = (mean + fittings[:, None] * again) * alive
     sd = np.sqrt((variance + fittings[:, None] * again) * alive**2)
@@ -119,28 +139,38 @@ def probabilities(pieces: GammaPieces, again: float, weight: checks.Floats, fitt
         rows = np.flatnonzero(size == grid)
         part = GammaPieces(pieces.shape, pieces.rate, pieces.exposure[rows], pieces.batch)
         spread = float(sd[rows].min(initial=np.inf))
-        found |= dict(zip(rows.tolist(), _inverted(part, again, weight, (fittings[rows], lowest[rows]), (int(grid), spread)), strict=True))
+        inverted = _inverted(part, again, weight, (fittings[rows], lowest[rows]), (int(grid), spread), (rows, beside))
+        found |= dict(zip(rows.tolist(), inverted, strict=True))
     longest = max((row.size for row in found.values()), default=1)
     return np.array([np.pad(found[row], (0, longest - found[row].size)) for row in range(size.size)]).reshape(size.size, longest)
 
 
 def _inverted(
-    pieces: GammaPieces, again: float, weight: checks.Floats, rows: tuple[checks.Floats, NDArray[np.int64]], grid: tuple[int, float]
+    pieces: GammaPieces,
+    again: float,
+    weight: checks.Floats,
+    rows: tuple[checks.Floats, NDArray[np.int64]],
+    grid: tuple[int, float],
+    other: tuple[NDArray[np.int64], Counted | None],
 ) -> list[checks.Floats]:
     """Rows of one grid size: the transform where it has not died out, inverted, and unwrapped from `lowest` on."""
     (fittings, lowest), (size, spread) = rows, grid
+    bound = 0.0 if other[1] is None else other[1].accuracy
     while True:
         half = size // 2 + 1
         kept = half if spread * 2 * np.pi < 9.0 * 2 else min(half, int(9.0 * size / (2 * np.pi * spread)) + 2)
         z = np.exp(-2j * np.pi * np.arange(kept) / size)
         log_g = log_generating(pieces, again, z) + (fittings[:, None] * (np.log1p(-again) - np.log(1 - again * z))[None])[:, None, :]
         transform = np.zeros((pieces.exposure.shape[0], half), dtype=np.complex128)
-        transform[:, :kept] = np.einsum("k,wkj->wj", weight, np.exp(log_g))
+        whole = np.exp(log_g)
+        if other[1] is not None:
+            whole *= other[1].generating(other[0], (1 - again) * z / (1 - again * z))
+        transform[:, :kept] = np.einsum("k,wkj->wj", weight, whole)
         folded = np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
         unfolded = [np.roll(row, -int(first % size)) for row, first in zip(folded, lowest, strict=True)]
-        died_out = kept == half or float(np.abs(transform[:, kept - 1]).max(initial=0.0)) < 1e-13
+        died_out = kept == half or float(np.abs(transform[:, kept - 1]).max(initial=0.0)) < max(1e-13, bound)
         if (
-            died_out and all(tail_is_negligible(row, first > 0) for row, first in zip(unfolded, lowest, strict=True))
+            died_out and all(tail_is_negligible(row, first > 0, bound) for row, first in zip(unfolded, lowest, strict=True))
         ) or size >= LARGEST_GRID:
             return [np.concatenate([np.zeros(int(first)), row]) for row, first in zip(unfolded, lowest, strict=True)]
         size, spread, lowest = size * 2, 0.0 if not died_out else spread, lowest // 2
@@ -176,12 +206,12 @@ def fitting_series(fittings: checks.Floats, again: float, terms: int) -> tuple[c
     return fittings * np.log1p(-again), fittings[:, None] * (again**k / k)[None]
 
 
-def tail_is_negligible(pmf: checks.Floats, from_middle: bool) -> bool:
+def tail_is_negligible(pmf: checks.Floats, from_middle: bool, noise: float = 0.0) -> bool:
     """True when nothing is left at the ends of a grid, so that no probability wrapped around.
 
-    The bound is the larger of the tail aimed at and what rounding leaves of an inverse transform.
+    The bound is the largest of the tail aimed at, what rounding leaves of an inverse transform, and the noise of what was inverted.
     """
-    bound = max(TAIL, 4e-16 * pmf.size)
+    bound = max(TAIL, 4e-16 * pmf.size, noise)
     high = float(pmf[-(pmf.size // 16) :].sum())
     low = float(pmf[: pmf.size // 64].sum()) if from_middle else 0.0
     return high < bound and low < bound

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -46,16 +47,72 @@ def annualised_rate(law: DemandLaw, *, window_days: int = 365, level: float = 0.
     ----------
     Satterthwaite (1946), Biometrics Bulletin 2, on matching a weighted sum by two moments.
     """
+    return rate_of([law], window_days=window_days, level=level)
+
+
+def rate_of(laws: Sequence[DemandLaw], *, window_days: int = 365, level: float = 0.90) -> AnnualisedRate | None:
+    """The same over several parts of one kind, whose laws share their nodes.
+
+    Parameters
+    ----------
+    laws : of one kind, with a horizon of at least `window_days` · window_days : days, >= 1 · level : in (0, 1)
+
+    Returns
+    -------
+    AnnualisedRate, or None when no unit is in service
+
+    Raises
+    ------
+    ContractError : an argument is outside the ranges above
+
+    References
+    ----------
+    Satterthwaite (1946), Biometrics Bulletin 2, on matching a weighted sum by two moments.
+    """
+    checks.number("window_days", window_days, low=1.0)
+    tail = (1 - checks.probability("level", level)) / 2
+    window = np.array([0]), np.array([window_days])
+    exposure = np.concatenate([law.window_exposure(*window)[0] for law in laws]) if laws else np.zeros(0)
+    if exposure.sum() <= 0:
+        return None
+    share = exposure / exposure.sum()
+    moments = [law.rate_moments(window_days) for law in laws]
+    by_pool, doubt = (np.concatenate([one[place] for one in moments], axis=1) for place in (0, 1))
+    # Where a kind never failed its pools have one rate in common, so the doubt about it does not average out.
+    mean, variance = by_pool @ share, doubt[:, 0] if laws[0].nodes.pooled else doubt @ share**2
+    weight = laws[0].nodes.weight
+    low, high = (_mixed_quantile(weight, mean**2 / variance, mean / variance, p) for p in (tail, 1 - tail))
+    return AnnualisedRate(float(weight @ mean), low, high, level)
+
+
+def rates_by_pool(law: DemandLaw, *, window_days: int = 365, level: float = 0.90) -> list[AnnualisedRate | None]:
+    """Failures per unit-year of each pool of a law, each with its interval; None for a pool without units in service.
+
+    Parameters
+    ----------
+    law : with a horizon of at least `window_days` · window_days : days, >= 1 · level : in (0, 1)
+
+    Returns
+    -------
+    list, one entry a pool
+
+    Raises
+    ------
+    ContractError : an argument is outside the ranges above
+    """
     checks.number("window_days", window_days, low=1.0)
     tail = (1 - checks.probability("level", level)) / 2
     exposure = law.window_exposure(np.array([0]), np.array([window_days]))[0]
-    if exposure.sum() <= 0:
-        return None
-    share = np.ones(1) if law.nodes.pooled else exposure / exposure.sum()
-    mean = (law.pool_shape / law.pool_rate) @ share
-    variance = (law.pool_shape / law.pool_rate**2) @ share**2
-    low, high = (_mixed_quantile(law.nodes.weight, mean**2 / variance, mean / variance, p) for p in (tail, 1 - tail))
-    return AnnualisedRate(float(law.nodes.weight @ mean), low, high, level)
+    mean, doubt = law.rate_moments(window_days)
+    found: list[AnnualisedRate | None] = []
+    for pool, years in enumerate(exposure):
+        if years <= 0:
+            found.append(None)
+            continue
+        shape, rate = mean[:, pool] ** 2 / doubt[:, pool], mean[:, pool] / doubt[:, pool]
+        low, high = (_mixed_quantile(law.nodes.weight, shape, rate, p) for p in (tail, 1 - tail))
+        found.append(AnnualisedRate(float(law.nodes.weight @ mean[:, pool]), low, high, level))
+    return found
 
 
 def _mixed_quantile(weight: checks.Floats, shape: checks.Floats, rate: checks.Floats, level: float) -> float:

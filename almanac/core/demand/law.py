@@ -103,6 +103,17 @@ class DemandLaw:
         top = self.horizon_days
         return np.asarray((self.in_service[:, np.minimum(end, top)] - self.in_service[:, np.minimum(start, top)]).T)
 
+    def wear_means(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
+        """(w, p) expected wear-out failures of each pool in the days (start, end]."""
+        return np.asarray(self.window_exposure(start, end) * self.pool_mean_rate)
+
+    def rate_moments(self, window_days: int) -> tuple[checks.Floats, checks.Floats]:
+        """(k, p) mean of each pool's failures per unit-year of the coming days under each node, and its variance: the doubt about it."""
+        del window_days  # a constant rate is the same over any window
+        shape = np.broadcast_to(self.pool_shape, (self.nodes.weight.size, self.failures.size))
+        rate = np.broadcast_to(self.pool_rate, shape.shape)
+        return np.asarray(shape / rate), np.asarray(shape / rate**2)
+
     def _between(self, cumulative: checks.Floats, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
         top = cumulative.size - 1
         return np.asarray(cumulative[np.minimum(end, top)] - cumulative[np.minimum(start, top)])
@@ -125,7 +136,7 @@ class DemandLaw:
         start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
         end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
         exposure = self.window_exposure(start, end)
-        found = {"wear_out": exposure @ self.pool_mean_rate, "damage": np.zeros(start.size), "no_fault_draw": np.zeros(start.size)}
+        found = {"wear_out": self.wear_means(start, end).sum(axis=1), "damage": np.zeros(start.size), "no_fault_draw": np.zeros(start.size)}
         for stream in self.side:
             found[stream.name] = found[stream.name] + stream.batch * stream.shape / stream.rate * exposure.sum(axis=1)
         found["planned"] = self._between(self.planned_swaps, start, end)

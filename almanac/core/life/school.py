@@ -9,6 +9,8 @@ from almanac.core import checks
 PASSES = 3.841
 """Upper 5% point of chi-square with one degree of freedom."""
 FEWEST = 8
+CHOICES = ("auto", "constant", "wear-out")
+"""What a company may set for a kind; auto leaves it to the test."""
 
 
 @dataclass(frozen=True)

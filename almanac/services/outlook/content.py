@@ -59,6 +59,8 @@ class Content:
             rows[self._kind_of.get(tenure.part_id, "")].append(repr(tuple(tenure)))
         for served in self.inputs.service:
             rows[self._kind_of.get(served.part_id, "")].append(repr(tuple(served)))
+        for part_id, ages in self.inputs.ages.digests.items():
+            rows[self._kind_of.get(self.inputs.group.get(part_id, part_id), "")].append(repr((part_id, ages)))
         return {kind: _digest(sorted(group)) for kind, group in rows.items()}
 
 

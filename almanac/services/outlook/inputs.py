@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
@@ -12,9 +13,13 @@ from almanac.core.parts.alternates import equivalence_groups
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.clock import FAR_FUTURE, Clock, clock_of
 from almanac.services.errors import NotFound
+from almanac.services.remembered import Remembered
+from almanac.store import ages as age_store
 from almanac.store import catalog, evidence, shelves
 from almanac.store.models import DeviceModel, FleetPlan, Part, Site, Supplier
 from almanac.store.settings import Settings, settings_on
+
+REMEMBERED_AGES: Remembered[age_store.Ages] = Remembered(4)
 
 
 @dataclass(frozen=True)
@@ -40,6 +45,7 @@ class Inputs:
     promised: dict[tuple[int, int], int]
     open_lines: list[shelves.OpenLine]
     lots: dict[int, list[tuple[date | None, int]]]
+    ages: age_store.Ages
 
     def members(self, part_id: int) -> list[int]:
         """A stock part and its two-way equivalents."""
@@ -93,4 +99,12 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
         lots=shelves.received_lots(session, site_id=site.id if site else None),
+        ages=_ages(session, clock, lives),
     )
+
+
+def _ages(session: Session, clock: Clock, lives: evidence.Lives) -> age_store.Ages:
+    """Ages by day, read again only when the log, the fleet or the day is another: the aggregates and the last revision tell."""
+    content = (clock.today, evidence.last_revision(session), sorted(map(repr, lives.tenures)), sorted(map(repr, lives.service)))
+    key = blake2b(repr(content).encode(), digest_size=24).digest()
+    return REMEMBERED_AGES.get(key, lambda: age_store.read_ages(session, as_of=clock.today, known_at=clock.now))

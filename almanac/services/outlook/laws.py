@@ -12,16 +12,23 @@ import numpy as np
 from almanac.core import checks
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
+from almanac.core.demand.wear_law import WearLaw
+from almanac.core.demand.wear_out import cells
 from almanac.core.life.findings import dead_on_arrival_probability
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.outcomes import Finding
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, TenureCount, kind_record, pool_record
+from almanac.core.life.school import School
+from almanac.services.outlook.aged import kept_law
 from almanac.services.outlook.fleet_change import PlannedParts, Pool, ServiceChanges, service_changes
 from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.lives import KindFit, KindLives, lives_and_fit, school_of
+from almanac.services.outlook.positions import Positions, positions_of
 from almanac.store.evidence import TenureRow
 
 DAYS_PER_YEAR = 365.25
 HORIZON_DAYS = 366
+NEAR_STEP = 60
 JEFFREYS = 0.5
 """Half an event is added to the counts of a kind's side streams: none seen is not a zero rate."""
 
@@ -37,6 +44,9 @@ class KindEvidence:
     nodes: KindNodes | None
     side: tuple[SideStream, ...]
     dead_on_arrival: float
+    lives: KindLives
+    fit: KindFit | None
+    school: School
 
 
 @dataclass(frozen=True)
@@ -80,9 +90,14 @@ class LawBook:
     @cached_property
     def horizon_days(self) -> int:
         """Far enough for a year, the longest lead time, the review period and the longest shelf life."""
+        return self.near_days + max((part.shelf_life_days or 0 for part in self.inputs.parts), default=0)
+
+    @cached_property
+    def near_days(self) -> int:
+        """Far enough for a year, the longest lead time and the review period; in whole steps, so that laws outlive a changed setting."""
         leads = [int(entry["days"]) for supplier in self.inputs.suppliers.values() for entry in supplier.lead_time]
-        lives = [part.shelf_life_days or 0 for part in self.inputs.parts]
-        return HORIZON_DAYS + max(leads, default=0) + int(self.inputs.settings.value("review_days", default=14)) + max(lives, default=0)
+        ahead = HORIZON_DAYS + max(leads, default=0) + int(self.inputs.settings.value("review_days", default=14))
+        return -(-ahead // NEAR_STEP) * NEAR_STEP
 
     @cached_property
     def exposure(self) -> tuple[dict[tuple[Pool, int], int], checks.Floats]:
@@ -111,7 +126,21 @@ class LawBook:
             SideStream("damage", record.damage + JEFFREYS, years),
             SideStream("no_fault_draw", record.no_fault_draws + JEFFREYS, years),
         )
-        return KindEvidence(record, nodes, side if years > 0 else (), dead_on_arrival_probability(record.dead_on_arrival, record.fittings))
+        lives, fit = lives_and_fit(self.inputs, kind, record.share.share, self.horizon_days)
+        return KindEvidence(
+            record=record,
+            nodes=nodes,
+            side=side if years > 0 else (),
+            dead_on_arrival=dead_on_arrival_probability(record.dead_on_arrival, record.fittings),
+            lives=lives,
+            fit=fit,
+            school=school_of(fit, str(self.inputs.settings.value("school", kind=kind, default="auto"))),
+        )
+
+    @cached_property
+    def positions(self) -> dict[int, Positions]:
+        """Ages of what is in service, of every stock part."""
+        return positions_of(self.inputs, self.changes)
 
     def failures(self, pool: Pool, share: float) -> float:
         """Wear-out failures of a pool: confirmed ones, and open ones at the kind's settled share."""
@@ -124,9 +153,28 @@ class LawBook:
         pools = self.pools_of.get(part_id, [])
         if evidence.nodes is None or not pools:
             return None
+        law = self._law(part_id, pools, evidence, self.inputs.site_ids, near_days=self.near_days)
+        units = np.array([sum(self.changes.now.get((pool, site), 0.0) for site in self.inputs.site_ids) for pool in pools])
+        return PartLaw(pools, [self.records[pool] for pool in pools], units, law)
+
+    def constant_law(self, part_id: int) -> DemandLaw | None:
+        """The part's law in the constant school, whatever its kind takes: what the schools are compared with."""
+        evidence, pools = self.kinds[self.kind_of[part_id]], self.pools_of.get(part_id, [])
+        return self._constant(part_id, pools, evidence, self.inputs.site_ids) if evidence.nodes is not None and pools else None
+
+    def aged_law(self, part_id: int) -> DemandLaw | None:
+        """The part's law in the wear-out school; None where its kind has no failure to learn from."""
+        evidence, pools = self.kinds[self.kind_of[part_id]], self.pools_of.get(part_id, [])
+        return self._aged(part_id, pools, evidence, self.inputs.site_ids, near_days=self.near_days) if pools else None
+
+    def _law(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int], *, near_days: int) -> DemandLaw:
+        aged = self._aged(part_id, pools, evidence, sites, near_days=near_days) if evidence.school.name == "wear-out" else None
+        return aged or self._constant(part_id, pools, evidence, sites)
+
+    def _constant(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int]) -> DemandLaw:
+        assert evidence.nodes is not None
         rows, table = self.exposure
-        sites = self.inputs.site_ids
-        law = DemandLaw(
+        return DemandLaw(
             nodes=evidence.nodes,
             failures=np.array([self.failures(pool, evidence.record.share.share) for pool in pools]),
             exposure_years=np.array([self.records[pool].exposure_years for pool in pools]),
@@ -136,11 +184,24 @@ class LawBook:
             planned_swaps=_cumulative(self._planned(self.changes.swaps, part_id, sites), self.horizon_days),
             planned_fittings=_cumulative(self._planned(self.changes.fittings, part_id, sites), self.horizon_days),
         )
-        units = np.array([sum(self.changes.now.get((pool, site), 0.0) for site in sites) for pool in pools])
-        return PartLaw(pools, [self.records[pool] for pool in pools], units, law)
+
+    def _aged(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int], *, near_days: int) -> DemandLaw | None:
+        fit = evidence.fit
+        if fit is None or fit.tables is None or evidence.nodes is None:
+            return None
+        place = {pool: row for row, pool in enumerate(evidence.lives.pools)}
+        known = [place.get(pool, -1) for pool in pools]
+        own = self.positions.get(part_id, Positions.none()).at(sites)
+        rows = cells(own.row_of(pools), own.age_years, own.units, own.enter_day, own.leave_day)
+        constant = self._constant(part_id, pools, evidence, sites)
+        return kept_law(constant, fit.tables, fit.key, np.array(known, dtype=np.int64), rows, near_days)
 
     def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""
+        evidence = self.kinds[self.kind_of[part_id]]
+        if isinstance(law.law, WearLaw):
+            own = [self._law(part_id, law.pools, evidence, {site}, near_days=0) for site in until_day]
+            return np.concatenate([one.head([0.0], [day], most) for one, day in zip(own, until_day.values(), strict=True)])
         rows, table = self.exposure
         exposure = [table[[rows.get((pool, site), 0) for pool in law.pools], day] for site, day in until_day.items()]
         swaps = [_until(self._planned(self.changes.swaps, part_id, {site}), day) for site, day in until_day.items()]

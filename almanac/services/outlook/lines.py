@@ -5,10 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from threading import Lock
 
 import numpy as np
-from cachetools import LRUCache
 
 from almanac.core.demand import counts
 from almanac.core.demand.failure_rate import AnnualisedRate, annualised_rate
@@ -22,10 +20,10 @@ from almanac.core.stock.quantity import Lot, expected_scrap
 from almanac.services.outlook.content import Content
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.laws import HORIZON_DAYS, LawBook, PartLaw
+from almanac.services.remembered import Remembered
 from almanac.store.models import Part
 
-REMEMBERED: LRUCache[bytes, Line] = LRUCache(maxsize=400)
-LOCK = Lock()
+REMEMBERED: Remembered[Line] = Remembered(400)
 BAND = (0.05, 0.5, 0.95)
 SOON_DAYS = 90
 
@@ -102,14 +100,7 @@ class OutlookBuilder:
 
     def line(self, part: Part) -> Line:
         """One stock part: remembered while everything it rests on stays the same, computed otherwise."""
-        key = self._content.of(part)
-        with LOCK:
-            known = REMEMBERED.get(key)
-        if known is None:
-            known = self._compute(part)
-            with LOCK:
-                REMEMBERED[key] = known
-        return replace(known, part=part)
+        return replace(REMEMBERED.get(self._content.of(part), lambda: self._compute(part)), part=part)
 
     def _compute(self, part: Part) -> Line:
         law = self.book.part_law(part.id)

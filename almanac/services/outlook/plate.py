@@ -6,9 +6,9 @@ from collections import defaultdict
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import gammaincinv
 
 from almanac.core.demand import counts
+from almanac.core.demand.failure_rate import AnnualisedRate, rates_by_pool
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
 from almanac.core.life.rate import RateEstimate, constant_rate
@@ -44,9 +44,7 @@ class PoolLine:
     units: float
     failures: float
     own: RateEstimate
-    used: float
-    used_low: float
-    used_high: float
+    used: AnnualisedRate | None
 
 
 @dataclass(frozen=True)
@@ -56,6 +54,18 @@ class FixedShare:
     share: float
     level: int
     cycle_service: float
+
+
+@dataclass(frozen=True)
+class SchoolYear:
+    """Demand of the coming 365 days under one school: mean and 5, 50, 95%; `taken` where the part's plan rests on it."""
+
+    school: str
+    taken: bool
+    expected: float
+    low: int
+    median: int
+    high: int
 
 
 @dataclass(frozen=True)
@@ -71,6 +81,7 @@ class Plate:
     pools: list[PoolLine]
     open_lines: list[OpenLine]
     fixed_share: FixedShare | None
+    schools: list[SchoolYear]
 
 
 def build_plate(builder: OutlookBuilder, part_number: str) -> Plate:
@@ -88,7 +99,7 @@ def build_plate(builder: OutlookBuilder, part_number: str) -> Plate:
     members = builder.inputs.members(part.id)
     lines = [entry for entry in builder.inputs.open_lines if entry.part_id in members and entry.site_id in builder.inputs.site_ids]
     if line.law is None:
-        return Plate(line, evidence, [], [], [], [], [], lines, None)
+        return Plate(line, evidence, [], [], [], [], [], lines, None, [])
     orders = plan_year(line.law.law, line.holding, line.policy, horizon_days=YEAR_DAYS) if line.plan else []
     return Plate(
         line=line,
@@ -100,6 +111,7 @@ def build_plate(builder: OutlookBuilder, part_number: str) -> Plate:
         pools=_pools(line.law),
         open_lines=lines,
         fixed_share=_fixed_share(builder, line),
+        schools=_schools(builder, line),
     )
 
 
@@ -112,11 +124,12 @@ def _months(law: DemandLaw, steps: list[MonthStep]) -> list[MonthDemand]:
 
 def _by_model(builder: OutlookBuilder, law: PartLaw, part_id: int) -> list[tuple[int, float]]:
     """Expected parts of the coming year by model, largest first; they add up to the part's expected demand."""
-    exposure = law.law.window_exposure(np.array([0]), np.array([YEAR_DAYS]))[0]
+    window = np.array([0]), np.array([YEAR_DAYS])
+    exposure, failing = law.law.window_exposure(*window)[0], law.law.wear_means(*window)[0]
     side = sum(stream.batch * stream.shape / stream.rate for stream in law.law.side)
     drawn: dict[int, float] = defaultdict(float)
-    for pool, years, rate in zip(law.pools, exposure, law.law.pool_mean_rate, strict=True):
-        drawn[pool.model_id] += float((rate + side) * years)
+    for pool, years, failures in zip(law.pools, exposure, failing, strict=True):
+        drawn[pool.model_id] += float(failures + side * years)
     again = law.law.dead_on_arrival / (1.0 - law.law.dead_on_arrival)
     total = {model: parts * (1.0 + again) for model, parts in drawn.items()}
     for planned, each in ((builder.book.changes.swaps, 1.0 + again), (builder.book.changes.fittings, again)):
@@ -139,13 +152,7 @@ def _planned_path(line: Line, orders: list[PlannedOrder], steps: list[MonthStep]
 
 
 def _pools(law: PartLaw) -> list[PoolLine]:
-    """Pools by units in service. Limits of the used rate match mean and variance of its mixture by a gamma."""
-    weight = law.law.nodes.weight
-    shape = np.broadcast_to(law.law.pool_shape, (weight.size, len(law.pools)))
-    rate = np.broadcast_to(law.law.pool_rate, (weight.size, len(law.pools)))
-    mean = weight @ (shape / rate)
-    variance = weight @ (shape / rate**2 + (shape / rate) ** 2) - mean**2
-    low, high = (gammaincinv(mean**2 / variance, level) * variance / mean for level in (0.05, 0.95))
+    """Pools by units in service; a pool that no unit is in uses no rate."""
     found = [
         PoolLine(
             pool,
@@ -153,11 +160,9 @@ def _pools(law: PartLaw) -> list[PoolLine]:
             float(law.units[i]),
             float(law.law.failures[i]),
             constant_rate(float(law.law.failures[i]), law.records[i].exposure_years),
-            float(mean[i]),
-            float(low[i]),
-            float(high[i]),
+            used,
         )
-        for i, pool in enumerate(law.pools)
+        for i, (pool, used) in enumerate(zip(law.pools, rates_by_pool(law.law), strict=True))
     ]
     return sorted(found, key=lambda line: -line.units)
 
@@ -171,6 +176,20 @@ def _fixed_share(builder: OutlookBuilder, line: Line) -> FixedShare | None:
     ends = line.policy.lead.days + line.policy.review_days
     head = line.law.law.head(np.zeros(ends.size), ends, level)
     return FixedShare(share, level, float(line.policy.lead.weight @ head.sum(axis=1)))
+
+
+def _schools(builder: OutlookBuilder, line: Line) -> list[SchoolYear]:
+    """Both schools beside each other; a kind without any failure knows one only."""
+    book, taken = builder.book, builder.book.kinds[line.part.kind].school.name
+    laws = {"constant": book.constant_law(line.part.id), "wear-out": book.aged_law(line.part.id)}
+    found = []
+    for name, law in laws.items():
+        if law is None:
+            continue
+        pmf = law.pmf([0], [YEAR_DAYS])
+        low, median, high = (int(counts.quantile(pmf, level)[0]) for level in BAND)
+        found.append(SchoolYear(name, name == taken, float(law.mean_parts([YEAR_DAYS])[0]), low, median, high))
+    return found
 
 
 def open_range(evidence: KindEvidence, records: list[PoolRecord]) -> tuple[float, float, float]:

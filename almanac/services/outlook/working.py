@@ -7,12 +7,25 @@ from datetime import timedelta
 
 import numpy as np
 
+from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.life.record import Stream
 from almanac.core.stock.quantity import OrderSize
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, open_range
 from almanac.services.words import count, day, figure, money, per_hundred, percent
+
+CONSTANT = (
+    "Each pool's rate is (a + D) / (b + T): its own record, drawn towards the kind's mean a / b where the record is short. "
+    "Pools are weighted by the units in service over the coming year."
+)
+BY_AGE = (
+    "A unit of age x fails in a year with λ((x + 1)^β − x^β), counted again for what replaces it. Each pool's λ is (a + D) / (a / m + H): its own "
+    "record, drawn towards the kind's mean m where the record is short. The rate is that of the ages in service over the coming year."
+)
+
+
+SCHOOL_WORDS = {"constant": "One constant rate", "wear-out": "Wear-out by age"}
 
 
 @dataclass(frozen=True)
@@ -68,13 +81,29 @@ def _rate(plate: Plate) -> WorkingSection:
         WorkingRow(
             "Wear-out failures, D", figure(used, 2), f"{figure(low, 0)} if no open finding is confirmed, {figure(high, 0)} if all are"
         ),
-        WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(plate)), _shape_note(plate)),
+        *_kind_rows(plate),
     ]
     if line.rate:
         interval = f"{per_hundred(line.rate.low)}–{per_hundred(line.rate.high)}, 90% credible"
         rows.append(WorkingRow("Annualised failure rate, per 100 units a year", per_hundred(line.rate.rate), interval, total=True))
-    formula = "Each pool's rate is (a + D) / (b + T): its own record, drawn towards the kind's mean a / b where the record is short. Pools are weighted by the units in service over the coming year. School: constant rate."
-    return WorkingSection("Failure rate", formula, rows)
+    formula = BY_AGE if isinstance(law.law, WearLaw) else CONSTANT
+    return WorkingSection("Failure rate", f"{formula} School: {plate.evidence.school.reason}.", rows)
+
+
+def _kind_rows(plate: Plate) -> list[WorkingRow]:
+    """What the part borrows from its kind."""
+    law, fit = plate.line.law, plate.evidence.fit
+    if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw):
+        return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(plate)), _shape_note(plate))]
+    nodes = fit.nodes
+    shape, level = float(nodes.weight @ nodes.shape), float(nodes.weight @ (nodes.a / nodes.b))
+    gathered = float(nodes.weight @ law.law.wear.hazard_of_pools().sum(axis=1))
+    spread = f"from {nodes.shape.min():.2f} to {nodes.shape.max():.2f} over {count(nodes.weight.size, 'weighted node')}"
+    return [
+        WorkingRow("Shape of the kind's lives, β", figure(shape, 2), spread),
+        WorkingRow("The kind's mean level, m", figure(level, 4), "failures per unit and (year of age)^β"),
+        WorkingRow("Gathered age of the pools, H", figure(gathered, 1), "age^β at the end less at the start, over all tenures, in years^β"),
+    ]
 
 
 def _kind_mean(plate: Plate) -> float:
@@ -120,7 +149,7 @@ def _demand(plate: Plate) -> WorkingSection:
     ]
     return WorkingSection(
         "Demand",
-        "Rate × time in service for each pool; every replacement may itself be dead on arrival. The spread is exact: gamma-mixed Poisson counts, convolved over pools.",
+        "Failures expected of each pool over its time in service; every replacement may itself be dead on arrival. The spread is exact: gamma-mixed Poisson counts, convolved over pools.",
         rows,
     )
 
@@ -197,9 +226,16 @@ def _smallest_note(size: OrderSize) -> str:
 
 
 def _other_schools(plate: Plate) -> WorkingSection:
-    fixed = plate.fixed_share
+    """What the rule of thumb and the other school would say, under the same log."""
     rows = []
-    if fixed:
+    if fixed := plate.fixed_share:
         served = f"suffices over lead time and review with {percent(fixed.cycle_service)}"
         rows.append(WorkingRow(f"{percent(fixed.share)} of the fleet", f"keep {fixed.level}", served))
-    return WorkingSection("The rule of thumb", "A fixed share of the units in service, and the service it really gives.", rows)
+    for school in plate.schools:
+        band = f"{school.low} to {school.high} (5–95%) in 365 days{', which the plan takes' if school.taken else ''}"
+        rows.append(WorkingRow(SCHOOL_WORDS[school.school], f"{figure(school.expected, 1)} parts", band))
+    return WorkingSection(
+        "Other schools",
+        "A fixed share of the units in service and the service it really gives; then the year's demand at one rate and by age.",
+        rows,
+    )

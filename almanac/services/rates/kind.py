@@ -4,29 +4,34 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
+from scipy.special import ndtri
 from sqlalchemy.orm import Session
 
 from almanac.core.checks import Floats
+from almanac.core.demand.failure_rate import AnnualisedRate, rate_of, rates_by_pool
 from almanac.core.errors import NoEstimate
-from almanac.core.life.hierarchy import PoolLikelihood, SharedShape, fit_shared_shape
-from almanac.core.life.mix import YearlyRate, expected_first_failures, survival_curve, yearly_rate
+from almanac.core.life.kind_likelihood import most_likely
+from almanac.core.life.mix import expected_first_failures, survival_curve
 from almanac.core.life.rate import RateEstimate, constant_rate
-from almanac.core.life.school import School, choose_school
+from almanac.core.life.school import School
 from almanac.core.life.survival import SurvivalStep, kaplan_meier
 from almanac.core.life.tenures import AgeCounts
+from almanac.core.life.wear_nodes import kind_penalty
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.errors import NotFound
+from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.laws import LawBook
-from almanac.store import ages as store
+from almanac.services.outlook.laws import KindEvidence, LawBook
+from almanac.services.outlook.lives import KindFit
 
 DAYS_A_YEAR = 365.25
+YEAR_DAYS = 365
 FEWEST_AT_RISK = 5
 QUARTERS = 12
+BAND = 0.95
 
 
 class PoolName(NamedTuple):
@@ -47,7 +52,7 @@ class PoolRates:
     exposure_years: float
     units: int
     raw: RateEstimate
-    shrunk: YearlyRate | None
+    shrunk: AnnualisedRate | None
 
 
 @dataclass(frozen=True)
@@ -62,11 +67,13 @@ class KindRates:
     open_share: float
     open_findings: int
     exposure_years: float
-    overall: YearlyRate | None
+    overall: AnnualisedRate | None
     steps: list[SurvivalStep]
     shown_from: float
     curve_age: Floats
     curve: Floats
+    curve_low: Floats
+    curve_high: Floats
     hazard: Floats
     served_age: Floats
     served: Floats
@@ -84,54 +91,28 @@ def read_kind(session: Session, kind: str) -> KindRates:
     if kind not in [item.value for item in FORECAST_KINDS]:
         raise NotFound(f"rates are estimated for {', '.join(FORECAST_KINDS)}; {kind} is none of them")
     inputs = read_inputs(session)
-    risk, served = store.at_risk(session, as_of=inputs.clock.today, known_at=inputs.clock.now)
-    pools, share, waiting = _pools(inputs, kind, risk)
-    if not pools:
+    book = LawBook(inputs)
+    evidence = book.kinds.get(kind)
+    if evidence is None or evidence.fit is None:
         raise NotFound(f"nothing of kind {kind} was observed in service yet")
-    return _rates(kind, pools, _served(inputs, kind, served), share, waiting)
+    return _rates(kind, book, evidence)
 
 
-def _pools(inputs: Inputs, kind: str, rows: list[store.AgeRow]) -> tuple[dict[PoolName, AgeCounts], float, int]:
-    """Counts by age in years of every pool of a kind; open findings weigh with the kind's settled share."""
-    evidence = LawBook(inputs).kinds.get(kind)
-    share = evidence.record.share.share if evidence else 0.5
-    found: dict[PoolName, dict[int, list[float]]] = defaultdict(lambda: defaultdict(lambda: [0.0, 0.0, 0.0]))
-    waiting = 0
-    for row in rows:
-        name = _name(inputs, kind, row.part_id, row.model_id, row.duty, row.site_id)
-        if name is None:
-            continue
-        total = found[name][row.day]
-        total[0] += row.entered
-        total[1] += row.gone
-        total[2] += row.confirmed + share * row.open
-        waiting += row.open
-    return {name: _counts(days) for name, days in sorted(found.items())}, share, waiting
+def _name(inputs: Inputs, pool: Pool) -> PoolName:
+    model = inputs.models[pool.model_id]
+    part = next(item for item in inputs.parts if item.id == pool.part_id)
+    return PoolName(part.number, f"{model.maker} {model.name}", pool.duty, pool.environment)
 
 
-def _name(inputs: Inputs, kind: str, part_id: int, model_id: int, duty: str, site_id: int) -> PoolName | None:
-    leader = inputs.group.get(part_id)
-    part = next((item for item in inputs.parts if item.id == leader), None)
-    if part is None or part.kind != kind:
-        return None
-    air = next(site.environment for site in inputs.sites if site.id == site_id)
-    model = inputs.models[model_id]
-    return PoolName(part.number, f"{model.maker} {model.name}", duty, air)
-
-
-def _counts(days: dict[int, list[float]]) -> AgeCounts:
-    age = np.array(sorted(days), dtype=np.float64)
-    table = np.array([days[int(day)] for day in age])
-    return AgeCounts(age / DAYS_A_YEAR, table[:, 0], table[:, 1], table[:, 2], 0)
-
-
-def _served(inputs: Inputs, kind: str, rows: list[store.ServedRow]) -> dict[PoolName, tuple[Floats, Floats]]:
-    found: dict[PoolName, dict[int, float]] = defaultdict(lambda: defaultdict(float))
-    for row in rows:
-        name = _name(inputs, kind, row.part_id, row.model_id, row.duty, row.site_id)
-        if name is not None:
-            found[name][row.day] += row.units
-    return {name: (np.array(list(days)) / DAYS_A_YEAR, np.array(list(days.values()))) for name, days in found.items()}
+def _served(book: LawBook, kind: str) -> dict[Pool, tuple[Floats, Floats]]:
+    """Ages in years and units of every pool in service today."""
+    found: dict[Pool, list[tuple[float, float]]] = defaultdict(list)
+    for part, own in book.positions.items():
+        if book.kind_of.get(part) == kind:
+            for pool, age, enter, units in zip(own.pools, own.age_years, own.enter_day, own.units, strict=True):
+                if enter <= 0:
+                    found[pool].append((float(age), float(units)))
+    return {pool: (np.array([age for age, _ in rows]), np.array([units for _, units in rows])) for pool, rows in found.items()}
 
 
 def together(pools: list[AgeCounts]) -> AgeCounts:
@@ -142,69 +123,63 @@ def together(pools: list[AgeCounts]) -> AgeCounts:
     return AgeCounts(age, entered, left, failed, sum(pool.dropped for pool in pools))
 
 
-class _Key(NamedTuple):
-    """Content of a kind's counts, so that an equal log is not searched again."""
+class Lives(NamedTuple):
+    """A kind's life in its school: beta, the gamma of a pool of which nothing is known, and the gammas of the pools."""
 
-    kind: str
-    content: tuple[bytes, ...]
-
-
-_SEEN: dict[_Key, list[AgeCounts]] = {}
-
-
-@lru_cache(maxsize=16)
-def _fitted(key: _Key) -> tuple[SharedShape, SharedShape | None, float]:
-    """The kind under its stated prior, without one, and the gain of the latter over a shape of 1."""
-    pools = _SEEN.pop(key)
-    with_prior = fit_shared_shape(pools, kind=key.kind)
-    if with_prior.no_failures:
-        return with_prior, None, 0.0
-    free = fit_shared_shape(pools)
-    return with_prior, free, free.loglik - PoolLikelihood(pools).at(1.0)[0]
+    shape: float
+    a: float
+    b: float
+    pool_a: Floats
+    pool_b: Floats
 
 
-def _rates(
-    kind: str, pools: dict[PoolName, AgeCounts], served: dict[PoolName, tuple[Floats, Floats]], share: float, waiting: int
-) -> KindRates:
-    counts = list(pools.values())
-    key = _Key(kind, tuple(part.tobytes() for pool in counts for part in (pool.age, pool.entered, pool.left, pool.failed)))
-    _SEEN[key] = counts
-    try:
-        worn, free, gain = _fitted(key)
-    finally:
-        _SEEN.pop(key, None)
-    whole = together(counts)
-    school = choose_school(whole.failures, shape=free.shape if free else None, gain=gain if free else None)
-    fit = worn if school.name == "wear-out" else _constant(counts)
-    level = fit.posterior()
+def _lives(kind: str, fit: KindFit, school: School) -> Lives:
+    """The most likely place under the stated prior; a kind without failures has one gamma in common."""
+    failures, unit = fit.likelihood.failures, fit.likelihood.unit
+    if fit.place is None:
+        years = float(fit.likelihood.hazard(1.0)[0].sum()) * unit
+        return Lives(1.0, 0.5, years, np.full(failures.size, 0.5), np.full(failures.size, years))
+    place = fit.place if school.name == "wear-out" else most_likely(fit.likelihood, kind_penalty(kind), shape=1.0)
+    shape, mean, a = (float(value) for value in np.exp(place))
+    stretch = unit**shape
+    b = a / mean * stretch
+    return Lives(shape, a, b, a + failures, b + fit.likelihood.hazard(shape)[0] * stretch)
+
+
+def _rates(kind: str, book: LawBook, evidence: KindEvidence) -> KindRates:
+    fit = evidence.fit
+    assert fit is not None
+    whole = together(evidence.lives.counts)
+    lives = _lives(kind, fit, evidence.school)
+    served = _served(book, kind)
     steps, shown_from = _steps(whole)
     age = np.linspace(0.0, max(float(whole.age.max()), 0.5), 81)
-    mean = _overall(fit)
+    low, high = _band(fit, evidence, age)
     nothing = (np.empty(0), np.empty(0))
-    gammas = zip(level[0], level[1], strict=True)
-    rows = [
-        _pool(name, pool, fit.shape, gamma, served.get(name, nothing)) for (name, pool), gamma in zip(pools.items(), gammas, strict=True)
-    ]
     edges, wave = np.linspace(0.0, QUARTERS / 4, QUARTERS + 1), np.zeros(QUARTERS)
-    for place, name in enumerate(pools):
-        if name in served:
-            wave += expected_first_failures(fit.shape, level[0][place], level[1][place], *served[name], edges)
+    for place, pool in enumerate(evidence.lives.pools):
+        wave += expected_first_failures(lives.shape, lives.pool_a[place], lives.pool_b[place], *served.get(pool, nothing), edges)
     old, units = _histogram(list(served.values()))
+    rows, overall = _pools(book, kind, evidence, served)
     return KindRates(
         kind=kind,
-        school=school,
-        shape=fit.shape,
-        free_shape=free.shape if free else None,
+        school=evidence.school,
+        shape=lives.shape,
+        free_shape=fit.free_shape,
         failures=whole.failures,
-        open_share=share,
-        open_findings=waiting,
+        open_share=evidence.record.share.share,
+        open_findings=int(
+            sum(row.open for row in book.inputs.ages.at_risk if book.kind_of.get(book.inputs.group.get(row.part_id, -1)) == kind)
+        ),
         exposure_years=whole.exposure,
-        overall=_kind_rate(rows),
+        overall=overall,
         steps=steps,
         shown_from=shown_from,
         curve_age=age,
-        curve=survival_curve(fit.shape, *mean, age),
-        hazard=mean[0] / mean[1] * fit.shape * np.maximum(age, 1e-3) ** (fit.shape - 1),
+        curve=survival_curve(lives.shape, lives.a, lives.b, age),
+        curve_low=low,
+        curve_high=high,
+        hazard=lives.a / lives.b * lives.shape * np.maximum(age, 1e-3) ** (lives.shape - 1),
         served_age=old,
         served=units,
         wave=wave,
@@ -212,17 +187,39 @@ def _rates(
     )
 
 
-def _constant(pools: list[AgeCounts]) -> SharedShape:
-    """The kind at a shape of 1: the constant school with the same borrowing."""
-    likelihood = PoolLikelihood(pools)
-    value, prior, hazard = likelihood.at(1.0)
-    unit = likelihood.unit
-    return SharedShape(1.0, prior.shape, prior.rate * unit, value, prior.boundary, prior.no_failures, likelihood.failures, hazard * unit)
+def _pools(
+    book: LawBook, kind: str, evidence: KindEvidence, served: dict[Pool, tuple[Floats, Floats]]
+) -> tuple[list[PoolRates], AnnualisedRate | None]:
+    """Every pool's rate as the outlook uses it, and the kind's at the present mix of ages."""
+    counts = dict(zip(evidence.lives.pools, evidence.lives.counts, strict=True))
+    laws = [law for part, of in book.kind_of.items() if of == kind and (law := book.part_law(part)) is not None]
+    rows = []
+    for law in laws:
+        used = rates_by_pool(law.law, window_days=YEAR_DAYS)
+        for pool, rate in zip(law.pools, used, strict=True):
+            units = int(served[pool][1].sum()) if pool in served else 0
+            seen = counts.get(pool)
+            failures, exposure = (seen.failures, seen.exposure) if seen else (0.0, 0.0)
+            rows.append(
+                PoolRates(_name(book.inputs, pool), failures, exposure, units, constant_rate(failures, exposure), rate if units else None)
+            )
+    return rows, rate_of([law.law for law in laws], window_days=YEAR_DAYS)
 
 
-def _overall(fit: SharedShape) -> tuple[float, float]:
-    """The kind's own gamma: a new pool of which nothing is known."""
-    return fit.prior_shape, fit.prior_rate
+def _band(fit: KindFit, evidence: KindEvidence, age: Floats) -> tuple[Floats, Floats]:
+    """90% limits of the curve: how far the kind's nodes lie apart, on the log of the cumulative hazard."""
+    if evidence.school.name == "wear-out" and fit.nodes is not None:
+        nodes = list(zip(fit.nodes.shape, fit.nodes.a, fit.nodes.b, strict=True))
+        weight = fit.nodes.weight
+    else:
+        assert evidence.nodes is not None
+        nodes, weight = [(1.0, a, b) for a, b in zip(evidence.nodes.shape, evidence.nodes.rate, strict=True)], evidence.nodes.weight
+    later = np.maximum(age, 1e-3)
+    gathered = np.log(-np.log(np.array([survival_curve(shape, a, b, later) for shape, a, b in nodes])))
+    middle = weight @ gathered
+    spread = np.sqrt(np.maximum(weight @ gathered**2 - middle**2, 0.0)) * float(ndtri(BAND))
+    low, high = np.exp(-np.exp(middle + spread)), np.exp(-np.exp(middle - spread))
+    return np.where(age > 0, low, 1.0), np.where(age > 0, high, 1.0)
 
 
 def _steps(whole: AgeCounts) -> tuple[list[SurvivalStep], float]:
@@ -237,26 +234,6 @@ def _steps(whole: AgeCounts) -> tuple[list[SurvivalStep], float]:
         return [step for step in kaplan_meier(kept) if step.at_risk >= FEWEST_AT_RISK], first
     except NoEstimate:
         return [], first
-
-
-def _pool(name: PoolName, pool: AgeCounts, shape: float, gamma: tuple[float, float], served: tuple[Floats, Floats]) -> PoolRates:
-    return PoolRates(
-        name=name,
-        failures=pool.failures,
-        exposure_years=pool.exposure,
-        units=int(served[1].sum()),
-        raw=constant_rate(pool.failures, pool.exposure),
-        shrunk=yearly_rate(shape, *gamma, *served),
-    )
-
-
-def _kind_rate(rows: list[PoolRates]) -> YearlyRate | None:
-    """The kind's rate at its present units; the interval adds the pools' as if each were off the same way, which is on the safe side."""
-    total = sum(row.units for row in rows if row.shrunk)
-    if total == 0:
-        return None
-    weigh = [(row.units / total, row.shrunk) for row in rows if row.shrunk]
-    return YearlyRate(*(sum(part * getattr(rate, name) for part, rate in weigh) for name in ("rate", "low", "high")))
 
 
 def _histogram(served: list[tuple[Floats, Floats]]) -> tuple[Floats, Floats]:

@@ -83,6 +83,17 @@ class SettingInForce(Schema):
     number: int
 
 
+class KindSchool(Schema):
+    """How a kind's parts are taken to fail, why, and what the company set; `number` is that of the setting's entry."""
+
+    kind: str
+    school: str
+    early_life: bool
+    reason: str
+    wanted: str
+    number: int
+
+
 class OutlookView(Schema):
     as_of: date
     site: str | None
@@ -92,6 +103,7 @@ class OutlookView(Schema):
     first_order_on: date | None
     target: SettingInForce
     review_days: SettingInForce
+    schools: list[KindSchool]
     months: list[MonthStart]
     lines: list[PartLine]
 
@@ -139,7 +151,7 @@ class PoolView(Schema):
     own_rate: float | None
     own_low: float
     own_high: float | None
-    used: Rate
+    used: Rate | None
 
 
 class OpenLineView(Schema):
@@ -168,6 +180,17 @@ class WorkingSectionView(Schema):
     rows: list[WorkingRowView]
 
 
+class SchoolDemand(Schema):
+    """Demand of the coming 365 days under one school: mean and 5, 50, 95%."""
+
+    school: str
+    taken: bool
+    expected: float
+    low: int
+    median: int
+    high: int
+
+
 class PlateView(Schema):
     as_of: date
     site: str | None
@@ -185,6 +208,8 @@ class PlateView(Schema):
     planned_path: list[Point]
     pools: list[PoolView]
     open_lines: list[OpenLineView]
+    schools: list[SchoolDemand]
+    school_reason: str
     working: list[WorkingSectionView]
 
 

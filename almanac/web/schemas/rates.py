@@ -26,10 +26,12 @@ class SurvivalPoint(Schema):
 
 
 class CurvePoint(Schema):
-    """The fitted life at an age in years: survival, and failures per unit and year."""
+    """The fitted life at an age in years: survival with its 90% band, and failures per unit and year."""
 
     age: float
     survival: float
+    low: float
+    high: float
     hazard: float
 
 

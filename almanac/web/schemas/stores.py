@@ -33,7 +33,7 @@ class SettingIn(Schema):
     scope: Literal["company", "kind", "part"]
     scope_key: str = Field(default="", max_length=60)
     key: str = Field(max_length=40)
-    value: float
+    value: float | str
     expected_number: int
 
 

@@ -39,6 +39,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         review_days=schemas.SettingInForce(
             value=settings.value("review_days", default=14), number=settings.number("company", "", "review_days")
         ),
+        schools=_schools(found.builder),
         months=[_step(step) for step in found.builder.steps],
         lines=[_line(line, found.builder) for line in found.lines],
     )
@@ -101,6 +102,8 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
         planned_path=[schemas.Point.model_validate(point) for point in found.planned_path],
         pools=[_pool(pool, builder) for pool in found.pools],
         open_lines=_open_lines(found, builder),
+        schools=[schemas.SchoolDemand.model_validate(school) for school in found.schools],
+        school_reason=found.evidence.school.reason,
         working=[schemas.WorkingSectionView.model_validate(section) for section in working_of(found, builder)],
     )
 
@@ -131,6 +134,21 @@ def entries(number: str, query: schemas.EntriesQuery) -> schemas.BehindEntries:
 def _model(builder: OutlookBuilder, model_id: int) -> str:
     model = builder.inputs.models[model_id]
     return f"{model.maker} {model.name}"
+
+
+def _schools(builder: OutlookBuilder) -> list[schemas.KindSchool]:
+    settings = builder.inputs.settings
+    return [
+        schemas.KindSchool(
+            kind=kind,
+            school=evidence.school.name,
+            early_life=evidence.school.early_life,
+            reason=evidence.school.reason,
+            wanted=str(settings.value("school", kind=kind, default="auto")),
+            number=settings.number("kind", kind, "school"),
+        )
+        for kind, evidence in builder.book.kinds.items()
+    ]
 
 
 def _step(step: MonthStep) -> schemas.MonthStart:
@@ -182,7 +200,7 @@ def _pool(pool: PoolLine, builder: OutlookBuilder) -> schemas.PoolView:
         own_rate=pool.own.rate,
         own_low=pool.own.low,
         own_high=pool.own.high if pool.own.rate is not None else None,
-        used=schemas.Rate(rate=pool.used, low=pool.used_low, high=pool.used_high),
+        used=schemas.Rate.model_validate(pool.used, extra="ignore") if pool.used else None,
     )
 
 

@@ -6,7 +6,7 @@ from datetime import date, timedelta
 
 from flask import Blueprint
 
-from almanac.core.life.mix import YearlyRate
+from almanac.core.demand.failure_rate import AnnualisedRate
 from almanac.services.clock import read_clock
 from almanac.services.rates.kind import KindRates, PoolRates, read_kind
 from almanac.store.models import Role
@@ -39,8 +39,10 @@ def kind_rates(kind: str) -> schemas.KindRatesView:
         survival=[schemas.SurvivalPoint.model_validate(step, extra="ignore") for step in found.steps[::every]],
         shown_from=found.shown_from,
         curve=[
-            schemas.CurvePoint(age=float(age), survival=float(survival), hazard=float(hazard))
-            for age, survival, hazard in zip(found.curve_age, found.curve, found.hazard, strict=True)
+            schemas.CurvePoint(age=float(age), survival=float(survival), low=float(low), high=float(high), hazard=float(hazard))
+            for age, survival, low, high, hazard in zip(
+                found.curve_age, found.curve, found.curve_low, found.curve_high, found.hazard, strict=True
+            )
         ],
         served=[schemas.ServedBar(age=float(age), units=float(units)) for age, units in zip(found.served_age, found.served, strict=True)],
         wave=_wave(found, read_clock(session()).today),
@@ -48,8 +50,8 @@ def kind_rates(kind: str) -> schemas.KindRatesView:
     )
 
 
-def _interval(rate: YearlyRate | None) -> schemas.RateInterval | None:
-    return schemas.RateInterval.model_validate(rate) if rate else None
+def _interval(rate: AnnualisedRate | None) -> schemas.RateInterval | None:
+    return schemas.RateInterval.model_validate(rate, extra="ignore") if rate else None
 
 
 def _wave(found: KindRates, today: date) -> list[schemas.WaveBar]:

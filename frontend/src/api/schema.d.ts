@@ -1634,13 +1634,17 @@ export interface components {
         };
         /**
          * CurvePoint
-         * @description The fitted life at an age in years: survival, and failures per unit and year.
+         * @description The fitted life at an age in years: survival with its 90% band, and failures per unit and year.
          */
         CurvePoint: {
             /** Age */
             age: number;
             /** Hazard */
             hazard: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
             /** Survival */
             survival: number;
         };
@@ -2687,6 +2691,24 @@ export interface components {
             survival: components["schemas"]["SurvivalPoint"][];
             /** Wave */
             wave: components["schemas"]["WaveBar"][];
+        };
+        /**
+         * KindSchool
+         * @description How a kind's parts are taken to fail, why, and what the company set; `number` is that of the setting's entry.
+         */
+        KindSchool: {
+            /** Early Life */
+            early_life: boolean;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
+            /** School */
+            school: string;
+            /** Wanted */
+            wanted: string;
         };
         /** KnowledgeIn */
         KnowledgeIn: {
@@ -3784,6 +3806,8 @@ export interface components {
             /** Months */
             months: components["schemas"]["MonthStart"][];
             review_days: components["schemas"]["SettingInForce"];
+            /** Schools */
+            schools: components["schemas"]["KindSchool"][];
             /** Short */
             short: number;
             /** Site */
@@ -4178,6 +4202,10 @@ export interface components {
             planned_path: components["schemas"]["Point"][];
             /** Pools */
             pools: components["schemas"]["PoolView"][];
+            /** School Reason */
+            school_reason: string;
+            /** Schools */
+            schools: components["schemas"]["SchoolDemand"][];
             /** Site */
             site: string | null;
             /** Steps */
@@ -4299,7 +4327,7 @@ export interface components {
             unit_years: number;
             /** Units */
             units: number;
-            used: components["schemas"]["Rate"];
+            used: components["schemas"]["Rate"] | null;
         };
         /** PositionDetail */
         PositionDetail: {
@@ -4794,6 +4822,24 @@ export interface components {
             labels: components["schemas"]["ScanLabel"][];
         };
         /**
+         * SchoolDemand
+         * @description Demand of the coming 365 days under one school: mean and 5, 50, 95%.
+         */
+        SchoolDemand: {
+            /** Expected */
+            expected: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Median */
+            median: number;
+            /** School */
+            school: string;
+            /** Taken */
+            taken: boolean;
+        };
+        /**
          * ServedBar
          * @description Units in service from an age in years on, half a year wide.
          */
@@ -4851,7 +4897,7 @@ export interface components {
              */
             scope_key?: string;
             /** Value */
-            value: number;
+            value: number | string;
         };
         /** SettingInForce */
         SettingInForce: {

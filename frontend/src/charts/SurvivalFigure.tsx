@@ -4,7 +4,7 @@ import { type StepPoint, stepBand, stepPath } from "./steps";
 export interface SurvivalFigureProps {
   steps: StepPoint[];
   from: number;
-  curve: { age: number; survival: number }[];
+  curve: { age: number; survival: number; low: number; high: number }[];
   colour: string;
   title: string;
 }
@@ -21,6 +21,10 @@ export function SurvivalFigure({ steps, from, curve, colour, title }: SurvivalFi
   const y = scaleLinear<number>({ domain: [0, 1], range: [HEIGHT - BOTTOM, 8] });
   const until = steps.at(-1)?.age ?? from;
   const fitted = curve.map((point, place) => `${place ? "L" : "M"}${x(point.age)} ${y(point.survival)}`).join(" ");
+  const doubt = [
+    ...curve.map((point, place) => `${place ? "L" : "M"}${x(point.age)} ${y(point.high)}`),
+    ...[...curve].reverse().map((point) => `L${x(point.age)} ${y(point.low)}`),
+  ].join(" ");
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
       {y.ticks(5).map((tick) => (
@@ -41,6 +45,7 @@ export function SurvivalFigure({ steps, from, curve, colour, title }: SurvivalFi
       </text>
       <path d={stepBand(steps, from, until, x, y)} fill={colour} opacity={0.22} />
       <path d={stepPath(steps, from, until, x, y)} fill="none" stroke={colour} strokeWidth={1.8} />
+      <path d={`${doubt} Z`} fill="var(--ink)" opacity={0.1} />
       <path d={fitted} fill="none" stroke="var(--ink)" strokeWidth={1.3} strokeDasharray="5 3" />
     </svg>
   );

@@ -46,6 +46,8 @@ export const STREAM_NAMES: Record<string, string> = {
   open: "Open findings",
 };
 
+export const SCHOOL_NAMES: Record<string, string> = { constant: "one constant rate", "wear-out": "by age" };
+
 export const DUTY_NAMES: Record<string, string> = {
   office_hours: "office hours",
   two_shifts: "two shifts",

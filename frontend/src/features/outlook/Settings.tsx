@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
 import { type Outlook, useChangeSetting } from "./outlook.queries";
+import { SchoolsSheet } from "./SchoolsSheet";
 
 export interface SettingsProps {
   outlook: Outlook;
@@ -15,12 +16,13 @@ export interface SettingsProps {
 }
 
 type Key = "target" | "review_days";
+type Changing = Key | "schools";
 
 /** What the outlook is computed under: kinds shown, school, target and review period. */
 export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
-  const [changing, setChanging] = useState<Key | null>(null);
+  const [changing, setChanging] = useState<Changing | null>(null);
   const site = outlook.site ? `?site=${encodeURIComponent(outlook.site)}` : "";
-  const setting = (key: Key, name: string, value: string) => (
+  const setting = (key: Changing, name: string, value: string) => (
     <span>
       {name}{" "}
       {mayChange ? (
@@ -49,9 +51,7 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
           ))}
         </select>
       </label>
-      <span>
-        Rate <strong className="text-ink">constant</strong>
-      </span>
+      {setting("schools", "Rates", schoolsSay(outlook))}
       {setting(
         "target",
         "Target",
@@ -72,9 +72,21 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
           print
         </a>
       </span>
-      {changing && <ChangeSheet outlook={outlook} name={changing} onClose={() => setChanging(null)} />}
+      {changing === "schools" && <SchoolsSheet outlook={outlook} onClose={() => setChanging(null)} />}
+      {changing && changing !== "schools" && (
+        <ChangeSheet outlook={outlook} name={changing} onClose={() => setChanging(null)} />
+      )}
     </div>
   );
+}
+
+/** Which kinds are forecast how, in as few words as it takes. */
+function schoolsSay(outlook: Outlook): string {
+  const aged = outlook.schools.filter((school) => school.school === "wear-out");
+  if (aged.length === 0) return "constant";
+  if (aged.length === outlook.schools.length) return "by age";
+  const level = outlook.schools.filter((school) => school.school !== "wear-out");
+  return `by age, ${level.map((school) => KIND_NAMES[school.kind] ?? school.kind).join(" and ")} constant`;
 }
 
 const ABOUT: Record<Key, { title: string; about: string; label: string }> = {

@@ -169,10 +169,16 @@ function Pools({ plate }: { plate: Plate }) {
                   )}
                 </td>
                 <td className="pl-2 text-right font-semibold">
-                  {perHundred(pool.used.rate)}
-                  <span className="block whitespace-nowrap text-[0.9em] font-normal text-soft">
-                    {perHundred(pool.used.low)}–{perHundred(pool.used.high)}
-                  </span>
+                  {pool.used === null ? (
+                    "–"
+                  ) : (
+                    <>
+                      {perHundred(pool.used.rate)}
+                      <span className="block whitespace-nowrap text-[0.9em] font-normal text-soft">
+                        {perHundred(pool.used.low)}–{perHundred(pool.used.high)}
+                      </span>
+                    </>
+                  )}
                 </td>
               </tr>
             ))}

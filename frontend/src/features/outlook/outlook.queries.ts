@@ -52,6 +52,7 @@ function useOutlookMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
         client.invalidateQueries({ queryKey: ["outlook"] }),
         client.invalidateQueries({ queryKey: ["plate"] }),
         client.invalidateQueries({ queryKey: ["entries"] }),
+        client.invalidateQueries({ queryKey: ["rates"] }),
       ]),
   });
 }

@@ -11,6 +11,7 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   first_order_on: "2026-11-01",
   target: { value: 0.95, number: 1 },
   review_days: { value: 14, number: 1 },
+  schools: [],
   months: [],
   lines: [],
   ...changes,

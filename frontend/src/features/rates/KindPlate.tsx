@@ -116,7 +116,7 @@ function Survival({ rates, tables, onTables, colour }: KindPlateProps & { colour
       />
       <p className="text-[0.88rem] text-soft">
         Steps and band: the log, with what was old when it began counted from then (90%). Dashed: the fitted life of a
-        new part of this kind.
+        new part of this kind, with how far it is in doubt (grey, 90%).
       </p>
     </FigureTable>
   );

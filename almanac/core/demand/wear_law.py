@@ -1,0 +1,194 @@
+"""The law of demand of a stock part whose lives wear out: the same streams, with failures that depend on every unit's age."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import ArrayLike, NDArray
+
+from almanac.core import checks
+from almanac.core.demand import counts
+from almanac.core.demand.law import DemandLaw, Windows
+from almanac.core.demand.time_line import TimeLine, knot_days
+from almanac.core.demand.wear_out import WearOut
+from almanac.core.life.nodes import KindNodes
+
+Days = NDArray[np.int64]
+ACCURACY = 1e-6
+"""Of the generating function of wear-out failures: tables and points of lambda are made for this."""
+CLOCK_DAYS = 15
+"""Expected failures are worked out every so many days and grow evenly in between."""
+
+
+@dataclass(frozen=True)
+class Failing:
+    """Wear-out failures in some windows, as `counts` takes them."""
+
+    wear: WearOut
+    windows: Days
+    accuracy: float = ACCURACY
+
+    def moments(self) -> tuple[checks.Floats, checks.Floats]:
+        return self.wear.moments(self.windows)
+
+    def generating(self, rows: Days, used: counts.Complexes) -> counts.Complexes:
+        return self.wear.generating(self.windows[rows], used)
+
+
+@dataclass(frozen=True)
+class WearLaw(DemandLaw):
+    """A law with ages. `nodes` carries the weights of the kind's nodes; `near_days` is how far the time line reaches.
+
+    Windows from day 0 up to there are read off the time line, exact on its knots; all others are worked out one by one.
+    """
+
+    wear: WearOut = None  # type: ignore[assignment]
+    near_days: int = 400
+    kept: dict[tuple[int, int], checks.Floats] = field(default_factory=dict)
+    moments: dict[bytes, tuple[checks.Floats, checks.Floats]] = field(default_factory=dict)
+
+    def wear_means(self, start: Days, end: Days) -> checks.Floats:
+        mean, _ = self._moments(np.column_stack((start, np.maximum(end, start))))
+        return np.asarray(np.einsum("k,wkp->wp", self.nodes.weight, mean))
+
+    def _moments(self, windows: Days) -> tuple[checks.Floats, checks.Floats]:
+        """(w, k, p) each pool's expected failures and the doubt about them, kept as a law's answers are."""
+        key = windows.tobytes()
+        known = self.moments.get(key)
+        if known is None:
+            known = self.moments[key] = self.wear.level_moments(windows)
+        return known
+
+    def rate_moments(self, window_days: int) -> tuple[checks.Floats, checks.Floats]:
+        window = np.array([[0, window_days]])
+        mean, doubt = self._moments(window)
+        years = np.maximum(self.window_exposure(window[:, 0], window[:, 1])[0], 1e-12)
+        return mean[0] / years, doubt[0] / years**2
+
+    def pmf(self, start_days: ArrayLike, end_days: ArrayLike) -> checks.Floats:
+        """As for any law; raises ContractError for a negative day."""
+        start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
+        end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
+        near = (start == 0) & (end <= self.near_days)
+        rows: list[checks.Floats] = [np.empty(0)] * start.size
+        if near.any():
+            found = counts.shifted(self._time_line.pmf(end[near]), self._swaps(start[near], end[near]))
+            for place, row in zip(np.flatnonzero(near), found, strict=True):
+                rows[place] = row
+        for place in np.flatnonzero(~near):
+            rows[place] = self._far(int(start[place]), int(end[place]))
+        self.wear.forget()
+        longest = max((row.size for row in rows), default=1)
+        whole = np.zeros((start.size, longest))
+        for line, row in zip(whole, rows, strict=True):
+            line[: row.size] = row
+        return whole
+
+    def _far(self, start: int, end: int) -> checks.Floats:
+        """(n,) law of one window off the time line, kept: it takes long, and a changed setting asks for it again."""
+        known = self.kept.get((start, end))
+        if known is None:
+            row = self._exact(np.array([start]), np.array([end]))[0]
+            known = self.kept[start, end] = np.trim_zeros(row, "b") if row.any() else row
+        return known
+
+    def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats:
+        """As for any law; raises ContractError for a negative day."""
+        whole = self.pmf(start_days, end_days)[:, : most + 1]
+        return np.pad(whole, ((0, 0), (0, most + 1 - whole.shape[1])))
+
+    def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> checks.Floats:
+        """The whole law; raises ContractError for a negative day or a level that is no probability."""
+        checks.probability("level", level)
+        return self.pmf(start_days, end_days)
+
+    def mean_parts(self, end_days: ArrayLike) -> checks.Floats:
+        """(w,) expected parts until each day, by the clock of the time line; raises ContractError for a negative day."""
+        end = checks.vector("end_days", end_days, low=0.0).astype(np.int64)
+        return np.asarray(self._clock(end) + self._swaps(np.zeros_like(end), end))
+
+    def approximate_moments(self, end_days: ArrayLike) -> tuple[checks.Floats, checks.Floats]:
+        """Mean and variance until each day, as far as the time line reaches; raises ContractError for a negative day."""
+        end = np.minimum(checks.vector("end_days", end_days, low=0.0).astype(np.int64), self.near_days)
+        return self.mean_parts(end), self._time_line.variance(end)
+
+    def _swaps(self, start: Days, end: Days) -> NDArray[np.int64]:
+        return np.round(self._between(self.planned_swaps, start, end)).astype(np.int64)
+
+    def _exact(self, start: Days, end: Days, *, swaps: bool = True) -> checks.Floats:
+        fittings = self._between(self.planned_fittings, start, end) + self._between(self.planned_swaps, start, end)
+        drawn = self._swaps(start, end) if swaps else np.zeros_like(start)
+        pieces = self._pieces(self.window_exposure(start, end))
+        window = Windows(pieces, drawn, fittings)
+        beside = Failing(self.wear, np.column_stack((start, end)))
+        found = counts.probabilities(window.pieces, self.dead_on_arrival, self.nodes.weight, window.fittings, beside)
+        return counts.shifted(found, window.swaps)
+
+    def _pieces(self, exposure: checks.Floats) -> counts.GammaPieces:
+        """The side streams alone: failures have a law of their own."""
+        nodes = self.nodes.weight.size
+        side = [np.broadcast_to(np.array([getattr(one, name) for one in self.side]), (nodes, len(self.side))) for name in ("shape", "rate")]
+        total = exposure.sum(axis=1, keepdims=True)
+        batch = np.array([stream.batch for stream in self.side], dtype=np.int64)
+        return counts.GammaPieces(side[0], side[1], np.repeat(total, len(self.side), axis=1), batch)
+
+    @cached_property
+    def _hazard(self) -> tuple[Days, checks.Floats]:
+        """Days from 0 on, and expected wear-out failures until each."""
+        # The rate bends on days when units come or go, so those are worked out too.
+        moves = np.concatenate((self.wear.positions.enter, self.wear.positions.leave))
+        days = np.concatenate((np.arange(0, self.horizon_days, CLOCK_DAYS), [self.horizon_days], moves[np.isfinite(moves)]))
+        days = np.unique(days[(days >= 0) & (days <= self.near_days + CLOCK_DAYS)]).astype(np.int64)
+        return days, self.wear_means(np.zeros_like(days), days).sum(axis=1)
+
+    def _clock(self, end: Days) -> checks.Floats:
+        """(w,) expected parts until each day, swaps left out: the clock of the time line."""
+        zero = np.zeros_like(end)
+        failing = np.interp(end, *self._hazard)
+        far = end > self._hazard[0][-1]
+        if far.any():
+            failing[far] = self.wear_means(zero[far], end[far]).sum(axis=1)
+        years = self.window_exposure(zero, end).sum(axis=1)
+        side = sum(stream.batch * stream.shape / stream.rate for stream in self.side) * years
+        fitted = failing + side + self._between(self.planned_fittings, zero, end) + self._between(self.planned_swaps, zero, end)
+        return np.asarray(failing + side + fitted * self.dead_on_arrival / (1.0 - self.dead_on_arrival))
+
+    @cached_property
+    def _time_line(self) -> TimeLine:
+        last = min(self.near_days, self.horizon_days)
+        days = knot_days(float(self._clock(np.array([last]))[0]), last)
+        zero = np.zeros_like(days)
+        return TimeLine(days, self._clock(days), self._exact(zero, days, swaps=False), self._clock)
+
+
+def wear_law(law: DemandLaw, wear: WearOut, *, near_days: int) -> WearLaw:
+    """A law of constant rates turned into one with ages: its streams, plans and exposure stay.
+
+    Parameters
+    ----------
+    law : of the same pools · wear : their lives · near_days : how far the time line reaches, 0 for none
+
+    Returns
+    -------
+    WearLaw
+
+    Raises
+    ------
+    ContractError : a day below 0
+    """
+    near = int(min(checks.number("near_days", near_days, low=0.0), law.horizon_days))
+    nodes = wear.kind.nodes
+    return WearLaw(
+        nodes=KindNodes(nodes.weight, nodes.a, nodes.b),
+        failures=law.failures,
+        exposure_years=law.exposure_years,
+        in_service=law.in_service,
+        side=law.side,
+        dead_on_arrival=law.dead_on_arrival,
+        planned_swaps=law.planned_swaps,
+        planned_fittings=law.planned_fittings,
+        wear=wear,
+        near_days=near,
+    )

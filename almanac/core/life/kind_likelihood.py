@@ -1,0 +1,137 @@
+"""The marginal likelihood of a kind over (log beta, log m, log a), all pools at once, with its gradient.
+
+Given beta, failures of pool p are Poisson(lambda_p H_p(beta)) with lambda_p ~ Gamma(a, a / m); m is the kind's mean of lambda.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.optimize import minimize
+from scipy.special import digamma, gammaln
+
+from almanac.core import checks
+from almanac.core.errors import ContractError
+from almanac.core.life.shrinkage import LARGEST_SHAPE, SMALLEST_SHAPE
+from almanac.core.life.tenures import AgeCounts
+
+SHAPE_BOUNDS = (float(np.log(0.05)), float(np.log(50.0)))
+STARTS = tuple((float(np.log(shape)), float(np.log(a))) for shape in (0.5, 1.0, 2.5) for a in (1.0, 100.0))
+
+
+class KindLikelihood:
+    """Pools with one unit of age. Rows of all pools lie one behind the other, so that a power is taken once for all."""
+
+    def __init__(self, pools: Sequence[AgeCounts]) -> None:
+        if not pools:
+            raise ContractError("pools: at least one was wanted")
+        age = np.concatenate([pool.age for pool in pools])
+        self.unit = float(age.max(initial=0.0)) or 1.0
+        moved = np.concatenate([pool.left - pool.entered for pool in pools])
+        failed = np.concatenate([pool.failed for pool in pools])
+        pool_of = np.repeat(np.arange(len(pools)), [pool.age.size for pool in pools])
+        kept = (age > 0) & ((moved != 0) | (failed > 0))
+        self.pools = len(pools)
+        self.failures = np.array([pool.failures for pool in pools])
+        self.total = float(self.failures.sum())
+        self._log = np.log(age[kept] / self.unit)
+        self._moved = moved[kept]
+        self._start = np.searchsorted(pool_of[kept], np.arange(len(pools)))
+        self._none = np.bincount(pool_of[kept], minlength=len(pools)) == 0
+        self.log_failed = float(failed[kept] @ self._log)
+
+    def hazard(self, shape: float) -> tuple[checks.Floats, checks.Floats]:
+        """(p,) H of each pool and its derivative by the shape, ages over the common unit."""
+        power = np.exp(shape * self._log) * self._moved
+        return self._by_pool(power), self._by_pool(power * self._log)
+
+    def _by_pool(self, rows: checks.Floats) -> checks.Floats:
+        if rows.size == 0:
+            return np.zeros(self.pools)
+        # reduceat gives the element itself for an empty pool: those are put right, and a start past the end is kept inside.
+        return np.where(self._none, 0.0, np.add.reduceat(rows, np.minimum(self._start, rows.size - 1)))
+
+    def value_and_slope(self, place: checks.Floats) -> tuple[float, checks.Floats]:
+        """Log marginal at (log beta, log m, log a) and its gradient; m per common unit of age to the power of beta.
+
+        Raises
+        ------
+        Nothing. Pools that were never at risk carry no information.
+        """
+        log_shape, log_mean, log_a = place
+        shape, a = float(np.exp(log_shape)), float(np.exp(log_a))
+        hazard, by_shape = self.hazard(shape)
+        hazard = np.maximum(hazard, np.where(self.failures > 0, np.finfo(float).tiny, 0.0))
+        log_b = log_a - log_mean
+        b = float(np.exp(log_b))
+        # In this form nothing cancels where a is large: (a + D) ln(b + H) - a ln b = a ln(1 + H/b) + D ln(b + H).
+        lifted, count = np.log1p(hazard / b), self.failures
+        value = gammaln(a + count) - gammaln(a) - a * lifted - count * (log_b + lifted)
+        share = hazard / (b + hazard)
+        by_b = a * share - count * (1.0 - share)
+        by_a = a * (digamma(a + count) - digamma(a) - lifted)
+        slope = np.array(
+            [
+                self.total + shape * self.log_failed - shape * float((by_shape * (a + count) / (b + hazard)).sum()),
+                -float(by_b.sum()),
+                float((by_a + by_b).sum()),
+            ]
+        )
+        constant = self.total * (log_shape - float(np.log(self.unit))) + (shape - 1.0) * self.log_failed
+        return float(value.sum()) + constant, slope
+
+    def crude_mean(self, log_shape: float) -> float:
+        """Logarithm of failures over H of all pools together."""
+        return float(np.log(self.total / max(float(self.hazard(float(np.exp(log_shape)))[0].sum()), np.finfo(float).tiny)))
+
+
+class Penalty:
+    """Normal priors on (log beta, log a), as a cost to be added; a prior with an infinite spread costs nothing."""
+
+    def __init__(self, median: tuple[float, float], spread: tuple[float, float]) -> None:
+        self.median, self.weight = np.array([median[0], 0.0, median[1]]), np.array([spread[0] ** -2, 0.0, spread[1] ** -2])
+
+    def at(self, place: checks.Floats) -> tuple[float, checks.Floats]:
+        """Cost and gradient."""
+        away = place - self.median
+        return float(0.5 * self.weight @ away**2), self.weight * away
+
+
+NO_PENALTY = Penalty((0.0, 0.0), (np.inf, np.inf))
+
+
+def most_likely(likelihood: KindLikelihood, penalty: Penalty = NO_PENALTY, *, shape: float | None = None) -> checks.Floats:
+    """The place (log beta, log m, log a) of the largest penalised marginal, from several starts.
+
+    Parameters
+    ----------
+    likelihood : of a kind with a failure · penalty : costs · shape : keeps beta at this value, > 0
+
+    Returns
+    -------
+    (3,) place; log a at its bound means that the pools are alike
+
+    Raises
+    ------
+    ContractError : a kind without any failure, which has no maximum
+
+    References
+    ----------
+    Byrd, Lu, Nocedal & Zhu (1995), SIAM Journal on Scientific Computing 16 (the bounded search).
+    """
+    if likelihood.total <= 0:
+        raise ContractError("pools: a kind with at least one failure was wanted")
+    fixed = None if shape is None else float(np.log(checks.positive("shape", shape)))
+
+    def cost(place: checks.Floats) -> tuple[float, checks.Floats]:
+        value, slope = likelihood.value_and_slope(place)
+        added, lean = penalty.at(place)
+        return added - value, lean - slope
+
+    bounds = [SHAPE_BOUNDS if fixed is None else (fixed, fixed), (None, None), (np.log(SMALLEST_SHAPE), np.log(LARGEST_SHAPE))]
+    found = []
+    for log_shape, log_a in dict.fromkeys((fixed if fixed is not None else start, a) for start, a in STARTS):
+        start = np.array([log_shape, likelihood.crude_mean(log_shape), log_a])
+        found.append(minimize(cost, start, jac=True, method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-13, "gtol": 1e-7}))
+    return np.asarray(min(found, key=lambda result: float(result.fun)).x)

@@ -1,0 +1,123 @@
+"""The lives of a kind's parts by age: what its shape is estimated from, and how old what is in service is."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass
+from hashlib import blake2b
+
+import numpy as np
+
+from almanac.core import checks
+from almanac.core.demand.life_tables import LifeTables, life_tables
+from almanac.core.life.kind_likelihood import KindLikelihood, most_likely
+from almanac.core.life.school import School, choose_school
+from almanac.core.life.tenures import AgeCounts
+from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
+from almanac.services.outlook.fleet_change import Pool
+from almanac.services.outlook.inputs import Inputs
+from almanac.services.remembered import Remembered
+
+DAYS_PER_YEAR = 365.25
+OLDEST_YEARS = 1.0
+"""Tables of lives reach at least so far, and to the next whole year past the oldest unit."""
+REMEMBERED: Remembered[tuple[KindLives, KindFit | None]] = Remembered(32)
+
+
+@dataclass(frozen=True)
+class KindLives:
+    """Pools of a kind with their counts by age in years; open findings weigh with the kind's settled share."""
+
+    kind: str
+    pools: list[Pool]
+    counts: list[AgeCounts]
+    oldest_years: float
+
+
+@dataclass(frozen=True)
+class KindFit:
+    """What a kind's lives say: the free shape and its gain, the school that follows, and the nodes where parts wear out.
+
+    key : digest of the lives it was made from
+    place : (log beta, log m, log a) of the largest marginal under the stated prior, per common unit of age; None without a failure
+    """
+
+    key: bytes
+    likelihood: KindLikelihood
+    free_shape: float | None
+    gain: float | None
+    place: checks.Floats | None
+    nodes: WearNodes | None
+    tables: LifeTables | None
+
+
+def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int) -> tuple[KindLives, KindFit | None]:
+    """Lives of a kind by age, and the fit of them; both are remembered while what they come from stays the same.
+
+    share : weight of an open finding · the fit is None where nothing was ever at risk
+    """
+    key = _content(inputs, kind, share, horizon_days)
+
+    def work_out() -> tuple[KindLives, KindFit | None]:
+        lives = _kind_lives(inputs, kind, share)
+        seen = sum(pool.exposure for pool in lives.counts)
+        return lives, _fitted(key, lives, horizon_days) if seen > 0 else None
+
+    return REMEMBERED.get(key, work_out)
+
+
+def _content(inputs: Inputs, kind: str, share: float, horizon_days: int) -> bytes:
+    of_kind = {part.id for part in inputs.parts if part.kind == kind}
+    ages = sorted((part, inputs.group[part], key) for part, key in inputs.ages.digests.items() if inputs.group.get(part) in of_kind)
+    air = [(site.id, site.environment) for site in inputs.sites]
+    return blake2b(repr((kind, share, horizon_days, air, ages)).encode(), digest_size=24).digest()
+
+
+def _kind_lives(inputs: Inputs, kind: str, share: float) -> KindLives:
+    found: dict[Pool, dict[int, list[float]]] = defaultdict(lambda: defaultdict(lambda: [0.0, 0.0, 0.0]))
+    kinds = {part.id: part.kind for part in inputs.parts}
+    air = {site.id: site.environment for site in inputs.sites}
+    for row in inputs.ages.at_risk:
+        leader = inputs.group.get(row.part_id)
+        if leader is None or kinds.get(leader) != kind:
+            continue
+        total = found[Pool(leader, row.model_id, row.duty, air[row.site_id])][row.day]
+        total[0] += row.entered
+        total[1] += row.gone
+        total[2] += row.confirmed + share * row.open
+    oldest = max((row.age_days for row in inputs.ages.served if kinds.get(inputs.group.get(row.part_id, -1)) == kind), default=0.0)
+    pools = sorted(found)
+    return KindLives(kind, pools, [_counts(found[pool]) for pool in pools], oldest / DAYS_PER_YEAR)
+
+
+def _counts(days: dict[int, list[float]]) -> AgeCounts:
+    age = np.array(sorted(days), dtype=np.float64)
+    table = np.array([days[int(day)] for day in age])
+    return AgeCounts(age / DAYS_PER_YEAR, table[:, 0], table[:, 1], table[:, 2], 0)
+
+
+def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
+    likelihood = KindLikelihood(lives.counts)
+    if likelihood.total <= 0:
+        return KindFit(key, likelihood, None, None, None, None, None)
+    free = most_likely(likelihood)
+    level = most_likely(likelihood, shape=1.0)
+    gain = likelihood.value_and_slope(free)[0] - likelihood.value_and_slope(level)[0]
+    nodes = wear_nodes(likelihood, lives.kind)
+    oldest = max(float(np.ceil(lives.oldest_years)), OLDEST_YEARS)
+    tables = life_tables(nodes, likelihood.failures, oldest_years=oldest, horizon_days=horizon_days)
+    place = most_likely(likelihood, kind_penalty(lives.kind))
+    return KindFit(key, likelihood, float(np.exp(free[0])), gain, place, nodes, tables)
+
+
+def school_of(fit: KindFit | None, wanted: str) -> School:
+    """The school a kind takes: the one the company set, or by the test."""
+    if fit is None or fit.place is None:
+        return School("constant", early_life=False, reason="no failure of this kind yet: one constant rate, never zero")
+    tested = choose_school(fit.likelihood.total, shape=fit.free_shape, gain=fit.gain)
+    if wanted == "constant":
+        return School("constant", early_life=False, reason=f"set by the company; by the test: {tested.reason}")
+    if wanted == "wear-out":
+        early = float(np.exp(fit.place[0])) < 1
+        return School("wear-out", early_life=early, reason=f"set by the company; by the test: {tested.reason}")
+    return tested

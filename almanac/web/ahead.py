@@ -1,0 +1,39 @@
+"""Computes the outlook before somebody asks: at the start, and after what was written, so that no page waits for it."""
+
+from __future__ import annotations
+
+import logging
+import threading
+
+from sqlalchemy import Engine
+from sqlalchemy.orm import Session
+
+from almanac.services.outlook.summary import read_outlook
+
+QUIET_SECONDS = 0.5
+"""Writes that come close together are answered by one computation."""
+
+
+class Ahead:
+    """One thread that computes when told that something changed; what did not change is remembered, so asking costs little."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+        self._changed = threading.Event()
+        self._changed.set()
+        threading.Thread(target=self._run, daemon=True).start()
+
+    def changed(self) -> None:
+        """Something was written."""
+        self._changed.set()
+
+    def _run(self) -> None:
+        while True:
+            self._changed.wait()
+            self._changed.clear()
+            try:
+                with Session(self._engine, expire_on_commit=False) as session:
+                    read_outlook(session)
+            except Exception:  # whatever it was, whoever asks for the outlook sees it; this thread goes on
+                logging.getLogger(__name__).exception("the outlook was not computed ahead")
+            threading.Event().wait(QUIET_SECONDS)
