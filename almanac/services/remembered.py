@@ -35,6 +35,11 @@ class Remembered(Generic[Answer]):
                 self._working.pop(key, None)
             return answer
 
+    def peek(self, key: bytes) -> Answer | None:
+        """The answer of that key if it is kept."""
+        with self._lock:
+            return self._answers.get(key)
+
     def clear(self) -> None:
         """Forget all of them."""
         with self._lock:

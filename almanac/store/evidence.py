@@ -32,11 +32,12 @@ CURRENT_REVISION = """
 LIVED = """
     SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
            v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
-           v.removed_on IS NULL AND a.retired_on IS NULL AND a.in_service_on <= :as_of AS in_service,
-           CASE WHEN v.removed_on IS NULL AND a.retire_planned_on > :as_of AND a.retire_planned_on <= :as_of + :far_days
+           v.runs AND (a.retired_on IS NULL OR a.retired_on > :as_of) AND a.in_service_on <= :as_of AS in_service,
+           CASE WHEN v.runs AND a.retire_planned_on > :as_of AND a.retire_planned_on <= :as_of + :far_days
                 THEN a.retire_planned_on - :as_of END AS retire_day
     FROM (
-        SELECT t.part_id, t.model_id, t.asset_id, t.fitted_on, t.removed_on, t.age_at_fitting_days, e.finding,
+        SELECT t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days, e.finding,
+               e.occurred_on IS NULL AND (t.removed_on IS NULL OR t.removed_on > :as_of OR t.removal_recorded_at > :known_at) AS runs,
                t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
                t.observed_from = t.fitted_on AND t.age_at_fitting_days = 0 AS fresh,
                LEAST(COALESCE(e.occurred_on, CASE WHEN t.removal_recorded_at <= :known_at THEN t.removed_on END, :as_of), :as_of) AS last_on

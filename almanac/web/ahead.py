@@ -8,8 +8,10 @@ import threading
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from almanac.services.calibration.backtest import backtest
 from almanac.services.outlook.summary import read_outlook
 
+BACKTEST_SECONDS = 300.0
 QUIET_SECONDS = 0.5
 """Writes that come close together are answered by one computation."""
 
@@ -34,6 +36,7 @@ class Ahead:
             try:
                 with Session(self._engine, expire_on_commit=False) as session:
                     read_outlook(session)
+                    backtest(session, seconds=BACKTEST_SECONDS)
             except Exception:  # whatever it was, whoever asks for the outlook sees it; this thread goes on
                 logging.getLogger(__name__).exception("the outlook was not computed ahead")
             threading.Event().wait(QUIET_SECONDS)

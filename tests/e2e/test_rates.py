@@ -36,3 +36,17 @@ def test_everybody_can_read_the_rates(sign_in: SignIn, axe: Axe, lamp: bool) -> 
     expect(page.get_by_role("heading", name="Fan")).to_be_visible()
     page.evaluate("(on) => document.documentElement.classList.toggle('lamp', on)", lamp)
     assert axe(page) == []
+
+
+def test_the_past_is_forecast_piece_by_piece_and_can_be_stopped(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("ledger", "/rates/fan")
+    page.get_by_role("link", name="How well the forecasts have done").click()
+    expect(page.get_by_text(re.compile(r"of the counts of the past \d+ quarters"))).to_be_visible()
+    page.get_by_role("button", name="Stop").click()
+    expect(page.get_by_text(re.compile(r"of 12 quarters, stopped"))).to_be_visible()
+    page.get_by_role("region", name="Marks").get_by_role("link", name="Battery").click()
+    plate = page.get_by_role("region", name="Chosen kind")
+    expect(plate.get_by_role("heading", name="Battery")).to_be_visible()
+    page.keyboard.press("t")
+    expect(plate.get_by_role("columnheader", name="share of the counts")).to_be_visible()
+    assert axe(page) == []

@@ -12,8 +12,8 @@ import numpy as np
 from almanac.core import checks
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
-from almanac.core.demand.wear_law import WearLaw
-from almanac.core.demand.wear_out import cells
+from almanac.core.demand.wear_law import WearLaw, wear_law
+from almanac.core.demand.wear_out import WearOut, cells
 from almanac.core.life.findings import dead_on_arrival_probability
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.outcomes import Finding
@@ -60,10 +60,14 @@ class PartLaw:
 
 
 class LawBook:
-    """Laws of all stock parts of one set of inputs. Building one is cheap; each law is made when asked for."""
+    """Laws of all stock parts of one set of inputs. Building one is cheap; each law is made when asked for.
 
-    def __init__(self, inputs: Inputs) -> None:
+    reach : days that laws have to reach, where one look is all that is wanted; nothing is then kept for the next
+    """
+
+    def __init__(self, inputs: Inputs, *, reach: int | None = None) -> None:
         self.inputs = inputs
+        self.reach = reach
         self.kind_of = {part.id: part.kind for part in inputs.parts}
 
     @cached_property
@@ -90,11 +94,15 @@ class LawBook:
     @cached_property
     def horizon_days(self) -> int:
         """Far enough for a year, the longest lead time, the review period and the longest shelf life."""
+        if self.reach is not None:
+            return self.reach
         return self.near_days + max((part.shelf_life_days or 0 for part in self.inputs.parts), default=0)
 
     @cached_property
     def near_days(self) -> int:
-        """Far enough for a year, the longest lead time and the review period; in whole steps, so that laws outlive a changed setting."""
+        """Far enough for a year, the longest lead time and the review period, in whole steps, so that laws outlive a changed setting."""
+        if self.reach is not None:
+            return 0
         leads = [int(entry["days"]) for supplier in self.inputs.suppliers.values() for entry in supplier.lead_time]
         ahead = HORIZON_DAYS + max(leads, default=0) + int(self.inputs.settings.value("review_days", default=14))
         return -(-ahead // NEAR_STEP) * NEAR_STEP
@@ -126,7 +134,7 @@ class LawBook:
             SideStream("damage", record.damage + JEFFREYS, years),
             SideStream("no_fault_draw", record.no_fault_draws + JEFFREYS, years),
         )
-        lives, fit = lives_and_fit(self.inputs, kind, record.share.share, self.horizon_days)
+        lives, fit = lives_and_fit(self.inputs, kind, record.share.share, self.horizon_days, keep=self.reach is None)
         return KindEvidence(
             record=record,
             nodes=nodes,
@@ -194,7 +202,10 @@ class LawBook:
         own = self.positions.get(part_id, Positions.none()).at(sites)
         rows = cells(own.row_of(pools), own.age_years, own.units, own.enter_day, own.leave_day)
         constant = self._constant(part_id, pools, evidence, sites)
-        return kept_law(constant, fit.tables, fit.key, np.array(known, dtype=np.int64), rows, near_days)
+        pool_rows = np.array(known, dtype=np.int64)
+        if self.reach is not None:
+            return wear_law(constant, WearOut(fit.tables, pool_rows, rows), near_days=0)
+        return kept_law(constant, fit.tables, fit.key, pool_rows, rows, near_days)
 
     def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""

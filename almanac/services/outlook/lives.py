@@ -21,7 +21,7 @@ from almanac.services.remembered import Remembered
 DAYS_PER_YEAR = 365.25
 OLDEST_YEARS = 1.0
 """Tables of lives reach at least so far, and to the next whole year past the oldest unit."""
-REMEMBERED: Remembered[tuple[KindLives, KindFit | None]] = Remembered(32)
+REMEMBERED: Remembered[tuple[KindLives, KindFit | None]] = Remembered(12)
 
 
 @dataclass(frozen=True)
@@ -51,10 +51,10 @@ class KindFit:
     tables: LifeTables | None
 
 
-def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int) -> tuple[KindLives, KindFit | None]:
+def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int, *, keep: bool = True) -> tuple[KindLives, KindFit | None]:
     """Lives of a kind by age, and the fit of them; both are remembered while what they come from stays the same.
 
-    share : weight of an open finding · the fit is None where nothing was ever at risk
+    share : weight of an open finding · keep : False for a single look · the fit is None where nothing was ever at risk
     """
     key = _content(inputs, kind, share, horizon_days)
 
@@ -63,7 +63,7 @@ def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int) ->
         seen = sum(pool.exposure for pool in lives.counts)
         return lives, _fitted(key, lives, horizon_days) if seen > 0 else None
 
-    return REMEMBERED.get(key, work_out)
+    return REMEMBERED.get(key, work_out) if keep else work_out()
 
 
 def _content(inputs: Inputs, kind: str, share: float, horizon_days: int) -> bytes:

@@ -38,6 +38,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/calibration": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The backtest. Quarters that are missing are worked on for a moment each time it is asked for, until `done` is `of`. */
+        get: operations["calibration"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/diagnosis/knowledge": {
         parameters: {
             query?: never;
@@ -1396,6 +1413,35 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /**
+         * CalibrationQuery
+         * @description `work` : go on with quarters that are missing; otherwise only what is there is told.
+         */
+        CalibrationQuery: {
+            /**
+             * Work
+             * @default true
+             */
+            work?: boolean;
+        };
+        /**
+         * CalibrationView
+         * @description The backtest as far as it has been worked out: `done` quarters of `of`.
+         */
+        CalibrationView: {
+            /** Done */
+            done: number;
+            /** First */
+            first: string | null;
+            /** Marks */
+            marks: components["schemas"]["MarksView"][];
+            /** Of */
+            of: number;
+            /** Quarters */
+            quarters: components["schemas"]["QuarterView"][];
+            /** Worst */
+            worst: components["schemas"]["HeldView"][];
+        };
         /** CarryView */
         CarryView: {
             /** Items */
@@ -2169,6 +2215,33 @@ export interface components {
          * @enum {string}
          */
         Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+        /**
+         * HeldView
+         * @description One forecast: what was expected, its 5 to 95% place, and what was drawn.
+         */
+        HeldView: {
+            /** Expected */
+            expected: number;
+            /** Fixed Share */
+            fixed_share: number;
+            /** Kind */
+            kind: string;
+            /** Last Year */
+            last_year: number;
+            /** Name */
+            name: string;
+            /** Part */
+            part: string;
+            /** Place */
+            place: number;
+            /** Seen */
+            seen: number;
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+        };
         /**
          * HypothesisView
          * @description A hypothesis with its prior and posterior share, and what its prior rests on.
@@ -3085,6 +3158,33 @@ export interface components {
             what: string;
             /** Why */
             why: string;
+        };
+        /**
+         * MarksView
+         * @description Some forecasts against what was drawn; shares are of 1, scores in parts.
+         */
+        MarksView: {
+            /** Covered Half */
+            covered_half: number;
+            /** Covered Most */
+            covered_most: number;
+            /** Crps */
+            crps: number;
+            /** Expected */
+            expected: number;
+            /** Fixed Share */
+            fixed_share: number;
+            /** Forecasts */
+            forecasts: number;
+            /** Histogram */
+            histogram: number[];
+            /** Last Year */
+            last_year: number;
+            /** Name */
+            name: string;
+            plain: components["schemas"]["PlainCoverage"] | null;
+            /** Seen */
+            seen: number;
         };
         /** MemoryChoiceView */
         MemoryChoiceView: {
@@ -4123,6 +4223,13 @@ export interface components {
             /** Width */
             width: number;
         };
+        /** PlainCoverage */
+        PlainCoverage: {
+            /** Forecasts */
+            forecasts: number;
+            /** Inside */
+            inside: number;
+        };
         /**
          * Plan
          * @description The size of the opened base; x runs along the hinge edge, y away from it.
@@ -4551,6 +4658,26 @@ export interface components {
         Proposals: {
             /** Proposals */
             proposals: components["schemas"]["ProposalView"][];
+        };
+        /** QuarterView */
+        QuarterView: {
+            /** Days */
+            days: number;
+            /** Expected */
+            expected: number;
+            /** Forecasts */
+            forecasts: number;
+            /** Kind */
+            kind: string;
+            /** Seen */
+            seen: number;
+            /**
+             * Start
+             * Format: date
+             */
+            start: string;
+            /** Within */
+            within: number;
         };
         /**
          * Rate
@@ -5433,6 +5560,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchSettings"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    calibration: {
+        parameters: {
+            query?: {
+                work?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationView"];
                 };
             };
             /** @description Unprocessable Content */

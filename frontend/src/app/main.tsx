@@ -16,6 +16,7 @@ const DiagnosePage = lazy(() => import("@/features/bench/DiagnosePage"));
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
+const CalibrationPage = lazy(() => import("@/features/calibration/CalibrationPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
@@ -93,6 +94,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <LedgerPage />
+          </Later>
+        ),
+      },
+      {
+        path: "rates/calibration/:kind?",
+        element: (
+          <Later>
+            <CalibrationPage />
           </Later>
         ),
       },

@@ -1,6 +1,7 @@
 import { useMemo, useRef, useState } from "react";
-import { useLocation, useNavigate, useOutletContext, useParams } from "react-router";
+import { Link, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
+import { trust, useTrust } from "@/features/calibration/calibration.queries";
 import { plural } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
@@ -16,6 +17,17 @@ import { sentence } from "./sentence";
 
 type Session = Schemas["SessionState"];
 
+/** How trustworthy the forecasts have been, once the past has been forecast; nothing before. */
+function Trust() {
+  const words = trust(useTrust().data);
+  if (!words) return null;
+  return (
+    <Link className="text-accent underline" to="/rates/calibration">
+      {words}
+    </Link>
+  );
+}
+
 function Head({ outlook }: { outlook: Outlook }) {
   const words = sentence(outlook);
   const due = outlook.first_order_on !== null;
@@ -26,6 +38,9 @@ function Head({ outlook }: { outlook: Outlook }) {
         <strong>{words.failing}</strong> {words.until} <strong>{words.short}</strong>;{" "}
         {due && "the first order is due "}
         {due ? <strong>{words.order}.</strong> : words.order}
+      </p>
+      <p className="text-[0.93rem] text-soft">
+        <Trust />
       </p>
     </header>
   );

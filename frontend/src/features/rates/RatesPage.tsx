@@ -46,7 +46,12 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
   const colour = kindColour(kind);
   return (
     <div className="p-4">
-      <h1 className="text-[1.75rem]">Rates</h1>
+      <div className="flex items-baseline justify-between gap-3">
+        <h1 className="text-[1.75rem]">Rates</h1>
+        <Link className="text-accent underline" to="/rates/calibration">
+          How well the forecasts have done
+        </Link>
+      </div>
       <nav aria-label="Kinds" className="mt-1 flex gap-2">
         {KINDS.map((name) => (
           <Link

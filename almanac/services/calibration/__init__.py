@@ -1,0 +1,1 @@
+"""How well the forecasts have done."""

@@ -1,0 +1,49 @@
+import { scaleLinear } from "@visx/scale";
+
+export interface QuarterPair {
+  name: string;
+  expected: number;
+  seen: number;
+}
+
+const WIDTH = 460;
+const HEIGHT = 150;
+const LEFT = 34;
+
+/** Quarter by quarter: what was expected as a bar, what was drawn as a disc. */
+export function QuarterPairs({ quarters, colour, title }: { quarters: QuarterPair[]; colour: string; title: string }) {
+  const top = Math.max(1, ...quarters.flatMap((quarter) => [quarter.expected, quarter.seen])) * 1.08;
+  const y = scaleLinear<number>({ domain: [0, top], range: [HEIGHT - 22, 6] });
+  const step = (WIDTH - LEFT - 4) / Math.max(quarters.length, 1);
+  return (
+    <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
+      {y.ticks(4).map((tick) => (
+        <g key={tick}>
+          <line x1={LEFT} x2={WIDTH - 4} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
+          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
+            {tick}
+          </text>
+        </g>
+      ))}
+      {quarters.map((quarter, place) => {
+        const centre = LEFT + step * (place + 0.5);
+        return (
+          <g key={quarter.name}>
+            <rect
+              x={centre - step * 0.3}
+              width={step * 0.6}
+              y={y(quarter.expected)}
+              height={y(0) - y(quarter.expected)}
+              fill={colour}
+              opacity={0.4}
+            />
+            <circle cx={centre} cy={y(quarter.seen)} r={4} fill="var(--ink)" />
+            <text x={centre} y={HEIGHT - 6} textAnchor="middle" fontSize={9.5} fill="var(--soft)">
+              {quarter.name}
+            </text>
+          </g>
+        );
+      })}
+    </svg>
+  );
+}

@@ -1,0 +1,27 @@
+import { describe, expect, it } from "vitest";
+import { type Calibration, type Marks, trust } from "./calibration.queries";
+
+const marks: Marks = {
+  name: "all",
+  forecasts: 380,
+  covered_half: 0.52,
+  covered_most: 0.914,
+  expected: 800,
+  seen: 780,
+  crps: 0.8,
+  last_year: 1.2,
+  fixed_share: 1.4,
+  plain: null,
+  histogram: [],
+};
+const found: Calibration = { done: 12, of: 12, first: "2023-10-01", marks: [marks], quarters: [], worst: [] };
+
+describe("the line of trust", () => {
+  it("says how many counts fell within their interval", () => {
+    expect(trust(found)).toBe("91% of the counts of the past 12 quarters fell within their 90% interval");
+  });
+  it("says nothing where nothing was held", () => {
+    expect(trust(undefined)).toBeNull();
+    expect(trust({ ...found, marks: [] })).toBeNull();
+  });
+});
