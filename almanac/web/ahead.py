@@ -8,7 +8,9 @@ import threading
 from sqlalchemy import Engine
 from sqlalchemy.orm import Session
 
+from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.calibration.backtest import backtest
+from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import read_outlook
 
 BACKTEST_SECONDS = 300.0
@@ -35,7 +37,9 @@ class Ahead:
             self._changed.clear()
             try:
                 with Session(self._engine, expire_on_commit=False) as session:
-                    read_outlook(session)
+                    builder = read_outlook(session).builder
+                    for kind in FORECAST_KINDS:
+                        changes_of(session, builder, kind.value)
                     backtest(session, seconds=BACKTEST_SECONDS)
             except Exception:  # whatever it was, whoever asks for the outlook sees it; this thread goes on
                 logging.getLogger(__name__).exception("the outlook was not computed ahead")

@@ -8,9 +8,10 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.services.calibration.backtest import REMEMBERED, Backtest, backtest, forecast_at, inputs_at, quarters
+from almanac.services.calibration.backtest import REMEMBERED, Backtest, backtest, forecast_at, quarters
 from almanac.services.calibration.summary import marks_of, quarters_of
 from almanac.services.outlook.inputs import read_inputs
+from almanac.services.outlook.then import inputs_at
 
 ORIGIN = date(2025, 7, 1)
 
@@ -24,7 +25,8 @@ def test_quarters_need_a_year_of_log_and_an_end() -> None:
 
 
 def test_the_past_is_seen_as_it_was_recorded(session: Session) -> None:
-    then = inputs_at(session, read_inputs(session), ORIGIN)
+    inputs = read_inputs(session)
+    then = inputs_at(session, inputs, ORIGIN, plans=[], settings=inputs.settings)
     moment = datetime(2025, 7, 1, tzinfo=UTC)
     units = session.scalar(
         text("""SELECT count(*) FROM tenure t JOIN part p ON p.id = t.part_id JOIN asset a ON a.id = t.asset_id

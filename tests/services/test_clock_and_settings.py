@@ -96,3 +96,15 @@ def test_words() -> None:
     assert (percent(0.0), percent(1.0)) == ("0%", "100%")
     assert per_hundred(0.0893) == "8.9"
     assert money(1234.5, "EUR") == "EUR 1,234.50"
+
+
+def test_a_school_is_one_of_three_words(session: Session) -> None:
+    clock = read_clock(session)
+    author = session.scalar(text("SELECT id FROM \"user\" WHERE login = 'quay'"))
+    with pytest.raises(Refused, match="auto, constant, wear-out"):
+        change_setting(session, SettingRequest("kind", "fan", "school", "wishful", 0), clock=clock, author_id=author)
+    with pytest.raises(Refused, match="probability"):
+        change_setting(session, SettingRequest("company", "", "target", "high", 1), clock=clock, author_id=author)
+    number = settings_on(session, clock.today).number("kind", "fan", "school")
+    assert change_setting(session, SettingRequest("kind", "fan", "school", "constant", number), clock=clock, author_id=author) == number + 1
+    assert settings_on(session, clock.today).value("school", kind="fan") == "constant"

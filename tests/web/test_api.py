@@ -245,3 +245,12 @@ def test_templates_can_be_downloaded(reader: Client) -> None:
         header = template.data.decode("utf-8-sig").splitlines()[0].split(",")
         assert header == [column["name"] for column in file["columns"]]
     assert reader.get("/api/v1/imports/templates/secrets.csv").status_code == 404
+
+
+def test_what_changed_names_its_kind(reader: Client) -> None:
+    found = reader.get("/api/v1/outlook/changes", kind="ssd", site="ELD").get_json()
+    assert found["since"] == "2026-10-01"
+    assert {part["part"] for part in found["parts"]} >= {"LD-80512", "LD-25480"}
+    answer = reader.get("/api/v1/outlook/changes", kind="hinge")
+    assert answer.status_code == 422
+    assert "battery" in answer.get_data(as_text=True)

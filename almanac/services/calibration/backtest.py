@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 import time
-from dataclasses import dataclass, replace
-from datetime import UTC, date, datetime, timedelta
-from datetime import time as of_day
+from dataclasses import dataclass
+from datetime import date, timedelta
 from functools import partial
 from hashlib import blake2b
 
@@ -13,13 +12,11 @@ from sqlalchemy.orm import Session
 
 from almanac.core.calibration.scores import Scored, score
 from almanac.core.checks import Floats
-from almanac.services.clock import Clock
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.laws import LawBook
+from almanac.services.outlook.then import inputs_at, start_of
 from almanac.services.remembered import Remembered
-from almanac.store import ages as age_store
 from almanac.store import drawn as drawn_store
-from almanac.store import evidence
 
 LEAST_LOG_DAYS = 365
 """A forecast is tried once the log is a year old."""
@@ -90,7 +87,8 @@ def backtest(session: Session, *, seconds: float = AT_ONCE_SECONDS) -> Backtest:
 
 def forecast_at(session: Session, inputs: Inputs, origin: date, days: int) -> dict[int, Forecast]:
     """What the outlook would have said on a past day of every part in service then, over so many days."""
-    then = inputs_at(session, inputs, origin)
+    # Plans of then are not on record, so none are assumed.
+    then = inputs_at(session, inputs, origin, plans=[], settings=inputs.settings)
     book = LawBook(then, reach=days)
     found = {}
     for part in then.parts:
@@ -101,26 +99,10 @@ def forecast_at(session: Session, inputs: Inputs, origin: date, days: int) -> di
     return found
 
 
-def inputs_at(session: Session, inputs: Inputs, origin: date) -> Inputs:
-    """Lives and fleet as recorded by the start of a past day; plans of then are not on record, so none are assumed."""
-    clock = Clock(origin, datetime.combine(origin, of_day.min, UTC))
-    lives = evidence.lives(session, as_of=origin, known_at=clock.now, now=False)
-    group = inputs.group
-    return replace(
-        inputs,
-        clock=clock,
-        tenures=[row._replace(part_id=group[row.part_id]) for row in lives.tenures if row.part_id in group],
-        service=[row._replace(part_id=group[row.part_id]) for row in lives.service if row.part_id in group],
-        plans=[],
-        ages=age_store.read_ages(session, as_of=origin, known_at=clock.now, now=False),
-    )
-
-
 def _content(session: Session, inputs: Inputs, origin: date, days: int) -> bytes:
     """What a forecast of then rests on: what was recorded by then, and how the company reads it now."""
-    moment = datetime.combine(origin, of_day.min, UTC)
     schools = sorted((key, repr(value)) for key, value in inputs.settings.entries.items() if "school" in key)
-    content = (origin, days, drawn_store.known_by(session, moment), schools, sorted(inputs.group.items()))
+    content = (origin, days, drawn_store.known_by(session, start_of(origin)), schools, sorted(inputs.group.items()))
     return blake2b(repr(content).encode(), digest_size=24).digest()
 
 

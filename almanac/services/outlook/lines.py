@@ -92,7 +92,7 @@ class OutlookBuilder:
         self.inputs = inputs
         self.book = LawBook(inputs)
         self.steps: list[MonthStep] = month_steps(inputs.clock.today, 12)
-        self._content = Content(inputs)
+        self.content = Content(inputs)
 
     def lines(self) -> list[Line]:
         """All stock parts that have been in service or on a shelf, in catalogue order."""
@@ -100,7 +100,7 @@ class OutlookBuilder:
 
     def line(self, part: Part) -> Line:
         """One stock part: remembered while everything it rests on stays the same, computed otherwise."""
-        return replace(REMEMBERED.get(self._content.of(part), lambda: self._compute(part)), part=part)
+        return replace(REMEMBERED.get(self.content.of(part), lambda: self._compute(part)), part=part)
 
     def _compute(self, part: Part) -> Line:
         law = self.book.part_law(part.id)

@@ -213,6 +213,29 @@ class PlateView(Schema):
     working: list[WorkingSectionView]
 
 
+class ChangesQuery(SiteQuery):
+    kind: str = Field(max_length=20)
+
+
+class ChangeView(Schema):
+    """Expected parts of a year ahead: as said a month ago, what moved it in this order, and as said now."""
+
+    part: str
+    name: str
+    before: float
+    ageing: float
+    fleet: float
+    log: float
+    settings: float
+    now: float
+
+
+class ChangesView(Schema):
+    since: date
+    kind: str
+    parts: list[ChangeView]
+
+
 class EntriesQuery(Schema):
     stream: str = Field(max_length=40)
 

@@ -8,11 +8,14 @@ from flask import Blueprint, Response
 
 from almanac.core.demand.months import MonthStep
 from almanac.core.life.record import Stream
+from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.exchange.tables import write_csv
 from almanac.services.buying_list import BUYING_COLUMNS, buying_pdf, buying_rows
 from almanac.services.errors import Fault, Refused
+from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, PoolLine
+from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
 from almanac.services.outlook.working import working_of
 from almanac.store.models import Role
@@ -58,6 +61,34 @@ def buying_list(query: schemas.SiteQuery) -> Response:
 def buying_list_pdf(query: schemas.SiteQuery) -> Response:
     """The same list to print and tick off."""
     return Response(buying_pdf(read_outlook(session(), site_code=query.site)), mimetype="application/pdf")
+
+
+@endpoint(blueprint, "/changes", access=Role.READER, replies=schemas.ChangesView)
+def changes(query: schemas.ChangesQuery) -> schemas.ChangesView:
+    """What changed in the demand of a kind's parts since a month ago, and why."""
+    kinds = [kind.value for kind in FORECAST_KINDS]
+    if query.kind not in kinds:
+        raise Refused(Fault("kind", f"one of {', '.join(kinds)} was wanted, got {query.kind}"))
+    builder = OutlookBuilder(read_inputs(session(), site_code=query.site))
+    since, found = changes_of(session(), builder, query.kind)
+    parts = {part.id: part for part in builder.inputs.parts}
+    return schemas.ChangesView(
+        since=since,
+        kind=query.kind,
+        parts=[
+            schemas.ChangeView(
+                part=parts[one.part_id].number,
+                name=parts[one.part_id].name,
+                before=one.before,
+                ageing=one.ageing,
+                fleet=one.fleet,
+                log=one.log,
+                settings=one.settings,
+                now=one.now,
+            )
+            for one in found
+        ],
+    )
 
 
 @endpoint(blueprint, "/parts/<number>", access=Role.READER, replies=schemas.PlateView)

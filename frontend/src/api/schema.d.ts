@@ -959,6 +959,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outlook/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What changed in the demand of a kind's parts since a month ago, and why. */
+        get: operations["changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outlook/parts/{number}": {
         parameters: {
             query?: never;
@@ -1448,6 +1465,50 @@ export interface components {
             items: string[];
             /** Position */
             position: string;
+        };
+        /**
+         * ChangeView
+         * @description Expected parts of a year ahead: as said a month ago, what moved it in this order, and as said now.
+         */
+        ChangeView: {
+            /** Ageing */
+            ageing: number;
+            /** Before */
+            before: number;
+            /** Fleet */
+            fleet: number;
+            /** Log */
+            log: number;
+            /** Name */
+            name: string;
+            /** Now */
+            now: number;
+            /** Part */
+            part: string;
+            /** Settings */
+            settings: number;
+        };
+        /** ChangesQuery */
+        ChangesQuery: {
+            /** Kind */
+            kind: string;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+        };
+        /** ChangesView */
+        ChangesView: {
+            /** Kind */
+            kind: string;
+            /** Parts */
+            parts: components["schemas"]["ChangeView"][];
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
         };
         /** ChoiceView */
         ChoiceView: {
@@ -7410,6 +7471,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    changes: {
+        parameters: {
+            query: {
+                site?: string | null;
+                kind: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangesView"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

@@ -1,6 +1,7 @@
 import { money, plural, shortDay } from "@/lib/format";
 import { kindColour } from "@/lib/words";
 import type { Outlook, PartLine } from "./outlook.queries";
+import { SinceAll } from "./Since";
 
 export interface DueProps {
   outlook: Outlook;
@@ -66,6 +67,7 @@ export function Due(props: DueProps) {
       )}
       <DueTable {...props} title="Today" lines={today} />
       <DueTable {...props} title={`Before the next review, in ${outlook.review_days.value} days`} lines={thin} />
+      <SinceAll />
     </article>
   );
 }

@@ -5,6 +5,7 @@ import { kindColour, STREAM_NAMES } from "@/lib/words";
 import { FigureTable } from "@/ui/FigureTable";
 import type { Plate } from "./outlook.queries";
 import { Schools } from "./Schools";
+import { Since } from "./Since";
 
 const STREAM_ORDER = ["wear_out", "damage", "no_fault_draw", "dead_on_arrival", "planned"] as const;
 
@@ -93,6 +94,7 @@ export function PlateFigures({ plate, tables, onTables }: PlateFiguresProps) {
         </table>
       </section>
       <Schools plate={plate} colour={colour} />
+      <Since kind={plate.line.kind} number={plate.line.number} />
       <section className="mt-4" aria-label="Demand by model">
         <h3 className="flex items-baseline justify-between border-b border-rule pb-0.5 font-sans text-[1rem]">
           Where it comes from <span className="font-normal text-[0.93rem] text-soft">parts in 365 days, by model</span>

@@ -53,6 +53,7 @@ function useOutlookMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
         client.invalidateQueries({ queryKey: ["plate"] }),
         client.invalidateQueries({ queryKey: ["entries"] }),
         client.invalidateQueries({ queryKey: ["rates"] }),
+        client.invalidateQueries({ queryKey: ["changes"] }),
       ]),
   });
 }
@@ -69,3 +70,11 @@ export const useChangeSetting = () =>
   useOutlookMutation(async (setting: Schemas["SettingIn"]) =>
     body(await api.POST("/api/v1/settings", { body: setting })),
   );
+
+export function useChanges(kind: string, site: string | null) {
+  return useQuery({
+    queryKey: ["changes", kind, site],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/outlook/changes", { params: { query: { kind, ...siteQuery(site) } } })),
+  });
+}
