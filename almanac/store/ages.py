@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import cached_property
@@ -69,13 +70,21 @@ class Ages:
     served: list[ServedRow]
 
     @cached_property
-    def digests(self) -> dict[int, bytes]:
-        """What is known of each part's ages, as a key."""
-        rows: dict[int, list[str]] = defaultdict(list)
-        for group in (self.at_risk, self.served):
-            for row in group:
-                rows[row.part_id].append(repr(tuple(row)))
-        return {part: blake2b("".join(sorted(of)).encode(), digest_size=24).digest() for part, of in rows.items()}
+    def lived(self) -> dict[int, bytes]:
+        """What is known of the lives of each part, as a key."""
+        return _digests((row.part_id, repr(tuple(row))) for row in self.at_risk)
+
+    @cached_property
+    def serving(self) -> dict[int, bytes]:
+        """The ages of each part's units in service, as a key."""
+        return _digests((row.part_id, repr(tuple(row))) for row in self.served)
+
+
+def _digests(rows: Iterable[tuple[int, str]]) -> dict[int, bytes]:
+    found: dict[int, list[str]] = defaultdict(list)
+    for part_id, row in rows:
+        found[part_id].append(row)
+    return {part_id: blake2b("".join(sorted(own)).encode(), digest_size=24).digest() for part_id, own in found.items()}
 
 
 def read_ages(session: Session, *, as_of: date, known_at: datetime, now: bool = True) -> Ages:

@@ -13,7 +13,21 @@ from werkzeug.exceptions import BadRequest, NotFound
 
 from almanac.web import access, database, problems
 from almanac.web.api import SPEC
-from almanac.web.views import calibration, diagnosis, imports, jobs, ledger, log_tools, models, outlook, pages, rates, session, stores
+from almanac.web.views import (
+    calibration,
+    diagnosis,
+    imports,
+    jobs,
+    ledger,
+    log_tools,
+    models,
+    outlook,
+    pages,
+    rates,
+    scenarios,
+    session,
+    stores,
+)
 
 FRONTEND = Path(__file__).resolve().parents[2] / "frontend" / "dist"
 LARGEST_REQUEST = 64 * 1024 * 1024
@@ -56,7 +70,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, committed: Calla
         strict_transport_security=False,
         content_security_policy=POLICY,
     )
-    for module in (session, outlook, models, pages, ledger, log_tools, jobs, diagnosis, rates, calibration, stores, imports):
+    for module in (session, outlook, models, pages, ledger, log_tools, jobs, diagnosis, rates, calibration, scenarios, stores, imports):
         app.register_blueprint(module.blueprint)
     SPEC.register(app)
     app.add_url_rule("/", view_func=_page, defaults={"path": ""})

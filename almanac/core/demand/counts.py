@@ -156,24 +156,38 @@ def _inverted(
     """Rows of one grid size: the transform where it has not died out, inverted, and unwrapped from `lowest` on."""
     (fittings, lowest), (size, spread) = rows, grid
     bound = 0.0 if other[1] is None else other[1].accuracy
+    roots = int(9.0 * size / (2 * np.pi * spread)) + 2 if spread * np.pi > 9.0 else size
     while True:
         half = size // 2 + 1
-        kept = half if spread * 2 * np.pi < 9.0 * 2 else min(half, int(9.0 * size / (2 * np.pi * spread)) + 2)
-        z = np.exp(-2j * np.pi * np.arange(kept) / size)
-        log_g = log_generating(pieces, again, z) + (fittings[:, None] * (np.log1p(-again) - np.log(1 - again * z))[None])[:, None, :]
+        kept = min(half, roots)
         transform = np.zeros((pieces.exposure.shape[0], half), dtype=np.complex128)
-        whole = np.exp(log_g)
-        if other[1] is not None:
-            whole *= other[1].generating(other[0], (1 - again) * z / (1 - again * z))
-        transform[:, :kept] = np.einsum("k,wkj->wj", weight, whole)
+        transform[:, :kept] = _transform(pieces, again, weight, fittings, np.exp(-2j * np.pi * np.arange(kept) / size), other)
+        # A transform with a long tail (a rate much in doubt) wants more of its roots, not a longer grid; that of parts drawn in
+        # pairs rises again towards the last root, so that all are taken.
+        if kept < half and float(np.abs(transform[:, kept - 1]).max(initial=0.0)) >= max(1e-13, bound):
+            roots = half if other[1] is None else kept * 4
+            continue
         folded = np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
         unfolded = [np.roll(row, -int(first % size)) for row, first in zip(folded, lowest, strict=True)]
-        died_out = kept == half or float(np.abs(transform[:, kept - 1]).max(initial=0.0)) < max(1e-13, bound)
-        if (
-            died_out and all(tail_is_negligible(row, first > 0, bound) for row, first in zip(unfolded, lowest, strict=True))
-        ) or size >= LARGEST_GRID:
+        if all(tail_is_negligible(row, first > 0, bound) for row, first in zip(unfolded, lowest, strict=True)) or size >= LARGEST_GRID:
             return [np.concatenate([np.zeros(int(first)), row]) for row, first in zip(unfolded, lowest, strict=True)]
-        size, spread, lowest = size * 2, 0.0 if not died_out else spread, lowest // 2
+        size, roots, lowest = size * 2, roots * 2, lowest // 2
+
+
+def _transform(
+    pieces: GammaPieces,
+    again: float,
+    weight: checks.Floats,
+    fittings: checks.Floats,
+    z: Complexes,
+    other: tuple[NDArray[np.int64], Counted | None],
+) -> Complexes:
+    """(w, j) generating functions at points of the unit circle, mixed over the nodes."""
+    log_g = log_generating(pieces, again, z) + (fittings[:, None] * (np.log1p(-again) - np.log(1 - again * z))[None])[:, None, :]
+    whole = np.exp(log_g)
+    if other[1] is not None:
+        whole *= other[1].generating(other[0], (1 - again) * z / (1 - again * z))
+    return np.asarray(np.einsum("k,wkj->wj", weight, whole))
 
 
 def first_probabilities(weight: checks.Floats, constant: checks.Floats, series: checks.Floats, size: int) -> checks.Floats:

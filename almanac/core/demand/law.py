@@ -10,6 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from almanac.core import checks
 from almanac.core.demand import counts
+from almanac.core.demand.haste import hastened
 from almanac.core.life.nodes import KindNodes
 
 LONGEST_HEAD = 64
@@ -65,6 +66,7 @@ class DemandLaw:
     side : streams of the kind, over the units in service of all pools
     dead_on_arrival : probability per fitting, replacements included
     planned_swaps, planned_fittings : (h + 1,) cumulative parts drawn on a plan, and parts that arrive inside new machines
+    own_days : (h + 1,) days of ageing until each coming day, where parts age faster for a spell
     """
 
     nodes: KindNodes
@@ -75,6 +77,7 @@ class DemandLaw:
     dead_on_arrival: float
     planned_swaps: checks.Floats
     planned_fittings: checks.Floats
+    own_days: checks.Floats | None = None
 
     @property
     def horizon_days(self) -> int:
@@ -103,16 +106,28 @@ class DemandLaw:
         top = self.horizon_days
         return np.asarray((self.in_service[:, np.minimum(end, top)] - self.in_service[:, np.minimum(start, top)]).T)
 
+    @cached_property
+    def failing_service(self) -> checks.Floats:
+        """(p, h + 1) unit-years of ageing until each coming day."""
+        return self.in_service if self.own_days is None else hastened(self.in_service, self.own_days)
+
+    def failing_exposure(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
+        """(w, p) unit-years of ageing of each pool in the days (start, end]."""
+        top = self.horizon_days
+        return np.asarray((self.failing_service[:, np.minimum(end, top)] - self.failing_service[:, np.minimum(start, top)]).T)
+
     def wear_means(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
         """(w, p) expected wear-out failures of each pool in the days (start, end]."""
-        return np.asarray(self.window_exposure(start, end) * self.pool_mean_rate)
+        return np.asarray(self.failing_exposure(start, end) * self.pool_mean_rate)
 
     def rate_moments(self, window_days: int) -> tuple[checks.Floats, checks.Floats]:
         """(k, p) mean of each pool's failures per unit-year of the coming days under each node, and its variance: the doubt about it."""
-        del window_days  # a constant rate is the same over any window
+        window = np.array([0]), np.array([window_days])
+        calendar = np.maximum(self.window_exposure(*window)[0], 1e-300)
+        haste = 1.0 if self.own_days is None else self.failing_exposure(*window)[0] / calendar
         shape = np.broadcast_to(self.pool_shape, (self.nodes.weight.size, self.failures.size))
         rate = np.broadcast_to(self.pool_rate, shape.shape)
-        return np.asarray(shape / rate), np.asarray(shape / rate**2)
+        return np.asarray(shape / rate * haste), np.asarray(shape / rate**2 * haste**2)
 
     def _between(self, cumulative: checks.Floats, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
         top = cumulative.size - 1
@@ -223,12 +238,13 @@ class DemandLaw:
             most *= 2
         return self.pmf_of(window)
 
-    def windows_of(self, exposure: ArrayLike, swaps: ArrayLike, fittings: ArrayLike) -> Windows:
+    def windows_of(self, exposure: ArrayLike, swaps: ArrayLike, fittings: ArrayLike, *, failing: ArrayLike | None = None) -> Windows:
         """Windows of a part of the fleet (a site, say) under this law.
 
         Parameters
         ----------
-        exposure : (w, p) unit-years of each pool, >= 0 · swaps, fittings : (w,) parts drawn on a plan, and fitted in new machines
+        exposure : (w, p) unit-years of each pool, >= 0 · failing : the same in years of ageing, where that differs
+        swaps, fittings : (w,) parts drawn on a plan, and fitted in new machines
 
         Raises
         ------
@@ -236,7 +252,9 @@ class DemandLaw:
         """
         drawn = np.round(checks.vector("swaps", swaps, low=0.0)).astype(np.int64)
         fitted = checks.vector("fittings", fittings, low=0.0, size=drawn.size)
-        return Windows(self._pieces(np.asarray(exposure, dtype=np.float64)), drawn, fitted + drawn)
+        years = np.asarray(exposure, dtype=np.float64)
+        ageing = years if failing is None else np.asarray(failing, dtype=np.float64)
+        return Windows(self._pieces(years, ageing), drawn, fitted + drawn)
 
     def mean_parts(self, end_days: ArrayLike) -> checks.Floats:
         """(w,) expected parts of the days (0, end] of each window."""
@@ -247,7 +265,8 @@ class DemandLaw:
         start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
         end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
         swaps, fittings = self._between(self.planned_swaps, start, end), self._between(self.planned_fittings, start, end)
-        return self.windows_of(self.window_exposure(start, end), swaps, fittings)
+        failing = None if self.own_days is None else self.failing_exposure(start, end)
+        return self.windows_of(self.window_exposure(start, end), swaps, fittings, failing=failing)
 
     def _series(self, window: Windows, terms: int) -> tuple[checks.Floats, checks.Floats]:
         """Constant and coefficients of the log generating functions, (w, k) and (w, k, up to terms)."""
@@ -268,16 +287,16 @@ class DemandLaw:
         """
         end = np.asarray(end_days, dtype=np.int64)
         mean = self.mean_parts(end)
-        exposure = self.window_exposure(np.zeros(end.size, dtype=np.int64), end)
+        exposure = self.failing_exposure(np.zeros(end.size, dtype=np.int64), end)
         doubt = self.nodes.weight @ (self.pool_shape / self.pool_rate**2)
         doubt += self.nodes.weight @ (self.pool_shape / self.pool_rate - self.nodes.weight @ (self.pool_shape / self.pool_rate)) ** 2
         wear = exposure.sum(axis=1, keepdims=True) if self.nodes.pooled else exposure
         random = mean - self._between(self.planned_swaps, np.zeros(end.size, dtype=np.int64), end)
         return mean, random * (1.0 + 2.0 * self.dead_on_arrival) + wear**2 @ doubt
 
-    def _pieces(self, exposure: checks.Floats) -> counts.GammaPieces:
+    def _pieces(self, exposure: checks.Floats, failing: checks.Floats) -> counts.GammaPieces:
         total = exposure.sum(axis=1, keepdims=True)
-        wear = total if self.nodes.pooled else exposure
+        wear = failing.sum(axis=1, keepdims=True) if self.nodes.pooled else failing
         nodes = self.nodes.weight.size
         shapes = np.broadcast_to(np.array([stream.shape for stream in self.side]), (nodes, len(self.side)))
         rates = np.broadcast_to(np.array([stream.rate for stream in self.side]), (nodes, len(self.side)))

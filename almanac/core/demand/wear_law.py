@@ -27,7 +27,7 @@ class Failing:
     """Wear-out failures in some windows, as `counts` takes them."""
 
     wear: WearOut
-    windows: Days
+    windows: checks.Floats
     accuracy: float = ACCURACY
 
     def moments(self) -> tuple[checks.Floats, checks.Floats]:
@@ -50,10 +50,17 @@ class WearLaw(DemandLaw):
     moments: dict[bytes, tuple[checks.Floats, checks.Floats]] = field(default_factory=dict)
 
     def wear_means(self, start: Days, end: Days) -> checks.Floats:
-        mean, _ = self._moments(np.column_stack((start, np.maximum(end, start))))
+        mean, _ = self._moments(self._own(start, np.maximum(end, start)))
         return np.asarray(np.einsum("k,wkp->wp", self.nodes.weight, mean))
 
-    def _moments(self, windows: Days) -> tuple[checks.Floats, checks.Floats]:
+    def _own(self, start: Days, end: Days) -> checks.Floats:
+        """(w, 2) windows in days of ageing; positions enter and leave in those days too."""
+        windows = np.column_stack((start, end))
+        if self.own_days is None:
+            return windows.astype(np.float64)
+        return np.asarray(self.own_days[np.minimum(windows, self.horizon_days)])
+
+    def _moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k, p) each pool's expected failures and the doubt about them, kept as a law's answers are."""
         key = windows.tobytes()
         known = self.moments.get(key)
@@ -62,9 +69,9 @@ class WearLaw(DemandLaw):
         return known
 
     def rate_moments(self, window_days: int) -> tuple[checks.Floats, checks.Floats]:
-        window = np.array([[0, window_days]])
-        mean, doubt = self._moments(window)
-        years = np.maximum(self.window_exposure(window[:, 0], window[:, 1])[0], 1e-12)
+        window = np.array([0]), np.array([window_days])
+        mean, doubt = self._moments(self._own(*window))
+        years = np.maximum(self.window_exposure(*window)[0], 1e-12)
         return mean[0] / years, doubt[0] / years**2
 
     def pmf(self, start_days: ArrayLike, end_days: ArrayLike) -> checks.Floats:
@@ -120,14 +127,16 @@ class WearLaw(DemandLaw):
     def _exact(self, start: Days, end: Days, *, swaps: bool = True) -> checks.Floats:
         fittings = self._between(self.planned_fittings, start, end) + self._between(self.planned_swaps, start, end)
         drawn = self._swaps(start, end) if swaps else np.zeros_like(start)
-        pieces = self._pieces(self.window_exposure(start, end))
+        exposure = self.window_exposure(start, end)
+        pieces = self._pieces(exposure, exposure)
         window = Windows(pieces, drawn, fittings)
-        beside = Failing(self.wear, np.column_stack((start, end)))
+        beside = Failing(self.wear, self._own(start, end))
         found = counts.probabilities(window.pieces, self.dead_on_arrival, self.nodes.weight, window.fittings, beside)
         return counts.shifted(found, window.swaps)
 
-    def _pieces(self, exposure: checks.Floats) -> counts.GammaPieces:
+    def _pieces(self, exposure: checks.Floats, failing: checks.Floats) -> counts.GammaPieces:
         """The side streams alone: failures have a law of their own."""
+        del failing
         nodes = self.nodes.weight.size
         side = [np.broadcast_to(np.array([getattr(one, name) for one in self.side]), (nodes, len(self.side))) for name in ("shape", "rate")]
         total = exposure.sum(axis=1, keepdims=True)
@@ -139,6 +148,8 @@ class WearLaw(DemandLaw):
         """Days from 0 on, and expected wear-out failures until each."""
         # The rate bends on days when units come or go, so those are worked out too.
         moves = np.concatenate((self.wear.positions.enter, self.wear.positions.leave))
+        if self.own_days is not None:
+            moves = np.searchsorted(self.own_days, moves).astype(np.float64)
         days = np.concatenate((np.arange(0, self.horizon_days, CLOCK_DAYS), [self.horizon_days], moves[np.isfinite(moves)]))
         days = np.unique(days[(days >= 0) & (days <= self.near_days + CLOCK_DAYS)]).astype(np.int64)
         return days, self.wear_means(np.zeros_like(days), days).sum(axis=1)
@@ -189,6 +200,7 @@ def wear_law(law: DemandLaw, wear: WearOut, *, near_days: int) -> WearLaw:
         dead_on_arrival=law.dead_on_arrival,
         planned_swaps=law.planned_swaps,
         planned_fittings=law.planned_fittings,
+        own_days=law.own_days,
         wear=wear,
         near_days=near,
     )

@@ -26,6 +26,8 @@ RARE = 1e-6
 """Levels rarer than this do not decide how a position is evaluated."""
 Ints = NDArray[np.int64]
 EVERY = slice(None)
+ALIKE_YEARS = 0.05
+"""Positions evaluated one by one are put together where their ages differ by less, at their mean age."""
 
 
 @dataclass(frozen=True)
@@ -88,7 +90,7 @@ class WearOut:
     kind: LifeTables
     pools: Ints
     positions: Cells
-    _series: dict[tuple[int, int], list[checks.Floats]] = field(default_factory=dict)
+    _series: dict[tuple[float, float], list[checks.Floats]] = field(default_factory=dict)
     _stayed: dict[tuple[int, int, int], checks.Floats] = field(default_factory=dict)
 
     @property
@@ -107,19 +109,19 @@ class WearOut:
         for name in ("_leaving", "_aged", "_units_of"):
             self.__dict__.pop(name, None)
 
-    def mean_by_pool(self, windows: Ints) -> checks.Floats:
+    def mean_by_pool(self, windows: checks.Floats) -> checks.Floats:
         """(w, p) expected failures in the days (start, end] of each window, over all nodes."""
         mean, _ = self.level_moments(windows)
         return np.asarray(np.einsum("k,wkp->wp", self.node_weight, mean))
 
-    def level_moments(self, windows: Ints) -> tuple[checks.Floats, checks.Floats]:
+    def level_moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k, p) mean over lambda of each pool's expected failures, and its variance: how unsure the rate itself is."""
         levels, weight, place = self._levels(8)
         count = self._expected(windows, place, levels)
         mean = np.einsum("kpn,wkpn->wkp", weight, count)
         return mean, np.einsum("kpn,wkpn->wkp", weight, (count - mean[..., None]) ** 2)
 
-    def moments(self, windows: Ints) -> tuple[checks.Floats, checks.Floats]:
+    def moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k) mean and variance of all failures."""
         levels, weight, place = self._levels(8)
         series = self._coefficients(windows, place, levels, 2)
@@ -127,7 +129,7 @@ class WearOut:
         spread = np.einsum("kpn,wkpn->wkp", weight, series[..., 0] + 2 * series[..., 1] + (series[..., 0] - first[..., None]) ** 2)
         return np.asarray(first.sum(axis=-1)), np.maximum(spread.sum(axis=-1), 1e-12)
 
-    def generating(self, windows: Ints, used: Complexes) -> Complexes:
+    def generating(self, windows: checks.Floats, used: Complexes) -> Complexes:
         """(w, k, j) generating function of the failures at points, mixed over each pool's lambda.
 
         Parameters
@@ -149,11 +151,12 @@ class WearOut:
             total[row] = np.matmul(weight[..., None, :], np.exp(log_g))[..., 0, :].prod(axis=1)
         return total
 
-    def _points(self, windows: Ints) -> int:
+    def _points(self, windows: checks.Floats) -> int:
         """More points of lambda where the doubt about it spreads the count further than chance does."""
         mean, doubt = self.level_moments(windows)
         ratio = float(np.sqrt(np.divide(doubt, np.maximum(mean, 1e-9)).max(initial=0.0)))
-        return int(np.clip(4 + 4 * ratio + 4 * ratio**2, 4, 48))
+        # Small ratios need few points; for large ones it is enough that neighbouring points lie closer than chance spreads a count.
+        return int(np.clip(min(4 + 4 * ratio + 4 * ratio**2, 8 + 6 * ratio), 4, 48))
 
     def _levels(self, points: int) -> Levels:
         """Levels (k, p, n), their weights, and for each table the interpolation weights (k', p, n, l) of its nodes."""
@@ -174,21 +177,27 @@ class WearOut:
         place = [barycentric(table.log_level, log_levels[self.kind.table_of == i]) for i, table in enumerate(self.kind.tables)]
         return levels, weight, place
 
-    def _expected(self, windows: Ints, place: list[checks.Floats], levels: checks.Floats) -> checks.Floats:
+    def _expected(self, windows: checks.Floats, place: list[checks.Floats], levels: checks.Floats) -> checks.Floats:
         return np.asarray(self._coefficients(windows, place, levels, 1)[..., 0])
 
     def _coefficients(
-        self, windows: Ints, place: list[checks.Floats], levels: checks.Floats, terms: int, *, skip: NDArray[np.bool_] | None = None
+        self,
+        windows: checks.Floats,
+        place: list[checks.Floats],
+        levels: checks.Floats,
+        terms: int,
+        *,
+        skip: NDArray[np.bool_] | None = None,
     ) -> checks.Floats:
         """(w, k, p, n, terms) coefficients of y, y^2, ... of each pool's log generating function."""
         out = np.zeros((windows.shape[0], *levels.shape, terms))
         for row, (start, end) in enumerate(windows):
-            for i, series in enumerate(self._pool_series(int(start), int(end), skip)):
+            for i, series in enumerate(self._pool_series(float(start), float(end), skip)):
                 per_level = series[..., :terms] / self.kind.tables[i].level[:, None]
                 out[row, self.kind.table_of == i] = np.matmul(place[i], per_level)
         return out * levels[None, ..., None]
 
-    def _pool_series(self, start: int, end: int, skip: NDArray[np.bool_] | None) -> list[checks.Floats]:
+    def _pool_series(self, start: float, end: float, skip: NDArray[np.bool_] | None) -> list[checks.Floats]:
         """(p, l, TERMS) log series of the pools on each table's levels."""
         known = self._series.get((start, end))
         if known is None:
@@ -198,7 +207,7 @@ class WearOut:
         left_out = self._summed(start, end, np.flatnonzero(skip))
         return [whole - part for whole, part in zip(known, left_out, strict=True)]
 
-    def _from_today(self, end: int) -> list[checks.Floats]:
+    def _from_today(self, end: float) -> list[checks.Floats]:
         """Windows from day 0: those who left before its end stand at what they had when they left."""
         leaving, found = self._leaving, self._summed(0, end, self._entering)
         gone = int(np.searchsorted(leaving.day, end, side="left"))
@@ -208,7 +217,7 @@ class WearOut:
                 found[i] += share * self._staying(i, gone, knot)
         return found
 
-    def _later(self, start: int, end: int) -> list[checks.Floats]:
+    def _later(self, start: float, end: float) -> list[checks.Floats]:
         """Windows that begin later. Expected failures are a difference, so that those of months add up."""
         found = self._summed(start, end, np.arange(self.positions.units.size))
         for series, until, before in zip(found, self._pool_series(0, end, None), self._pool_series(0, start, None), strict=True):
@@ -257,7 +266,7 @@ class WearOut:
             before.append(np.cumsum(series, axis=0))
         return _Leaving(days, weights, before)
 
-    def _summed(self, start: int, end: int, rows: Ints) -> list[checks.Floats]:
+    def _summed(self, start: float, end: float, rows: Ints) -> list[checks.Floats]:
         """Positions with one stretch of time in the window are looked up together, and added up by pool."""
         out = [np.zeros((self.pools.size, table.level.size, TERMS)) for table in self.kind.tables]
         for (first, last), group in _groups(_stretches(self.positions, start, end, rows), rows):
@@ -266,9 +275,9 @@ class WearOut:
                 out[i] += _over_ages(weights, table.series(first / DAYS_PER_YEAR, last / DAYS_PER_YEAR))
         return out
 
-    def _likely(self, window: Ints, levels: checks.Floats) -> NDArray[np.bool_]:
+    def _likely(self, window: checks.Floats, levels: checks.Floats) -> NDArray[np.bool_]:
         """Positions that fail in the window with a chance past LIKELY at the highest level of their pool, under any shape."""
-        stretch = _stretches(self.positions, int(window[0]), int(window[1])) / DAYS_PER_YEAR
+        stretch = _stretches(self.positions, float(window[0]), float(window[1])) / DAYS_PER_YEAR
         at = self.positions.age + np.where(self.positions.enter > 0, 0.0, stretch[:, 0])
         length = stretch[:, 1] - stretch[:, 0]
         found = np.zeros(at.size, dtype=bool)
@@ -279,32 +288,40 @@ class WearOut:
             found |= -np.expm1(-gathered) > LIKELY
         return found
 
-    def _direct(self, window: Ints, likely: NDArray[np.bool_], place: list[checks.Floats], y: Complexes) -> Complexes:
+    def _direct(self, window: checks.Floats, likely: NDArray[np.bool_], place: list[checks.Floats], y: Complexes) -> Complexes:
         """(k, p, n, j) log generating function of the likely positions, term by term."""
         out = np.zeros((self.node_weight.size, *place[0].shape[1:3], y.size), dtype=np.complex128)
         chosen = np.flatnonzero(likely)
-        groups = _groups(_stretches(self.positions, int(window[0]), int(window[1]), chosen), chosen)
-        rows = np.concatenate([group for _, group in groups]) if groups else chosen
-        for i, table in enumerate(self.kind.tables) if groups else ():
+        groups = _groups(_stretches(self.positions, float(window[0]), float(window[1]), chosen), chosen)
+        if not groups:
+            return out
+        alike = [_alike(self.positions, group) for _, group in groups]
+        pools, units = (np.concatenate([one[place] for one in alike]) for place in (0, 2))
+        for i, table in enumerate(self.kind.tables):
             nodes = self.kind.table_of == i
-            moments = self._moments_of(table, groups)
+            moments = np.concatenate([self._moments_of(table, own, one[1]) for (own, _), one in zip(groups, alike, strict=True)])
             powers = y[None] ** np.arange(1, moments.shape[-1] + 1)[:, None]
-            for pool in np.unique(self.positions.pool[rows]):
-                mine = self.positions.pool[rows] == pool
+            for pool in np.unique(pools):
+                mine = pools == pool
                 share = place[i][:, pool]
                 binomial = np.tensordot(share, moments[mine], axes=(2, 1)) * np.exp(share @ table.log_level)[..., None, None]
                 value = 1.0 + binomial @ powers
                 log_g = 0.5 * np.log(np.maximum(value.real**2 + value.imag**2, 1e-300)) + 1j * np.arctan2(value.imag, value.real)
-                out[nodes, pool] += np.einsum("r,knrj->knj", self.positions.units[rows[mine]], log_g)
+                out[nodes, pool] += np.einsum("r,knrj->knj", units[mine], log_g)
         return out
 
-    def _moments_of(self, table: LifeTable, groups: list[tuple[tuple[float, float], Ints]]) -> checks.Floats:
-        """(r, l, j) binomial moments of the positions of some groups, per unit of level."""
-        found = []
-        for (first, last), group in groups:
-            moments = table.between(first / DAYS_PER_YEAR, last / DAYS_PER_YEAR) / table.level[:, None, None]
-            found.append(_over_ages(self._aged[group], moments))
-        return np.concatenate(found)
+    def _moments_of(self, table: LifeTable, own: tuple[float, float], age: checks.Floats) -> checks.Floats:
+        """(r, l, j) binomial moments of positions of some ages over a stretch, per unit of level."""
+        moments = table.between(own[0] / DAYS_PER_YEAR, own[1] / DAYS_PER_YEAR) / table.level[:, None, None]
+        return _over_ages(table.at_ages(age), moments)
+
+
+def _alike(positions: Cells, rows: Ints) -> tuple[Ints, checks.Floats, checks.Floats]:
+    """Positions of one pool and nearly one age put together: pools, mean ages and units."""
+    step = np.round(positions.age[rows] / ALIKE_YEARS).astype(np.int64)
+    kinds, place = np.unique(np.column_stack((positions.pool[rows], step)), axis=0, return_inverse=True)
+    units = np.asarray(np.bincount(place.ravel(), positions.units[rows]), dtype=np.float64)
+    return kinds[:, 0], np.bincount(place.ravel(), positions.units[rows] * positions.age[rows]) / units, units
 
 
 def _over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:
@@ -314,7 +331,7 @@ def _over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:
     return np.asarray(flat.reshape(-1, levels, terms))
 
 
-def _stretches(positions: Cells, start: int, end: int, rows: Ints | slice = EVERY) -> checks.Floats:
+def _stretches(positions: Cells, start: float, end: float, rows: Ints | slice = EVERY) -> checks.Floats:
     """(n, 2) days of its own time, from when it entered, that each position spends in a window."""
     enter, leave = positions.enter[rows], positions.leave[rows]
     first = np.maximum(np.minimum(start, leave) - enter, 0.0)

@@ -25,8 +25,10 @@ def kept_law(constant: DemandLaw, tables: LifeTables, fit_key: bytes, pools: NDA
 def _content(constant: DemandLaw, fit_key: bytes, pools: NDArray[np.int64], rows: Cells, near_days: int) -> bytes:
     digest = blake2b(fit_key, digest_size=24)
     digest.update(repr((constant.side, constant.dead_on_arrival, near_days)).encode())
-    arrays = (constant.failures, constant.exposure_years, constant.in_service, constant.planned_swaps, constant.planned_fittings)
-    for array in (*arrays, pools, rows.pool, rows.age, rows.units, rows.enter, rows.leave):
-        digest.update(repr(array.shape).encode())
-        digest.update(np.ascontiguousarray(array).tobytes())
+    planned = (constant.planned_swaps, constant.planned_fittings, constant.own_days)
+    records = (constant.failures, constant.exposure_years, constant.in_service)
+    for array in (*records, *planned, pools, rows.pool, rows.age, rows.units, rows.enter, rows.leave):
+        if array is not None:
+            digest.update(repr(array.shape).encode())
+            digest.update(np.ascontiguousarray(array).tobytes())
     return digest.digest()

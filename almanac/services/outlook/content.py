@@ -49,6 +49,7 @@ class Content:
                 [(supplier.id, supplier.lead_time) for supplier in inputs.suppliers.values()],
                 [(p.action, p.model_id, p.site_id, p.duty, p.planned_on, p.quantity, p.part_id) for p in inputs.plans],
                 sorted(inputs.assets.items()),
+                inputs.weather,
                 sorted(inputs.first_parts.items()),
             )
         )
@@ -59,8 +60,9 @@ class Content:
             rows[self._kind_of.get(tenure.part_id, "")].append(repr(tuple(tenure)))
         for served in self.inputs.service:
             rows[self._kind_of.get(served.part_id, "")].append(repr(tuple(served)))
-        for part_id, ages in self.inputs.ages.digests.items():
-            rows[self._kind_of.get(self.inputs.group.get(part_id, part_id), "")].append(repr((part_id, ages)))
+        for keys in (self.inputs.ages.lived, self.inputs.ages.serving):
+            for part_id, ages in keys.items():
+                rows[self._kind_of.get(self.inputs.group.get(part_id, part_id), "")].append(repr((part_id, ages)))
         return {kind: _digest(sorted(group)) for kind, group in rows.items()}
 
 

@@ -8,6 +8,7 @@ from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
+from almanac.core.demand.haste import Spell
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.alternates import equivalence_groups
 from almanac.core.parts.kinds import FORECAST_KINDS
@@ -20,6 +21,14 @@ from almanac.store.models import DeviceModel, FleetPlan, Part, Site, Supplier
 from almanac.store.settings import Settings, settings_on
 
 REMEMBERED_AGES: Remembered[age_store.Ages] = Remembered(4)
+
+
+@dataclass(frozen=True)
+class Weather:
+    """A spell in which parts of a kind age faster."""
+
+    kind: str
+    spell: Spell
 
 
 @dataclass(frozen=True)
@@ -46,6 +55,7 @@ class Inputs:
     open_lines: list[shelves.OpenLine]
     lots: dict[int, list[tuple[date | None, int]]]
     ages: age_store.Ages
+    weather: tuple[Weather, ...] = ()
 
     def members(self, part_id: int) -> list[int]:
         """A stock part and its two-way equivalents."""

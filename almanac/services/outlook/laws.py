@@ -10,6 +10,7 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from almanac.core import checks
+from almanac.core.demand.haste import own_days
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.wear_law import WearLaw, wear_law
@@ -145,6 +146,11 @@ class LawBook:
             school=school_of(fit, str(self.inputs.settings.value("school", kind=kind, default="auto"))),
         )
 
+    def own_days(self, kind: str) -> checks.Floats | None:
+        """(h + 1,) days of ageing of a kind's parts until each coming day; None where they age as the calendar goes."""
+        spells = [weather.spell for weather in self.inputs.weather if weather.kind == kind]
+        return own_days(spells, horizon_days=self.horizon_days) if spells else None
+
     @cached_property
     def positions(self) -> dict[int, Positions]:
         """Ages of what is in service, of every stock part."""
@@ -191,6 +197,7 @@ class LawBook:
             dead_on_arrival=evidence.dead_on_arrival,
             planned_swaps=_cumulative(self._planned(self.changes.swaps, part_id, sites), self.horizon_days),
             planned_fittings=_cumulative(self._planned(self.changes.fittings, part_id, sites), self.horizon_days),
+            own_days=self.own_days(self.kind_of[part_id]),
         )
 
     def _aged(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int], *, near_days: int) -> DemandLaw | None:
@@ -200,8 +207,9 @@ class LawBook:
         place = {pool: row for row, pool in enumerate(evidence.lives.pools)}
         known = [place.get(pool, -1) for pool in pools]
         own = self.positions.get(part_id, Positions.none()).at(sites)
-        rows = cells(own.row_of(pools), own.age_years, own.units, own.enter_day, own.leave_day)
         constant = self._constant(part_id, pools, evidence, sites)
+        enter, leave = (_in_own_days(days, constant.own_days) for days in (own.enter_day, own.leave_day))
+        rows = cells(own.row_of(pools), own.age_years, own.units, enter, leave)
         pool_rows = np.array(known, dtype=np.int64)
         if self.reach is not None:
             return wear_law(constant, WearOut(fit.tables, pool_rows, rows), near_days=0)
@@ -210,7 +218,7 @@ class LawBook:
     def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""
         evidence = self.kinds[self.kind_of[part_id]]
-        if isinstance(law.law, WearLaw):
+        if isinstance(law.law, WearLaw) or law.law.own_days is not None:
             own = [self._law(part_id, law.pools, evidence, {site}, near_days=0) for site in until_day]
             return np.concatenate([one.head([0.0], [day], most) for one, day in zip(own, until_day.values(), strict=True)])
         rows, table = self.exposure
@@ -222,6 +230,15 @@ class LawBook:
     @staticmethod
     def _planned(planned: Sequence[PlannedParts], part_id: int, sites: set[int]) -> list[tuple[int, float]]:
         return [(parts.day, parts.quantity) for parts in planned if parts.part_id == part_id and parts.site_id in sites]
+
+
+def _in_own_days(days: checks.Floats, own: checks.Floats | None) -> checks.Floats:
+    """Days on which positions come and go, in days of ageing; past the horizon the calendar's pace holds."""
+    if own is None:
+        return days
+    last = own.size - 1
+    beyond = np.where(np.isfinite(days), np.maximum(days - last, 0.0), np.inf)
+    return np.where(days > 0, np.interp(np.minimum(days, last), np.arange(own.size), own) + beyond, days)
 
 
 def _until(dated: list[tuple[int, float]], day: int) -> float:

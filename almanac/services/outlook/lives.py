@@ -68,9 +68,10 @@ def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int, *,
 
 def _content(inputs: Inputs, kind: str, share: float, horizon_days: int) -> bytes:
     of_kind = {part.id for part in inputs.parts if part.kind == kind}
-    ages = sorted((part, inputs.group[part], key) for part, key in inputs.ages.digests.items() if inputs.group.get(part) in of_kind)
+    ages = sorted((part, inputs.group[part], key) for part, key in inputs.ages.lived.items() if inputs.group.get(part) in of_kind)
+    oldest = _oldest_years(inputs, kind)
     air = [(site.id, site.environment) for site in inputs.sites]
-    return blake2b(repr((kind, share, horizon_days, air, ages)).encode(), digest_size=24).digest()
+    return blake2b(repr((kind, share, horizon_days, air, ages, np.ceil(oldest))).encode(), digest_size=24).digest()
 
 
 def _kind_lives(inputs: Inputs, kind: str, share: float) -> KindLives:
@@ -85,9 +86,13 @@ def _kind_lives(inputs: Inputs, kind: str, share: float) -> KindLives:
         total[0] += row.entered
         total[1] += row.gone
         total[2] += row.confirmed + share * row.open
-    oldest = max((row.age_days for row in inputs.ages.served if kinds.get(inputs.group.get(row.part_id, -1)) == kind), default=0.0)
     pools = sorted(found)
-    return KindLives(kind, pools, [_counts(found[pool]) for pool in pools], oldest / DAYS_PER_YEAR)
+    return KindLives(kind, pools, [_counts(found[pool]) for pool in pools], _oldest_years(inputs, kind))
+
+
+def _oldest_years(inputs: Inputs, kind: str) -> float:
+    own = {part.id for part in inputs.parts if part.kind == kind}
+    return max((row.age_days for row in inputs.ages.served if inputs.group.get(row.part_id) in own), default=0.0) / DAYS_PER_YEAR
 
 
 def _counts(days: dict[int, list[float]]) -> AgeCounts:

@@ -1163,6 +1163,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/scenarios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every kept scenario, the latest first. */
+        get: operations["kept_scenarios"];
+        put?: never;
+        /** Keep a scenario under a name. */
+        post: operations["keep_scenario"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scenarios/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would follow from some changes, part by part. */
+        post: operations["look_at_scenario"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scenarios/look/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** One part's plan beside what it would be. */
+        post: operations["look_at_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scenarios/{scenario_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Delete a kept scenario; the data were never touched by it. */
+        delete: operations["give_up_scenario"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1429,6 +1498,30 @@ export interface components {
             x_mm: number;
             /** Y Mm */
             y_mm: number;
+        };
+        /**
+         * BuyIn
+         * @description So many machines of a model come to a site on a day.
+         */
+        BuyIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "buy";
+            /** Duty */
+            duty: string;
+            /** Model Id */
+            model_id: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Quantity */
+            quantity: number;
+            /** Site */
+            site: string;
         };
         /**
          * CalibrationQuery
@@ -2765,6 +2858,13 @@ export interface components {
              */
             tag?: string | null;
         };
+        /** KeepIn */
+        KeepIn: {
+            /** Changes */
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"])[];
+            /** Name */
+            name: string;
+        };
         /**
          * KeepOut
          * @description Where no lever goes, and why.
@@ -2780,6 +2880,27 @@ export interface components {
             x_mm: number;
             /** Y Mm */
             y_mm: number;
+        };
+        /** KeptScenario */
+        KeptScenario: {
+            /** Author */
+            author: string;
+            /** Changes */
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"])[];
+            /** Id */
+            id: number;
+            /**
+             * Kept At
+             * Format: date-time
+             */
+            kept_at: string;
+            /** Name */
+            name: string;
+        };
+        /** KeptScenarios */
+        KeptScenarios: {
+            /** Scenarios */
+            scenarios: components["schemas"]["KeptScenario"][];
         };
         /**
          * Kind
@@ -3211,6 +3332,27 @@ export interface components {
             /** There */
             there: string | null;
         };
+        /**
+         * LookAtScenario
+         * @description Parts that would be others, those that move most first, and the year's totals.
+         */
+        LookAtScenario: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Parts */
+            parts: components["schemas"]["PairView"][];
+            /** Planned Cost */
+            planned_cost: number;
+            /** Planned Year */
+            planned_year: number;
+            /** Scenario Cost */
+            scenario_cost: number;
+            /** Scenario Year */
+            scenario_year: number;
+        };
         /** LookView */
         LookView: {
             /** Id */
@@ -3499,6 +3641,26 @@ export interface components {
             last_on: string;
             /** To Day */
             to_day: number;
+        };
+        /**
+         * MoveIn
+         * @description Machines of a model run under another duty from today on.
+         */
+        MoveIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "move";
+            /** Duty */
+            duty: string;
+            /** Model Id */
+            model_id: number;
+            /**
+             * Site
+             * @default null
+             */
+            site: string | null;
         };
         /**
          * NamedFacts
@@ -4179,6 +4341,37 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * PairOfPlans
+         * @description One part's plan and its month by month demand on both sides.
+         */
+        PairOfPlans: {
+            /** Floor */
+            floor: number;
+            /** Kind */
+            kind: string;
+            /** Month Days */
+            month_days: number[];
+            /** Months */
+            months: string[];
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            planned: components["schemas"]["PlanSide"];
+            scenario: components["schemas"]["PlanSide"];
+        };
+        /** PairView */
+        PairView: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            planned: components["schemas"]["SideView"];
+            scenario: components["schemas"]["SideView"];
+        };
         /** PartLine */
         PartLine: {
             /** A Month */
@@ -4311,6 +4504,19 @@ export interface components {
             seen?: "from below" | "from above" | "from behind";
             /** Width Mm */
             width_mm: number;
+        };
+        /** PlanSide */
+        PlanSide: {
+            /** Expected */
+            expected: number[];
+            /** Orders */
+            orders: components["schemas"]["PlannedOrderView"][];
+            /** Path */
+            path: components["schemas"]["Point"][];
+            /** Planned Path */
+            planned_path: components["schemas"]["Point"][];
+            /** Year */
+            year: number;
         };
         /** PlanView */
         PlanView: {
@@ -4874,6 +5080,34 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * RetireIn
+         * @description Machines of a model go on a day: all of them, or so many.
+         */
+        RetireIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "retire";
+            /** Model Id */
+            model_id: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Quantity
+             * @default null
+             */
+            quantity: number | null;
+            /**
+             * Site
+             * @default null
+             */
+            site: string | null;
+        };
         /** RevisionRow */
         RevisionRow: {
             /** Author */
@@ -5010,6 +5244,24 @@ export interface components {
             labels: components["schemas"]["ScanLabel"][];
         };
         /**
+         * ScenarioIn
+         * @description Changes to look at, done in this order.
+         */
+        ScenarioIn: {
+            /** Changes */
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"])[];
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+        };
+        /** ScenarioKept */
+        ScenarioKept: {
+            /** Id */
+            id: number;
+        };
+        /**
          * SchoolDemand
          * @description Demand of the coming 365 days under one school: mean and 5, 50, 95%.
          */
@@ -5026,6 +5278,31 @@ export interface components {
             school: string;
             /** Taken */
             taken: boolean;
+        };
+        /**
+         * SeasonIn
+         * @description From one day until another some kinds age so many times as fast.
+         */
+        SeasonIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "season";
+            /** Factor */
+            factor: number;
+            /** Kinds */
+            kinds: string[];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
         };
         /**
          * ServedBar
@@ -5170,6 +5447,24 @@ export interface components {
         ShorthandIn: {
             /** Line */
             line: string;
+        };
+        /**
+         * SideView
+         * @description A part's year: demand, and the next order.
+         */
+        SideView: {
+            /** Cost */
+            cost: number;
+            /** Late */
+            late: boolean;
+            /** Order By */
+            order_by: string | null;
+            /** Quantity */
+            quantity: number;
+            /** State */
+            state: string | null;
+            /** Year */
+            year: number;
         };
         /** SignIn */
         SignIn: {
@@ -7855,6 +8150,167 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindRatesView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    kept_scenarios: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptScenarios"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    keep_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioKept"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    look_at_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookAtScenario"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    look_at_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PairOfPlans"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    give_up_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                scenario_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

@@ -1,0 +1,1 @@
+"""What would follow if the fleet were changed: the data stay as they are."""

@@ -1,0 +1,133 @@
+"""Scenarios: what would be done, and what would follow."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+from almanac.web.schemas.outlook import PlannedOrderView, Point
+
+
+class RetireIn(Schema):
+    """Machines of a model go on a day: all of them, or so many."""
+
+    do: Literal["retire"]
+    model_id: int
+    on: date
+    site: str | None = Field(default=None, max_length=20)
+    quantity: int | None = None
+
+
+class BuyIn(Schema):
+    """So many machines of a model come to a site on a day."""
+
+    do: Literal["buy"]
+    model_id: int
+    on: date
+    site: str = Field(max_length=20)
+    duty: str = Field(max_length=40)
+    quantity: int
+
+
+class MoveIn(Schema):
+    """Machines of a model run under another duty from today on."""
+
+    do: Literal["move"]
+    model_id: int
+    duty: str = Field(max_length=40)
+    site: str | None = Field(default=None, max_length=20)
+
+
+class SeasonIn(Schema):
+    """From one day until another some kinds age so many times as fast."""
+
+    do: Literal["season"]
+    factor: float
+    on: date
+    until: date
+    kinds: list[str] = Field(max_length=8)
+
+
+ChangeIn = Annotated[RetireIn | BuyIn | MoveIn | SeasonIn, Field(discriminator="do")]
+
+
+class ScenarioIn(Schema):
+    """Changes to look at, done in this order."""
+
+    changes: list[ChangeIn] = Field(max_length=50)
+    site: str | None = Field(default=None, max_length=20)
+
+
+class KeepIn(Schema):
+    name: str = Field(max_length=120)
+    changes: list[ChangeIn] = Field(max_length=50)
+
+
+class ScenarioKept(Schema):
+    id: int
+
+
+class KeptScenario(Schema):
+    id: int
+    name: str
+    author: str
+    kept_at: datetime
+    changes: list[ChangeIn]
+
+
+class KeptScenarios(Schema):
+    scenarios: list[KeptScenario]
+
+
+class SideView(Schema):
+    """A part's year: demand, and the next order."""
+
+    year: float
+    state: str | None
+    order_by: date | None
+    late: bool
+    quantity: int
+    cost: float
+
+
+class PairView(Schema):
+    number: str
+    name: str
+    kind: str
+    planned: SideView
+    scenario: SideView
+
+
+class LookAtScenario(Schema):
+    """Parts that would be others, those that move most first, and the year's totals."""
+
+    as_of: date
+    planned_year: float
+    scenario_year: float
+    planned_cost: float
+    scenario_cost: float
+    parts: list[PairView]
+
+
+class PlanSide(Schema):
+    year: float
+    orders: list[PlannedOrderView]
+    planned_path: list[Point]
+    path: list[Point]
+    expected: list[float]
+
+
+class PairOfPlans(Schema):
+    """One part's plan and its month by month demand on both sides."""
+
+    number: str
+    name: str
+    kind: str
+    floor: int
+    months: list[date]
+    month_days: list[int]
+    planned: PlanSide
+    scenario: PlanSide

@@ -1,0 +1,132 @@
+"""Scenarios beside the plan: looked at, kept, shared and given up."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from flask import Blueprint
+
+from almanac.services.clock import read_clock
+from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.plate import Plate
+from almanac.services.scenarios.changes import Buy, Change, Move, Retire, Season
+from almanac.services.scenarios.kept import give_up, keep, kept
+from almanac.services.scenarios.look import look, plates
+from almanac.store.models import Role
+from almanac.web.access import author_id
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import scenarios as schemas
+from almanac.web.schemas.base import Done
+from almanac.web.schemas.outlook import PlannedOrderView, Point
+
+blueprint = Blueprint("scenarios", __name__, url_prefix="/api/v1/scenarios")
+
+
+@endpoint(blueprint, "", access=Role.READER, replies=schemas.KeptScenarios)
+def kept_scenarios() -> schemas.KeptScenarios:
+    """Every kept scenario, the latest first."""
+    return schemas.KeptScenarios(
+        scenarios=[
+            schemas.KeptScenario.model_validate(
+                {"id": one.id, "name": one.name, "author": author, "kept_at": one.kept_at, "changes": one.changes}
+            )
+            for one, author in kept(session())
+        ]
+    )
+
+
+@endpoint(blueprint, "", method="POST", access=Role.LEAD, replies=schemas.ScenarioKept, status=201)
+def keep_scenario(json: schemas.KeepIn) -> schemas.ScenarioKept:
+    """Keep a scenario under a name."""
+    changes = [change.model_dump(mode="json") for change in json.changes]
+    return schemas.ScenarioKept(id=keep(session(), json.name, changes, clock=read_clock(session()), author_id=author_id()))
+
+
+@endpoint(blueprint, "/<int:scenario_id>", method="DELETE", access=Role.LEAD, replies=Done)
+def give_up_scenario(scenario_id: int) -> Done:
+    """Delete a kept scenario; the data were never touched by it."""
+    give_up(session(), scenario_id)
+    return Done()
+
+
+@endpoint(blueprint, "/look", method="POST", access=Role.READER, replies=schemas.LookAtScenario)
+def look_at_scenario(json: schemas.ScenarioIn) -> schemas.LookAtScenario:
+    """What would follow from some changes, part by part."""
+    found = look(session(), [_change(change) for change in json.changes], site_code=json.site)
+    sides = [(_side(pair.planned, found.planned), _side(pair.scenario, found.scenario)) for pair in found.pairs]
+    return schemas.LookAtScenario(
+        as_of=found.planned.inputs.clock.today,
+        planned_year=sum(planned.year for planned, _ in sides),
+        scenario_year=sum(scenario.year for _, scenario in sides),
+        planned_cost=sum(planned.year * float(pair.planned.part.price) for (planned, _), pair in zip(sides, found.pairs, strict=True)),
+        scenario_cost=sum(scenario.year * float(pair.planned.part.price) for (_, scenario), pair in zip(sides, found.pairs, strict=True)),
+        parts=[
+            schemas.PairView(
+                number=pair.planned.part.number,
+                name=pair.planned.part.name,
+                kind=pair.planned.part.kind,
+                planned=planned,
+                scenario=scenario,
+            )
+            for pair, (planned, scenario) in zip(found.pairs, sides, strict=True)
+            if pair.differs
+        ],
+    )
+
+
+@endpoint(blueprint, "/look/<number>", method="POST", access=Role.READER, replies=schemas.PairOfPlans)
+def look_at_part(number: str, json: schemas.ScenarioIn) -> schemas.PairOfPlans:
+    """One part's plan beside what it would be."""
+    planned, scenario = plates(session(), [_change(change) for change in json.changes], number, site_code=json.site)
+    return schemas.PairOfPlans(
+        number=planned.line.part.number,
+        name=planned.line.part.name,
+        kind=planned.line.part.kind,
+        floor=planned.line.holding.floor,
+        months=[month.step.first_on for month in planned.months],
+        month_days=[month.step.from_day for month in planned.months],
+        planned=_plan(planned),
+        scenario=_plan(scenario),
+    )
+
+
+def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.SeasonIn) -> Change:
+    if isinstance(change, schemas.RetireIn):
+        return Retire(change.model_id, change.on, change.site, change.quantity)
+    if isinstance(change, schemas.BuyIn):
+        return Buy(change.model_id, change.on, change.site, change.duty, change.quantity)
+    if isinstance(change, schemas.MoveIn):
+        return Move(change.model_id, change.duty, change.site)
+    return Season(change.factor, change.on, change.until, tuple(change.kinds))
+
+
+def _side(line: Line, builder: OutlookBuilder) -> schemas.SideView:
+    return schemas.SideView(
+        year=line.year.total if line.year else 0.0,
+        state=line.plan.state.value if line.plan else None,
+        order_by=line.order_by(builder.inputs.clock.today),
+        late=line.plan.late if line.plan else False,
+        quantity=line.quantity,
+        cost=float(line.cost),
+    )
+
+
+def _plan(plate: Plate) -> schemas.PlanSide:
+    today = read_clock(session()).today
+    return schemas.PlanSide(
+        year=plate.line.year.total if plate.line.year else 0.0,
+        orders=[
+            PlannedOrderView(
+                order_on=today + timedelta(days=order.day),
+                arrives_on=today + timedelta(days=order.arrives_day),
+                day=order.day,
+                arrives_day=order.arrives_day,
+                quantity=order.quantity,
+            )
+            for order in plate.orders
+        ],
+        planned_path=[Point.model_validate(point) for point in plate.planned_path],
+        path=[Point.model_validate(point) for point in plate.line.path],
+        expected=[month.expected for month in plate.months],
+    )
