@@ -71,7 +71,7 @@ def test_the_front_end_fetches_in_one_place_and_features_do_not_mix() -> None:
     assert [str(path) for path in files if re.search(r"\bfetch\(", path.read_text()) and path.parent.name != "api"] == []
     for path in (source / "features").rglob("*.ts*"):
         own = path.relative_to(source / "features").parts[0]
-        for other in {"outlook", "models", "bench", "ledger", "rates", "imports", "session"} - {own}:
+        for other in {"outlook", "models", "bench", "ledger", "rates", "imports", "session", "calibration", "scenarios"} - {own}:
             assert f"@/features/{other}/" not in path.read_text(), f"{path} imports from {other}"
 
 

@@ -17,6 +17,7 @@ const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
 const CalibrationPage = lazy(() => import("@/features/calibration/CalibrationPage"));
+const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
@@ -94,6 +95,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <LedgerPage />
+          </Later>
+        ),
+      },
+      {
+        path: "outlook/what-if",
+        element: (
+          <Later>
+            <ScenarioPage />
           </Later>
         ),
       },

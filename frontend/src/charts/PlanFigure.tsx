@@ -11,6 +11,8 @@ export interface PlanFigureProps {
   floor: number;
   colour: string;
   title: string;
+  /** Another plan that is drawn on the same scale. */
+  beside?: StockPoint[];
 }
 
 const WIDTH = 384;
@@ -20,13 +22,14 @@ const BOTTOM = 18;
 
 /** The stock of a part with the plan's orders, and dashed where it would go without them. */
 export function PlanFigure(props: PlanFigureProps) {
-  const { planned, without, arrivals, orders, months, floor, colour, title } = props;
+  const { planned, without, arrivals, orders, months, floor, colour, title, beside = [] } = props;
   const last = planned.at(-1)?.day ?? 1;
   const bare = waterline(without, arrivals, "median");
   const corner = (level: "low" | "median" | "high"): [number, number][] => planned.map((p) => [p.day, p[level]]);
-  const values = planned.flatMap((p) => [p.low, p.high]);
+  const drawn = [...planned, ...beside];
+  const values = drawn.flatMap((p) => [p.low, p.high]);
   const span = Math.max(...values) - Math.min(...values, floor);
-  const bottom = Math.min(floor - Math.max(span * 0.3, 2), ...planned.map((p) => p.low));
+  const bottom = Math.min(floor - Math.max(span * 0.3, 2), ...drawn.map((p) => p.low));
   const x = scaleLinear<number>({ domain: [0, last], range: [LEFT, WIDTH - 4] });
   const y = scaleLinear<number>({
     domain: [bottom, Math.max(...values, floor + 1)],

@@ -1,13 +1,14 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { figure, percent } from "@/lib/format";
+import { trust } from "@/lib/trust";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
-import { type Calibration, type Marks, trust, useCalibration } from "./calibration.queries";
+import { type Calibration, type Marks, useCalibration } from "./calibration.queries";
 import { MarksPlate } from "./MarksPlate";
 
 export const nameOf = (marks: string): string => (marks === "all" ? "All kinds" : (KIND_NAMES[marks] ?? marks));

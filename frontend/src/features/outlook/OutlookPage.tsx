@@ -1,15 +1,15 @@
 import { useMemo, useRef, useState } from "react";
 import { Link, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
-import { trust, useTrust } from "@/features/calibration/calibration.queries";
 import { plural } from "@/lib/format";
+import { trust } from "@/lib/trust";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { KINDS } from "@/lib/words";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Due } from "./Due";
-import { type Outlook, useOutlook } from "./outlook.queries";
+import { type Outlook, useOutlook, useTrust } from "./outlook.queries";
 import { PartTable } from "./PartTable";
 import { PlatePage } from "./PlatePage";
 import { Settings } from "./Settings";

@@ -78,3 +78,12 @@ export function useChanges(kind: string, site: string | null) {
       body(await api.GET("/api/v1/outlook/changes", { params: { query: { kind, ...siteQuery(site) } } })),
   });
 }
+
+/** The backtest as far as others had it worked out; looked for again now and then while quarters are missing. */
+export function useTrust() {
+  return useQuery({
+    queryKey: ["calibration", "told"],
+    queryFn: async () => body(await api.GET("/api/v1/calibration", { params: { query: { work: false } } })),
+    refetchInterval: (query) => (query.state.data && query.state.data.done < query.state.data.of ? 15_000 : false),
+  });
+}

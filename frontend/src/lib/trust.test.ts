@@ -1,5 +1,9 @@
 import { describe, expect, it } from "vitest";
-import { type Calibration, type Marks, trust } from "./calibration.queries";
+import type { Schemas } from "@/api/client";
+import { trust } from "./trust";
+
+type Calibration = Schemas["CalibrationView"];
+type Marks = Schemas["MarksView"];
 
 const marks: Marks = {
   name: "all",

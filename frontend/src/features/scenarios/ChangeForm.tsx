@@ -1,0 +1,172 @@
+import { useState } from "react";
+import type { Schemas } from "@/api/client";
+import { addDays } from "@/lib/format";
+import { DUTY_NAMES, KIND_NAMES, KINDS } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import { SelectField, TextField } from "@/ui/Field";
+import { type Change, useModelRows } from "./scenarios.queries";
+
+export interface ChangeFormProps {
+  session: Schemas["SessionState"];
+  onAdd: (change: Change) => void;
+}
+
+type Do = Change["do"];
+
+/** One change more: what is done, to which machines, where, when and how many. */
+export function ChangeForm({ session, onAdd }: ChangeFormProps) {
+  const models = useModelRows();
+  const [what, setWhat] = useState<Do>("retire");
+  const [model, setModel] = useState("");
+  const [site, setSite] = useState("");
+  const [duty, setDuty] = useState("office_hours");
+  const [quantity, setQuantity] = useState("");
+  const [on, setOn] = useState(addDays(session.as_of, 60));
+  const [until, setUntil] = useState(addDays(session.as_of, 150));
+  const [factor, setFactor] = useState("1.5");
+  const [kinds, setKinds] = useState<string[]>(["battery", "fan"]);
+  const chosen = Number(model || models[0]?.model_id);
+  const count = Number(quantity);
+  const season = what === "season";
+  const change = season
+    ? seasonOf(Number(factor), on, until, kinds)
+    : machinesOf({ what, model: chosen, site, duty, on, count });
+  return (
+    <form
+      className="mt-3 grid grid-cols-2 gap-3 border border-rule bg-leaf p-3"
+      aria-label="Add a change"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (change) onAdd(change);
+      }}
+    >
+      <SelectField label="What if we" value={what} onChange={(event) => setWhat(event.target.value as Do)}>
+        <option value="retire">retire machines early</option>
+        <option value="buy">buy machines</option>
+        <option value="move">run machines under another duty</option>
+        <option value="season">have a hotter season</option>
+      </SelectField>
+      {!season && (
+        <SelectField label="Model" value={model || String(chosen)} onChange={(event) => setModel(event.target.value)}>
+          {models.map((row) => (
+            <option key={row.model_id} value={row.model_id}>
+              {row.maker} {row.name}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {!season && (
+        <SelectField label="Site" value={site} onChange={(event) => setSite(event.target.value)}>
+          <option value="">{what === "buy" ? "choose a site" : "everywhere"}</option>
+          {session.sites.map((entry) => (
+            <option key={entry.code} value={entry.code}>
+              {entry.name}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {(what === "buy" || what === "move") && (
+        <SelectField label="Duty" value={duty} onChange={(event) => setDuty(event.target.value)}>
+          {Object.entries(DUTY_NAMES).map(([key, name]) => (
+            <option key={key} value={key}>
+              {name}
+            </option>
+          ))}
+        </SelectField>
+      )}
+      {(what === "buy" || what === "retire") && (
+        <TextField
+          label="Machines"
+          hint={what === "retire" ? "empty: all of them" : undefined}
+          inputMode="numeric"
+          value={quantity}
+          onChange={(event) => setQuantity(event.target.value)}
+        />
+      )}
+      {what !== "move" && (
+        <TextField
+          label={season ? "From" : "On"}
+          type="date"
+          value={on}
+          onChange={(event) => setOn(event.target.value)}
+        />
+      )}
+      {season && (
+        <SeasonFields
+          until={until}
+          onUntil={setUntil}
+          factor={factor}
+          onFactor={setFactor}
+          kinds={kinds}
+          onKinds={setKinds}
+        />
+      )}
+      <div className="col-span-2">
+        <Button type="submit" look="main" disabled={!change}>
+          Add the change
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+function seasonOf(factor: number, on: string, until: string, kinds: string[]): Change | null {
+  return factor > 0 && kinds.length > 0 ? { do: "season", factor, on, until, kinds } : null;
+}
+
+interface Machines {
+  what: Do;
+  model: number;
+  site: string;
+  duty: string;
+  on: string;
+  count: number;
+}
+
+/** The change the fields describe, or null while something is missing. */
+function machinesOf({ what, model, site, duty, on, count }: Machines): Change | null {
+  if (!Number.isFinite(model)) return null;
+  if (what === "move") return { do: "move", model_id: model, duty, site: site || null };
+  if (what === "retire") {
+    return { do: "retire", model_id: model, on, site: site || null, quantity: count > 0 ? count : null };
+  }
+  return count > 0 && site ? { do: "buy", model_id: model, on, site, duty, quantity: count } : null;
+}
+
+interface SeasonFieldsProps {
+  until: string;
+  onUntil: (day: string) => void;
+  factor: string;
+  onFactor: (factor: string) => void;
+  kinds: string[];
+  onKinds: (kinds: string[]) => void;
+}
+
+function SeasonFields({ until, onUntil, factor, onFactor, kinds, onKinds }: SeasonFieldsProps) {
+  return (
+    <>
+      <TextField label="Until" type="date" value={until} onChange={(event) => onUntil(event.target.value)} />
+      <TextField
+        label="Ageing, times as fast"
+        inputMode="decimal"
+        value={factor}
+        onChange={(event) => onFactor(event.target.value)}
+      />
+      <fieldset className="col-span-2">
+        <legend className="text-[0.93em] font-semibold">Kinds</legend>
+        <div className="flex gap-4">
+          {KINDS.map((kind) => (
+            <label key={kind} className="flex items-center gap-1">
+              <input
+                type="checkbox"
+                checked={kinds.includes(kind)}
+                onChange={() => onKinds(kinds.includes(kind) ? kinds.filter((k) => k !== kind) : [...kinds, kind])}
+              />
+              {KIND_NAMES[kind]}
+            </label>
+          ))}
+        </div>
+      </fieldset>
+    </>
+  );
+}

@@ -1,0 +1,66 @@
+import { useState } from "react";
+import { Link } from "react-router";
+import { PlanFigure } from "@/charts/PlanFigure";
+import { figure, monthName } from "@/lib/format";
+import { useKeys } from "@/lib/useKeys";
+import { kindColour } from "@/lib/words";
+import { FigureTable } from "@/ui/FigureTable";
+import { Failed, Waiting } from "@/ui/Notice";
+import { type Change, usePairOfPlans } from "./scenarios.queries";
+
+/** One part: the plan as it stands, and below it what it would be, on the same months. */
+export function PlanPair({ number, changes, site }: { number: string; changes: Change[]; site: string | null }) {
+  const [tables, setTables] = useState(false);
+  const found = usePairOfPlans(number, changes, site);
+  useKeys({ t: () => setTables((before) => !before) });
+  if (found.isError) return <Failed title="This part cannot be shown" detail={found.error.message} />;
+  if (!found.data) return <Waiting what="Planning both" />;
+  const pair = found.data;
+  const sides = [
+    ["As planned", pair.planned],
+    ["What if", pair.scenario],
+  ] as const;
+  const months = pair.months.map((first, place) => ({
+    name: monthName(first),
+    from: pair.month_days[place] ?? 0,
+    to: pair.month_days[place + 1] ?? 365,
+  }));
+  return (
+    <article className="p-4">
+      <h2 className="text-[1.4rem]">{pair.name}</h2>
+      <Link className="code text-accent underline" to={`/outlook/${pair.number}`}>
+        {pair.number}
+      </Link>
+      {sides.map(([name, side]) => (
+        <FigureTable
+          key={name}
+          title={`${name}: ${figure(side.year, 1)} parts in 365 days`}
+          aside={`${side.orders.length} orders`}
+          shown={tables}
+          onToggle={() => setTables(!tables)}
+          columns={["Month", "expected", "planned as"]}
+          rows={pair.months.map((first, place) => [
+            `${monthName(first)} ${first.slice(0, 4)}`,
+            figure(side.expected[place] ?? 0, 2),
+            name.toLowerCase(),
+          ])}
+        >
+          <PlanFigure
+            planned={side.planned_path}
+            beside={side === pair.planned ? pair.scenario.planned_path : pair.planned.planned_path}
+            without={side.path}
+            arrivals={[]}
+            orders={side.orders}
+            months={months}
+            floor={pair.floor}
+            colour={kindColour(pair.kind)}
+            title={`Projected stock of ${pair.name}, ${name.toLowerCase()}, with ${side.orders.length} orders; the table holds the months`}
+          />
+        </FigureTable>
+      ))}
+      <p className="mt-2 text-[0.88rem] text-soft">
+        Solid: median with each plan's own orders, band 5–95%. Dashed: without an order.
+      </p>
+    </article>
+  );
+}

@@ -1,0 +1,212 @@
+import { useQueryClient } from "@tanstack/react-query";
+import { Link, useOutletContext, useSearchParams } from "react-router";
+import { isProblem, type Schemas } from "@/api/client";
+import { figure, money, shortDay } from "@/lib/format";
+import { useSite } from "@/lib/useSite";
+import { useWalk } from "@/lib/useWalk";
+import { Button } from "@/ui/Button";
+import { Failed, Nothing } from "@/ui/Notice";
+import { Spread } from "@/ui/Spread";
+import { ChangeForm } from "./ChangeForm";
+import { Kept } from "./Kept";
+import { PlanPair } from "./PlanPair";
+import { type Change, type Look, type Pair, useLook, useModelRows } from "./scenarios.queries";
+import { changesOf, changeWords } from "./words";
+
+type Session = Schemas["SessionState"];
+
+/** What if: changes to the fleet on the left with what would follow, one part's plan beside what it would be on the right. */
+export default function ScenarioPage() {
+  const session = useOutletContext<Session>();
+  const [site] = useSite();
+  const [params, setParams] = useSearchParams();
+  const changes = changesOf(params.get("do"));
+  const part = params.get("part") ?? undefined;
+  const found = useLook(changes, site);
+  const client = useQueryClient();
+  const set = (next: Record<string, string | null>): void =>
+    setParams((before) => {
+      for (const [key, value] of Object.entries(next)) value === null ? before.delete(key) : before.set(key, value);
+      return before;
+    });
+  const change = (next: Change[]): void => set({ do: next.length ? JSON.stringify(next) : null, name: null });
+  useWalk(found.data?.parts.map((pair) => pair.number) ?? [], part ?? null, (number) => set({ part: number }));
+  return (
+    <Spread
+      name="scenario"
+      share={56}
+      least={40}
+      leftLabel="Scenario"
+      rightLabel="Beside the plan"
+      left={
+        <div className="p-4">
+          <h1 className="text-[1.75rem]">{params.get("name") ?? "What if"}</h1>
+          <p className="text-soft">
+            The data stay as they are: a scenario is computed beside the plan.{" "}
+            <Link className="text-accent underline" to="/outlook">
+              Back to the outlook
+            </Link>
+          </p>
+          <Changes changes={changes} onChange={change} />
+          <ChangeForm session={session} onAdd={(one) => change([...changes, one])} />
+          {found.isFetching && (
+            <p role="status" className="mt-3 flex items-center gap-3">
+              Computing what would follow…{" "}
+              <Button onClick={() => void client.cancelQueries({ queryKey: ["scenario", "look"] })}>Stop</Button>
+            </p>
+          )}
+          {found.isError && (
+            <Failed
+              title="This cannot be looked at"
+              detail={isProblem(found.error) ? found.error.detail : found.error.message}
+              onRetry={() => void found.refetch()}
+            />
+          )}
+          {found.data && !found.isError && (
+            <Follows
+              look={found.data}
+              chosen={part}
+              currency={session.currency}
+              onChoose={(number) => set({ part: number })}
+            />
+          )}
+          <Kept
+            changes={changes}
+            mayKeep={session.user?.role === "lead"}
+            onOpen={(kept) => set({ do: JSON.stringify(kept.changes), name: kept.name, part: null })}
+          />
+        </div>
+      }
+      right={
+        part && changes.length > 0 ? (
+          <PlanPair number={part} changes={changes} site={site} />
+        ) : (
+          <Nothing>
+            {changes.length > 0
+              ? "Choose a part to see its plan beside what it would be."
+              : "Add a change, or open a scenario that was kept."}
+          </Nothing>
+        )
+      }
+    />
+  );
+}
+
+function Changes({ changes, onChange }: { changes: Change[]; onChange: (next: Change[]) => void }) {
+  const models = useModelRows();
+  const name = (id: number): string => models.find((row) => row.model_id === id)?.name ?? `model ${id}`;
+  if (changes.length === 0) return null;
+  return (
+    <ol className="mt-3 list-decimal pl-6" aria-label="Changes">
+      {changes.map((change, place) => {
+        const words = changeWords(change, name);
+        return (
+          <li key={`${place}-${words}`} className="py-0.5">
+            {words}{" "}
+            <button
+              type="button"
+              className="text-accent underline"
+              aria-label={`Take back: ${words}`}
+              onClick={() => onChange(changes.filter((_, other) => other !== place))}
+            >
+              take back
+            </button>
+          </li>
+        );
+      })}
+    </ol>
+  );
+}
+
+interface FollowsProps {
+  look: Look;
+  chosen: string | undefined;
+  currency: string;
+  onChoose: (number: string) => void;
+}
+
+function Follows({ look, chosen, currency, onChoose }: FollowsProps) {
+  const more = look.scenario_year - look.planned_year;
+  return (
+    <section aria-label="What would follow" className="mt-4">
+      <p className="font-serif text-[1.2rem] leading-snug">
+        <strong>{figure(look.scenario_year)} parts</strong> in 365 days in place of {figure(look.planned_year)},{" "}
+        <strong>
+          {figure(Math.abs(more))} {more < 0 ? "fewer" : "more"}
+        </strong>
+        ; {money(Math.round(look.scenario_cost), currency)} of parts in place of{" "}
+        {money(Math.round(look.planned_cost), currency)}.
+      </p>
+      {look.parts.length === 0 ? (
+        <p className="mt-2">No part's demand or order would be another.</p>
+      ) : (
+        <table className="mt-2 w-full">
+          <thead>
+            <tr className="border-b border-ink align-bottom">
+              <th scope="col" className="py-1">
+                Part
+              </th>
+              <th scope="col" className="text-right">
+                A year, planned
+              </th>
+              <th scope="col" className="text-right">
+                What if
+              </th>
+              <th scope="col" className="text-right">
+                Order by, planned
+              </th>
+              <th scope="col" className="text-right">
+                What if
+              </th>
+            </tr>
+          </thead>
+          <tbody>
+            {look.parts.map((pair) => (
+              <PairRow
+                key={pair.number}
+                pair={pair}
+                chosen={pair.number === chosen}
+                asOf={look.as_of}
+                onChoose={onChoose}
+              />
+            ))}
+          </tbody>
+        </table>
+      )}
+    </section>
+  );
+}
+
+interface PairRowProps {
+  pair: Pair;
+  chosen: boolean;
+  asOf: string;
+  onChoose: (number: string) => void;
+}
+
+function PairRow({ pair, chosen, asOf, onChoose }: PairRowProps) {
+  const order = (side: Pair["planned"]): string => {
+    if (!side.order_by) return "–";
+    const on = side.late ? "late" : side.order_by <= asOf ? "today" : shortDay(side.order_by);
+    return `${side.quantity}, ${on}`;
+  };
+  return (
+    <tr
+      className={`border-b border-dotted border-rule ${chosen ? "bg-pick" : ""}`}
+      aria-current={chosen ? "true" : undefined}
+    >
+      <th scope="row" className="py-1 font-normal">
+        <button type="button" className="text-left text-accent underline" onClick={() => onChoose(pair.number)}>
+          {pair.name}
+        </button>
+        <span className="code block text-[0.93rem] text-soft">{pair.number}</span>
+      </th>
+      <td className="text-right">{figure(pair.planned.year, 1)}</td>
+      <td className="text-right font-semibold">{figure(pair.scenario.year, 1)}</td>
+      <td className="text-right">{order(pair.planned)}</td>
+      <td className={`text-right ${order(pair.planned) === order(pair.scenario) ? "" : "font-semibold"}`}>
+        {order(pair.scenario)}
+      </td>
+    </tr>
+  );
+}
