@@ -12,6 +12,7 @@ from pathlib import Path
 import click
 
 from almanac.bench.catalog import measure_catalog
+from almanac.bench.companies import measure_companies
 from almanac.bench.measure import show
 from almanac.bench.page import measure_page
 from almanac.demo.load import draw, load
@@ -27,7 +28,10 @@ TENURES_PER_ASSET_AGEING = 2.2
 @click.option(
     "--assets", type=click.IntRange(1000, 500_000), help="Also generate a fleet of this many machines (100000 takes some minutes)."
 )
-def main(assets: int | None) -> None:
+@click.option(
+    "--companies", type=click.IntRange(1, 1000), help="Also draw so many companies with known truth and see how well forecasts hold."
+)
+def main(assets: int | None, companies: int | None) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
     folder = Path(tempfile.mkdtemp(prefix="almanac-bench-", dir="/tmp"))
     folder.chmod(0o711)
@@ -36,6 +40,8 @@ def main(assets: int | None) -> None:
     try:
         measure_catalog()
         _demo(cluster)
+        if companies:
+            measure_companies(cluster, companies)
         if assets:
             _fleet(cluster, assets)
     finally:

@@ -83,6 +83,20 @@ def _rates(page: Page) -> None:
     page.get_by_text("They wear out").wait_for()
 
 
+def _calibration(page: Page) -> None:
+    page.get_by_text("of the past 12 quarters").wait_for(timeout=120_000)
+
+
+def _what_if(page: Page) -> None:
+    page.get_by_label("What if we").select_option("buy")
+    page.get_by_label("Model", exact=True).select_option(label="Ostrel Packet 14")
+    page.get_by_label("Site", exact=True).select_option("ELD")
+    page.get_by_label("Machines").fill("200")
+    page.get_by_role("button", name="Add the change").click()
+    page.get_by_role("region", name="What would follow").get_by_role("button").first.click(timeout=120_000)
+    page.get_by_text("What if: ").wait_for(timeout=120_000)
+
+
 def _nothing(_: Page) -> None:
     """The view as it opens."""
 
@@ -104,6 +118,8 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "shares": ("/ledger/shares", _nothing),
     "record": ("/ledger/new", _record),
     "rates": ("/rates/battery", _rates),
+    "calibration": ("/rates/calibration", _calibration),
+    "what-if": ("/outlook/what-if", _what_if),
     "import": ("/import", _nothing),
 }
 

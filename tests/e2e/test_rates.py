@@ -50,3 +50,15 @@ def test_the_past_is_forecast_piece_by_piece_and_can_be_stopped(sign_in: SignIn,
     page.keyboard.press("t")
     expect(plate.get_by_role("columnheader", name="share of the counts")).to_be_visible()
     assert axe(page) == []
+
+
+def test_the_data_check_leads_to_the_rows(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("ledger", "/rates")
+    page.get_by_role("link", name="Data check").click()
+    expect(page.get_by_role("heading", name="Data check")).to_be_visible()
+    page.get_by_role("link", name=re.compile("Open for more than")).click()
+    rows = page.get_by_role("region", name="Rows", exact=True)
+    expect(rows.get_by_role("heading", name=re.compile("Open for more than"))).to_be_visible()
+    assert axe(page) == []
+    rows.get_by_role("link", name="entry").first.click()
+    expect(page).to_have_url(re.compile(r"/ledger/\d+"))

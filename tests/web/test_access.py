@@ -49,11 +49,17 @@ def _calls(app: Flask) -> list[tuple[str, str, Role]]:
     return found
 
 
+def _asked(client: Client, method: str, path: str) -> Any:
+    if method == "GET":
+        return client.get(path)
+    return client.delete(path) if method == "DELETE" else client.post(path, {})
+
+
 def test_strangers_get_nothing(app: Flask, stranger: Client) -> None:
     calls = _calls(app)
     assert len(calls) > 12
     for method, path, _ in calls:
-        answer = stranger.get(path) if method == "GET" else stranger.post(path, {})
+        answer = _asked(stranger, method, path)
         assert answer.status_code == 401, (method, path)
         assert answer.mimetype == "application/problem+json"
 
@@ -64,7 +70,7 @@ def test_nobody_gets_what_needs_a_higher_role(app: Flask, as_user: Callable[[str
     higher = {"pell": {Role.LEAD}, "ledger": {Role.LEAD, Role.TECHNICIAN}}[login]
     for method, path, access in _calls(app):
         if access in higher:
-            answer = client.get(path) if method == "GET" else client.post(path, {})
+            answer = _asked(client, method, path)
             assert answer.status_code == 403, (method, path)
             assert "needs the role" in answer.get_json()["detail"]
 

@@ -57,18 +57,18 @@ class Backtest:
     of: int
 
 
-def quarters(first: date, today: date) -> list[tuple[date, date]]:
-    """Past quarters that ended by today and began when the log was at least a year old, the latest twelve."""
+def quarters(first: date, today: date, most: int = MOST_QUARTERS) -> list[tuple[date, date]]:
+    """Past quarters that ended by today and began when the log was at least a year old, the latest of them."""
     starts = [date(year, month, 1) for year in range(first.year, today.year + 1) for month in (1, 4, 7, 10)]
     whole = [(start, end) for start, end in zip(starts, [*starts[1:], date(today.year + 1, 1, 1)], strict=True) if end <= today]
-    return [(start, end) for start, end in whole if start >= first + timedelta(days=LEAST_LOG_DAYS)][-MOST_QUARTERS:]
+    return [(start, end) for start, end in whole if start >= first + timedelta(days=LEAST_LOG_DAYS)][-most:]
 
 
-def backtest(session: Session, *, seconds: float = AT_ONCE_SECONDS) -> Backtest:
+def backtest(session: Session, *, seconds: float = AT_ONCE_SECONDS, most: int = MOST_QUARTERS) -> Backtest:
     """The backtest as far as it has been worked out; quarters that are missing are worked on for some seconds, the latest first."""
     inputs = read_inputs(session)
     first = drawn_store.first_entry(session)
-    asked = quarters(first, inputs.clock.today) if first else []
+    asked = quarters(first, inputs.clock.today, most) if first else []
     rows = _by_leader(inputs, drawn_store.drawn(session))
     until = time.monotonic() + seconds
     held: list[Held] = []

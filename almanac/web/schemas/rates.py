@@ -85,3 +85,25 @@ class KindRatesView(Schema):
     served: list[ServedBar]
     wave: list[WaveBar]
     pools: list[PoolRatesView]
+
+
+class OddRowView(Schema):
+    tag: str
+    part: str
+    day: date
+    incident_id: int | None
+
+
+class DataCheckView(Schema):
+    """A kind of odd row: what it does to the rates, how many there are, and the first of them."""
+
+    key: str
+    title: str
+    effect: str
+    left_out: bool
+    count: int
+    rows: list[OddRowView]
+
+
+class DataChecks(Schema):
+    checks: list[DataCheckView]

@@ -8,6 +8,7 @@ from flask import Blueprint
 
 from almanac.core.demand.failure_rate import AnnualisedRate
 from almanac.services.clock import read_clock
+from almanac.services.rates.data_check import data_check
 from almanac.services.rates.kind import KindRates, PoolRates, read_kind
 from almanac.store.models import Role
 from almanac.web.api import endpoint
@@ -69,4 +70,22 @@ def _pool(pool: PoolRates) -> schemas.PoolRatesView:
         raw_low=pool.raw.low,
         raw_high=pool.raw.high if pool.raw.rate is not None else None,
         shrunk=_interval(pool.shrunk),
+    )
+
+
+@endpoint(blueprint, "/data-check", access=Role.READER, replies=schemas.DataChecks)
+def data_checks() -> schemas.DataChecks:
+    """What in the record the rates count in part, wrongly or not at all."""
+    return schemas.DataChecks(
+        checks=[
+            schemas.DataCheckView(
+                key=found.check.key,
+                title=found.check.title,
+                effect=found.check.effect,
+                left_out=found.check.left_out,
+                count=found.count,
+                rows=[schemas.OddRowView(**row._asdict()) for row in found.rows],
+            )
+            for found in data_check(session())
+        ]
     )

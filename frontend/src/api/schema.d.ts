@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/data-check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What in the record the rates count in part, wrongly or not at all. */
+        get: operations["data_checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/diagnosis/knowledge": {
         parameters: {
             query?: never;
@@ -1847,6 +1864,29 @@ export interface components {
             low: number;
             /** Survival */
             survival: number;
+        };
+        /**
+         * DataCheckView
+         * @description A kind of odd row: what it does to the rates, how many there are, and the first of them.
+         */
+        DataCheckView: {
+            /** Count */
+            count: number;
+            /** Effect */
+            effect: string;
+            /** Key */
+            key: string;
+            /** Left Out */
+            left_out: boolean;
+            /** Rows */
+            rows: components["schemas"]["OddRowView"][];
+            /** Title */
+            title: string;
+        };
+        /** DataChecks */
+        DataChecks: {
+            /** Checks */
+            checks: components["schemas"]["DataCheckView"][];
         };
         /** DeviceIn */
         DeviceIn: {
@@ -3711,6 +3751,20 @@ export interface components {
             }[];
             /** Text */
             text: string;
+        };
+        /** OddRowView */
+        OddRowView: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Incident Id */
+            incident_id: number | null;
+            /** Part */
+            part: string;
+            /** Tag */
+            tag: string;
         };
         /** OldLogFault */
         OldLogFault: {
@@ -5947,6 +6001,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    data_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DataChecks"];
                 };
             };
             /** @description Unprocessable Content */

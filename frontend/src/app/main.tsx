@@ -18,6 +18,7 @@ const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
 const CalibrationPage = lazy(() => import("@/features/calibration/CalibrationPage"));
 const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
+const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
@@ -103,6 +104,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <ScenarioPage />
+          </Later>
+        ),
+      },
+      {
+        path: "rates/data/:check?",
+        element: (
+          <Later>
+            <DataCheckPage />
           </Later>
         ),
       },

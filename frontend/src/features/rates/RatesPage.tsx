@@ -48,9 +48,14 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
     <div className="p-4">
       <div className="flex items-baseline justify-between gap-3">
         <h1 className="text-[1.75rem]">Rates</h1>
-        <Link className="text-accent underline" to="/rates/calibration">
-          How well the forecasts have done
-        </Link>
+        <span className="flex gap-4">
+          <Link className="text-accent underline" to="/rates/calibration">
+            How well the forecasts have done
+          </Link>
+          <Link className="text-accent underline" to="/rates/data">
+            Data check
+          </Link>
+        </span>
       </div>
       <nav aria-label="Kinds" className="mt-1 flex gap-2">
         {KINDS.map((name) => (

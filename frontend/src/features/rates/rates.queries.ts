@@ -10,3 +10,10 @@ export function useKindRates(kind: string) {
     placeholderData: keepPreviousData,
   });
 }
+
+export function useDataChecks() {
+  return useQuery({
+    queryKey: ["rates", "data-check"],
+    queryFn: async () => body(await api.GET("/api/v1/data-check")),
+  });
+}

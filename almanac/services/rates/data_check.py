@@ -1,0 +1,78 @@
+"""What in the record the rates count in part, wrongly or not at all, and what each does to them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.services.clock import read_clock
+from almanac.store.data_check import OLD_DAYS, OddRow, odd_rows
+
+SHOWN = 50
+
+
+@dataclass(frozen=True)
+class Check:
+    """A kind of odd row. `left_out` : such rows carry nothing into the rates."""
+
+    key: str
+    title: str
+    effect: str
+    left_out: bool
+
+
+CHECKS = (
+    Check(
+        "before_log", "Ended before the log of their site began", "They were never under observation: no failure, no time in service.", True
+    ),
+    Check("future", "Fitted after today", "Not counted until that day comes.", True),
+    Check(
+        "nowhere",
+        "In a machine that stood nowhere on their last day",
+        "No site, so no pool: not counted at all. Give the machine a stay.",
+        True,
+    ),
+    Check(
+        "no_exposure",
+        "Never under observation for wear",
+        f"Wear counts from {DEAD_ON_ARRIVAL_DAYS} days after fitting or from the day the log began. They ended earlier, and add no time.",
+        True,
+    ),
+    Check(
+        "gone_machine",
+        "Still fitted in a machine that has been retired",
+        "Their time in service goes on growing, and makes the rate too low. Record when the part came out.",
+        False,
+    ),
+    Check(
+        "unexplained",
+        "Came out without an entry that says why",
+        "Counted as in order until then. If some had failed, the rate is too low.",
+        False,
+    ),
+    Check(
+        "still_open",
+        f"Open for more than {OLD_DAYS} days",
+        "Counted in part, with the share of settled complaints of their kind that were confirmed. Settle them.",
+        False,
+    ),
+)
+"""Overlapping lives, and lives that end before they begin, the database refuses; an import names them row by row."""
+
+
+@dataclass(frozen=True)
+class Found:
+    """A check with how many rows it finds, and the first of them."""
+
+    check: Check
+    count: int
+    rows: list[OddRow]
+
+
+def data_check(session: Session) -> list[Found]:
+    """Every check, in the order of what is left out first."""
+    today, kinds = read_clock(session).today, [kind.value for kind in FORECAST_KINDS]
+    return [Found(check, *odd_rows(session, check.key, kinds=kinds, as_of=today, most=SHOWN)) for check in CHECKS]
