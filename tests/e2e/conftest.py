@@ -28,7 +28,7 @@ ARGUMENTS = [
 ]
 
 
-expect.set_options(timeout=30_000)
+expect.set_options(timeout=90_000)
 """Long, so that a slow machine fails nothing: what is there is found at once."""
 
 
@@ -65,7 +65,7 @@ SignIn = Callable[..., Page]
 def sign_in(context: BrowserContext, address: str) -> Iterator[SignIn]:
     """Opens an address as a user; the page may not log an error that the test did not provoke."""
     errors: list[str] = []
-    context.set_default_timeout(30_000)
+    context.set_default_timeout(90_000)
 
     def open_as(login: str, path: str = "/") -> Page:
         page = context.new_page()
