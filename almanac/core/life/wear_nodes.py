@@ -48,7 +48,7 @@ def kind_penalty(kind: str) -> Penalty:
     return Penalty((LOG_SHAPE_MEDIAN[kind], LOG_A_MEDIAN), (LOG_SHAPE_SD, LOG_A_SD))
 
 
-def wear_nodes(likelihood: KindLikelihood, kind: str) -> WearNodes:
+def wear_nodes(likelihood: KindLikelihood, kind: str, *, best: checks.Floats | None = None) -> WearNodes:
     """Adaptive Gauss-Hermite nodes of (log beta, log m, log a) under the penalised marginal.
 
     The first direction is that of log beta alone, so that few shapes occur and a table of lives is made once for each.
@@ -56,6 +56,7 @@ def wear_nodes(likelihood: KindLikelihood, kind: str) -> WearNodes:
     Parameters
     ----------
     likelihood : pools of the kind, ages in years, at least one failure · kind : memory, ssd, battery or fan
+    best : (3,) place of the largest penalised marginal where it is known already; searched for otherwise
 
     Returns
     -------
@@ -70,7 +71,7 @@ def wear_nodes(likelihood: KindLikelihood, kind: str) -> WearNodes:
     Carlin & Louis (2000), chapter 3; Naylor & Smith (1982), Applied Statistics 31, on the quadrature.
     """
     penalty = kind_penalty(kind)
-    best = most_likely(likelihood, penalty)
+    best = most_likely(likelihood, penalty) if best is None else best
     root = np.linalg.cholesky(np.linalg.inv(_curvature(likelihood, penalty, best)))
     at = [hermegauss(count) for count in (SHAPES, MEANS, 1 if likelihood.total > PLENTY else SPREADS)]
     standard = np.array(np.meshgrid(*(place for place, _ in at), indexing="ij")).reshape(3, -1).T

@@ -108,10 +108,10 @@ def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
     free = most_likely(likelihood)
     level = most_likely(likelihood, shape=1.0)
     gain = likelihood.value_and_slope(free)[0] - likelihood.value_and_slope(level)[0]
-    nodes = wear_nodes(likelihood, lives.kind)
+    place = most_likely(likelihood, kind_penalty(lives.kind))
+    nodes = wear_nodes(likelihood, lives.kind, best=place)
     oldest = max(float(np.ceil(lives.oldest_years)), OLDEST_YEARS)
     tables = life_tables(nodes, likelihood.failures, oldest_years=oldest, horizon_days=horizon_days)
-    place = most_likely(likelihood, kind_penalty(lives.kind))
     return KindFit(key, likelihood, float(np.exp(free[0])), gain, place, nodes, tables)
 
 
