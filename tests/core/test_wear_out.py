@@ -118,18 +118,18 @@ def test_the_log_of_a_series_undoes_its_exponential() -> None:
 @pytest.mark.parametrize("shape", [0.7, 1.0, 1.9, 3.2])
 def test_a_table_has_the_moments_of_exact_renewals(shape: float) -> None:
     level = np.array([0.02, 0.1, 0.4])
-    table = LifeTable(shape, np.log(level), np.array([1, 15, *range(30, 361, 30), 420]) / YEAR, 8.0)
+    table = LifeTable(np.array([shape]), np.log(level)[None], np.array([1, 15, *range(30, 361, 30), 420]) / YEAR, 8.0)
     for row, lam in enumerate(level):
         life = weibull_life(shape, lam ** (-1.0 / shape))
         for age in (0.2, 2.0, 6.5):
             for start, end in ((0.0, 270 / YEAR), (0.0, 1 / YEAR), (60 / YEAR, 200 / YEAR)):
                 exact = window_pmf(fleet([1], [age], [0.0], [np.inf]), life, [(start, end)], replace=True)[0]
                 mean = float(exact @ np.arange(exact.size))
-                found = (table.at_ages(np.array([age])) @ table.between(start, end)[row])[0]
+                found = (table.at_ages(np.array([age])) @ table.between(start, end)[:, row])[0]
                 # A part that would fail within days is not where in a knot it was replaced: later windows of such parts are coarser.
                 assert found[0] == pytest.approx(mean, rel=6e-3 if start == 0 else 4e-2, abs=1e-7)
     with pytest.raises(ContractError, match="knots"):
-        LifeTable(shape, np.log(level), np.array([0.0, 1.0]), 8.0)
+        LifeTable(np.array([shape]), np.log(level)[None], np.array([0.0, 1.0]), 8.0)
 
 
 def one_node(shape: float, a: float, b: float, hazard: list[float]) -> WearNodes:
@@ -263,3 +263,38 @@ def test_contracts() -> None:
         law_of(near=-1)
     assert knot_days(4.0, 400)[-1] == 400
     assert set(knot_days(4.0, 400)) <= set(knot_days(900.0, 400)) | {400}
+
+
+@given(st.floats(0.4, 4.0), st.floats(0.15, 3.0), st.floats(1e-3, 1e3), st.integers(0, 1))
+@settings(max_examples=15, deadline=None)
+def test_hardly_a_record_still_gives_a_law_of_ordinary_length(shape: float, a: float, mean: float, failures: int) -> None:
+    kind = life_tables(one_node(shape, a, a / mean, [2.0]), np.array([float(failures)]), oldest_years=6.0, horizon_days=1100)
+    longest = float(kind.table.knots[-1])
+    levels, weight, _ = kind.levels(12, np.array([0, -1]))
+    assert (levels ** (1.0 / shape) * longest <= 40.0 + 1e-9).all()
+    np.testing.assert_allclose(weight.sum(axis=-1), 1.0)
+    positions = cells(np.array([0, 1]), np.array([0.5, 3.0]), np.array([4.0, 2.0]), np.zeros(2), np.full(2, np.inf))
+    wear = WearOut(kind, np.array([0, -1]), positions)
+    size = 512
+    used = np.exp(-2j * np.pi * np.arange(size) / size)
+    value = wear.generating(np.array([[0.0, 365.0]]), used)
+    assert (np.abs(value) <= 1.0 + 1e-9).all()
+    pmf = np.fft.ifft(value[0, 0]).real
+    assert pmf.sum() == pytest.approx(1.0)
+    assert pmf.min() > -1e-3  # mean lives of weeks, where a table of lives is at its coarsest
+    assert (wear.moments(np.array([[0.0, 365.0]]))[1] > 0).all()
+
+
+def test_a_few_windows_and_many_are_summed_alike() -> None:
+    positions = law_of(leave=150.0).wear.positions
+    days = np.arange(1, 13) * 30.0
+    many = WearOut(small_kind(), np.array([0, 1]), positions)
+    together = many.moments(np.column_stack((np.zeros(12), days)))[0][:, 0]
+    alone = [float(WearOut(small_kind(), np.array([0, 1]), positions).moments(np.array([[0.0, day]]))[0][0, 0]) for day in days]
+    np.testing.assert_allclose(together, alone, rtol=1e-10)
+
+
+def test_a_longer_grid_is_not_taken_for_noise() -> None:
+    law = law_of(2, leave=120.0, seed=1)
+    assert law.pmf([91], [180]).shape[1] <= 256
+    assert law.pmf([91], [180]).sum() == pytest.approx(1.0, abs=1e-9)

@@ -99,7 +99,7 @@ def _with_replacement(exposure: checks.Floats, rate: GammaRate) -> checks.Floats
         lift = exposure[:, None] * (unity[None] - 1.0)
         transform = np.exp(lift * rate.known) if rate.known is not None else np.exp(-rate.shape * np.log1p(-lift / rate.rate))
         pmf = np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
-        if all(counts.tail_is_negligible(row, False) for row in pmf) or size >= counts.LARGEST_GRID:
+        if all(counts.tail_is_negligible(row) for row in pmf) or size >= counts.LARGEST_GRID:
             return pmf
         size *= 2
 

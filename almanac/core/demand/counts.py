@@ -157,6 +157,7 @@ def _inverted(
     (fittings, lowest), (size, spread) = rows, grid
     bound = 0.0 if other[1] is None else other[1].accuracy
     roots = int(9.0 * size / (2 * np.pi * spread)) + 2 if spread * np.pi > 9.0 else size
+    left_before = np.inf
     while True:
         half = size // 2 + 1
         kept = min(half, roots)
@@ -168,10 +169,16 @@ def _inverted(
             roots = half if other[1] is None else kept * 4
             continue
         folded = np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
+        if other[1] is not None:
+            # What noise put below zero was taken for zero; the rest still makes up the whole.
+            folded /= folded.sum(axis=-1, keepdims=True)
         unfolded = [np.roll(row, -int(first % size)) for row, first in zip(folded, lowest, strict=True)]
-        if all(tail_is_negligible(row, first > 0, bound) for row, first in zip(unfolded, lowest, strict=True)) or size >= LARGEST_GRID:
+        left = max((left_at_the_ends(row, first > 0) for row, first in zip(unfolded, lowest, strict=True)), default=0.0)
+        # What a longer grid does not lessen is noise of the generating functions, not a tail that wrapped around.
+        noise = other[1] is not None and left > left_before / 2
+        if left < max(TAIL, 4e-16 * size, bound) or noise or size >= LARGEST_GRID:
             return [np.concatenate([np.zeros(int(first)), row]) for row, first in zip(unfolded, lowest, strict=True)]
-        size, roots, lowest = size * 2, roots * 2, lowest // 2
+        size, roots, lowest, left_before = size * 2, roots * 2, lowest // 2, left
 
 
 def _transform(
@@ -220,15 +227,15 @@ def fitting_series(fittings: checks.Floats, again: float, terms: int) -> tuple[c
     return fittings * np.log1p(-again), fittings[:, None] * (again**k / k)[None]
 
 
-def tail_is_negligible(pmf: checks.Floats, from_middle: bool, noise: float = 0.0) -> bool:
-    """True when nothing is left at the ends of a grid, so that no probability wrapped around.
-
-    The bound is the largest of the tail aimed at, what rounding leaves of an inverse transform, and the noise of what was inverted.
-    """
-    bound = max(TAIL, 4e-16 * pmf.size, noise)
+def left_at_the_ends(pmf: checks.Floats, from_middle: bool) -> float:
+    """Probability at the ends of a grid: what may have wrapped around."""
     high = float(pmf[-(pmf.size // 16) :].sum())
-    low = float(pmf[: pmf.size // 64].sum()) if from_middle else 0.0
-    return high < bound and low < bound
+    return max(high, float(pmf[: pmf.size // 64].sum())) if from_middle else high
+
+
+def tail_is_negligible(pmf: checks.Floats) -> bool:
+    """True when nothing is left at the end of a grid: the tail aimed at, or what rounding leaves of an inverse transform."""
+    return left_at_the_ends(pmf, False) < max(TAIL, 4e-16 * pmf.size)
 
 
 def shifted(pmf: checks.Floats, by: NDArray[np.int64]) -> checks.Floats:

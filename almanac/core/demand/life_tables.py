@@ -15,26 +15,30 @@ from almanac.core.life.wear_nodes import WearNodes
 DAYS_PER_YEAR = 365.25
 Ints = NDArray[np.int64]
 KNOT_DAYS = np.array([1, 15, *range(30, 361, 30), 420, 480, 570, 720])
-LEVELS_PER_UNIT = 2.0
+LEVELS_PER_UNIT = 1.5
 FEWEST_LEVELS = 8
 TAIL = 1e-5
 """Levels of a pool are covered up to this tail on either side."""
-Levels = tuple[checks.Floats, checks.Floats, list[checks.Floats]]
+MOST_RENEWALS = 40.0
+"""Levels of a pool end where a position would renew so often within the longest window: what lies above counts as that."""
+LINEAR = 1e-4
+"""Levels begin no lower than where a part of the greatest age has this chance to have failed: below, all is in proportion."""
+Levels = tuple[checks.Floats, checks.Floats, checks.Floats]
 MOST_KEPT = 48
 """Sets of levels kept with a kind: sites of one part ask for the same."""
 
 
 @dataclass(frozen=True)
 class LifeTables:
-    """The tables of a kind: one for each distinct shape of its nodes, and which of them a node uses.
+    """The table of a kind over the distinct shapes of its nodes, and which of them a node uses.
 
     Its last pool, row -1, is one without any record.
     """
 
     nodes: WearNodes
     failures: checks.Floats
-    tables: tuple[LifeTable, ...]
-    table_of: Ints
+    table: LifeTable
+    shape_of: Ints
     horizon_days: int
     kept: dict[tuple[int, tuple[int, ...]], Levels] = field(default_factory=dict)
 
@@ -45,6 +49,23 @@ class LifeTables:
     def level_rate(self) -> checks.Floats:
         """(k, p) rate of the gamma of each pool's lambda."""
         return np.asarray(self.nodes.b[:, None] + self.nodes.hazard)
+
+    def levels(self, points: int, pools: Ints) -> Levels:
+        """Points of lambda (k, p, n) of some pools, their weights, and (k, p, n, l) weights that interpolate from the table's levels."""
+        key = (points, tuple(pools.tolist()))
+        known = self.kept.get(key)
+        if known is None:
+            if len(self.kept) >= MOST_KEPT:
+                self.kept.clear()
+            known = self.kept[key] = self._levels(points, pools)
+        return known
+
+    def _levels(self, points: int, pools: Ints) -> Levels:
+        values, weight = gamma_points(self.level_shape()[:, pools], points)
+        top = self.table.log_level[self.shape_of, -1]
+        levels = np.minimum(values / self.level_rate()[:, pools, None], np.exp(top)[:, None, None])
+        place = np.array([barycentric(self.table.log_level[i], np.log(own)) for i, own in zip(self.shape_of, levels, strict=True)])
+        return levels, weight, place
 
 
 def life_tables(nodes: WearNodes, failures: checks.Floats, *, oldest_years: float, horizon_days: int) -> LifeTables:
@@ -66,17 +87,23 @@ def life_tables(nodes: WearNodes, failures: checks.Floats, *, oldest_years: floa
     knots = KNOT_DAYS[last > KNOT_DAYS]
     beyond = np.arange(knots[-1] + 120, last + 120, 120)
     time = np.concatenate((knots, beyond)) / DAYS_PER_YEAR
-    shapes, table_of = np.unique(nodes.shape, return_inverse=True)
+    oldest = checks.positive("oldest_years", oldest_years) + float(time[-1])
+    shapes, shape_of = np.unique(nodes.shape, return_inverse=True)
     alpha = nodes.a[:, None] + count[None]
     rate = nodes.b[:, None] + nodes.hazard
-    low, high = np.log(gammaincinv(alpha, TAIL) / rate), np.log(gammaincinv(alpha, 1 - TAIL) / rate)
-    tables = []
-    for place, shape in enumerate(shapes):
-        own = table_of == place
-        span = float(low[own].min()), float(high[own].max())
-        points = max(FEWEST_LEVELS, int(np.ceil(LEVELS_PER_UNIT * (span[1] - span[0]))) + FEWEST_LEVELS // 2)
-        tables.append(LifeTable(float(shape), _chebyshev(*span, points), time, oldest_years + float(time[-1])))
-    return LifeTables(nodes, count, tuple(tables), np.asarray(table_of, dtype=np.int64), last)
+    low, high = np.log(gammaincinv(alpha, TAIL) / rate).min(axis=1), np.log(gammaincinv(alpha, 1 - TAIL) / rate).max(axis=1)
+    spans = [_span(float(shape), low[shape_of == i].min(), high[shape_of == i].max(), time[-1], oldest) for i, shape in enumerate(shapes)]
+    points = max(FEWEST_LEVELS, int(np.ceil(LEVELS_PER_UNIT * max(top - bottom for bottom, top in spans))) + FEWEST_LEVELS // 2)
+    table = LifeTable(shapes, np.array([_chebyshev(*span, points) for span in spans]), time, oldest)
+    return LifeTables(nodes, count, table, np.asarray(shape_of, dtype=np.int64), last)
+
+
+def _span(shape: float, low: float, high: float, longest: float, oldest: float) -> tuple[float, float]:
+    """Logarithms of the lowest and highest level of a table, at least one apart."""
+    most = shape * float(np.log(MOST_RENEWALS / longest))
+    least = float(np.log(LINEAR)) - shape * float(np.log(oldest))
+    top = min(max(high, least + 1.0), most)
+    return min(max(low, least), top - 1.0), top
 
 
 def _chebyshev(low: float, high: float, points: int) -> checks.Floats:

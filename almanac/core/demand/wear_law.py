@@ -16,7 +16,7 @@ from almanac.core.demand.wear_out import WearOut
 from almanac.core.life.nodes import KindNodes
 
 Days = NDArray[np.int64]
-ACCURACY = 1e-6
+ACCURACY = 1e-5
 """Of the generating function of wear-out failures: tables and points of lambda are made for this."""
 CLOCK_DAYS = 15
 """Expected failures are worked out every so many days and grow evenly in between."""

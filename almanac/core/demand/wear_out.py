@@ -16,14 +16,18 @@ from numpy.typing import NDArray
 from almanac.core import checks
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
-from almanac.core.demand.life_tables import MOST_KEPT, Levels, LifeTables, barycentric, gamma_points
+from almanac.core.demand.life_tables import LifeTables
 from almanac.core.errors import ContractError
 
-LIKELY = 0.4
+LIKELY = 0.5
 """A position that fails in the window with more than this chance is evaluated directly."""
 DAYS_PER_YEAR = 365.25
-RARE = 1e-6
+RARE = 1e-4
 """Levels rarer than this do not decide how a position is evaluated."""
+LARGEST_LOG = 30.0
+"""A series may run away at levels too rare to matter; it is held here, and the whole inside the unit circle."""
+FEW_WINDOWS = 3
+"""So many windows are summed over all positions; for more it pays to keep what those who leave had until then."""
 Ints = NDArray[np.int64]
 EVERY = slice(None)
 ALIKE_YEARS = 0.05
@@ -71,13 +75,13 @@ def cells(pool: NDArray[np.int64], age: checks.Floats, units: checks.Floats, ent
 class _Leaving:
     """Units by the day they leave: their ages, and what they fail with until then.
 
-    day : (d,) rising · weights : (d, p, u) units on the grid of ages · before : of each table, (d + 1, p, l, TERMS) log series of the
-    first to leave
+    day : (d,) rising · weights : (d + 1, p, u) units on the grid of ages that are left after so many leavings
+    before : (d + 1, p, m, TERMS) log series of the first to leave
     """
 
     day: checks.Floats
     weights: checks.Floats
-    before: list[checks.Floats]
+    before: checks.Floats
 
 
 @dataclass
@@ -90,13 +94,18 @@ class WearOut:
     kind: LifeTables
     pools: Ints
     positions: Cells
-    _series: dict[tuple[float, float], list[checks.Floats]] = field(default_factory=dict)
-    _stayed: dict[tuple[int, int, int], checks.Floats] = field(default_factory=dict)
+    _series: dict[tuple[float, float], checks.Floats] = field(default_factory=dict)
+    _stayed: dict[tuple[int, int], checks.Floats] = field(default_factory=dict)
 
     @property
     def node_weight(self) -> checks.Floats:
         """(k,) weights of the nodes."""
         return self.kind.nodes.weight
+
+    @property
+    def table(self) -> LifeTable:
+        """Of the kind."""
+        return self.kind.table
 
     def hazard_of_pools(self) -> checks.Floats:
         """(k, p) H of each pool's own record under each node's shape, in years^beta."""
@@ -106,7 +115,7 @@ class WearOut:
         """Drop what was kept for windows to come; a law that is kept for long needs no more than its answers."""
         self._series.clear()
         self._stayed.clear()
-        for name in ("_leaving", "_aged", "_units_of"):
+        for name in ("_leaving", "_aged"):
             self.__dict__.pop(name, None)
 
     def mean_by_pool(self, windows: checks.Floats) -> checks.Floats:
@@ -116,15 +125,14 @@ class WearOut:
 
     def level_moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k, p) mean over lambda of each pool's expected failures, and its variance: how unsure the rate itself is."""
-        levels, weight, place = self._levels(8)
-        count = self._expected(windows, place, levels)
+        weight, series = self._coefficients(windows, 1)
+        count = series[..., 0]
         mean = np.einsum("kpn,wkpn->wkp", weight, count)
         return mean, np.einsum("kpn,wkpn->wkp", weight, (count - mean[..., None]) ** 2)
 
     def moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k) mean and variance of all failures."""
-        levels, weight, place = self._levels(8)
-        series = self._coefficients(windows, place, levels, 2)
+        weight, series = self._coefficients(windows, 2)
         first = np.einsum("kpn,wkpn->wkp", weight, series[..., 0])
         spread = np.einsum("kpn,wkpn->wkp", weight, series[..., 0] + 2 * series[..., 1] + (series[..., 0] - first[..., None]) ** 2)
         return np.asarray(first.sum(axis=-1)), np.maximum(spread.sum(axis=-1), 1e-12)
@@ -137,18 +145,22 @@ class WearOut:
         windows : (w, 2) whole days · used : (j,) points on or inside the unit circle
         """
         y = used - 1.0
-        powers = y[None] ** np.arange(1, TERMS + 1)[:, None]
         total = np.ones((windows.shape[0], self.node_weight.size, used.size), dtype=np.complex128)
         if self.positions.units.size == 0:
             return total
-        levels, weight, place = self._levels(self._points(windows))
-        for row, window in enumerate(windows):
-            likely = self._likely(window, np.where(weight > RARE, levels, 0.0))
-            series = self._coefficients(window[None], place, levels, TERMS, skip=likely)[0]
-            log_g = (series @ powers.real) + 1j * (series @ powers.imag) + self._direct(window, likely, place, y)
-            # The series may run away at levels too rare to matter; no generating function is larger than 1 on the unit circle.
-            log_g.real = np.minimum(log_g.real, 0.0)
-            total[row] = np.matmul(weight[..., None, :], np.exp(log_g))[..., 0, :].prod(axis=1)
+        powers = y[None] ** np.arange(1, TERMS + 1)[:, None]
+        levels, weight, place = self.kind.levels(self._points(windows), self.pools)
+        top = np.where(weight > RARE, levels, 0.0).max(axis=-1)
+        for row, (start, end) in enumerate(windows):
+            likely = self._likely(start, end, top)
+            series = self._leveled(self._pool_series(start, end, likely), levels, place)
+            log_g = np.empty((*levels.shape, used.size), dtype=np.complex128)
+            log_g.real = np.minimum(series @ powers.real, LARGEST_LOG)
+            log_g.imag = series @ powers.imag
+            value = np.exp(log_g, out=log_g)
+            self._multiply_direct(value, (start, end), likely, levels, place, y)
+            _hold_inside(value)
+            total[row] = np.matmul(weight[..., None, :], value)[..., 0, :].prod(axis=1)
         return total
 
     def _points(self, windows: checks.Floats) -> int:
@@ -156,72 +168,46 @@ class WearOut:
         mean, doubt = self.level_moments(windows)
         ratio = float(np.sqrt(np.divide(doubt, np.maximum(mean, 1e-9)).max(initial=0.0)))
         # Small ratios need few points; for large ones it is enough that neighbouring points lie closer than chance spreads a count.
-        return int(np.clip(min(4 + 4 * ratio + 4 * ratio**2, 8 + 6 * ratio), 4, 48))
+        return int(np.clip(min(3 + 3 * ratio + 2 * ratio**2, 5 + 4 * ratio), 3, 48))
 
-    def _levels(self, points: int) -> Levels:
-        """Levels (k, p, n), their weights, and for each table the interpolation weights (k', p, n, l) of its nodes."""
-        key = (points, tuple(self.pools.tolist()))
-        known = self.kind.kept.get(key)
-        if known is None:
-            known = self._leveled(points)
-            if len(self.kind.kept) >= MOST_KEPT:
-                self.kind.kept.clear()
-            self.kind.kept[key] = known
-        return known
-
-    def _leveled(self, points: int) -> Levels:
-        shape, rate = self.kind.level_shape()[:, self.pools], self.kind.level_rate()[:, self.pools]
-        values, weight = gamma_points(shape, points)
-        levels = values / rate[..., None]
-        log_levels = np.log(levels)
-        place = [barycentric(table.log_level, log_levels[self.kind.table_of == i]) for i, table in enumerate(self.kind.tables)]
-        return levels, weight, place
-
-    def _expected(self, windows: checks.Floats, place: list[checks.Floats], levels: checks.Floats) -> checks.Floats:
-        return np.asarray(self._coefficients(windows, place, levels, 1)[..., 0])
-
-    def _coefficients(
-        self,
-        windows: checks.Floats,
-        place: list[checks.Floats],
-        levels: checks.Floats,
-        terms: int,
-        *,
-        skip: NDArray[np.bool_] | None = None,
-    ) -> checks.Floats:
-        """(w, k, p, n, terms) coefficients of y, y^2, ... of each pool's log generating function."""
-        out = np.zeros((windows.shape[0], *levels.shape, terms))
+    def _coefficients(self, windows: checks.Floats, terms: int) -> tuple[checks.Floats, checks.Floats]:
+        """Weights (k, p, n) of some levels, and (w, k, p, n, terms) coefficients of y, y^2, ... of each pool's log generating function."""
+        levels, weight, place = self.kind.levels(8, self.pools)
+        out = np.empty((windows.shape[0], *levels.shape, terms))
         for row, (start, end) in enumerate(windows):
-            for i, series in enumerate(self._pool_series(float(start), float(end), skip)):
-                per_level = series[..., :terms] / self.kind.tables[i].level[:, None]
-                out[row, self.kind.table_of == i] = np.matmul(place[i], per_level)
-        return out * levels[None, ..., None]
+            out[row] = self._leveled(self._pool_series(start, end, None)[..., :terms], levels, place)
+        return weight, out
 
-    def _pool_series(self, start: float, end: float, skip: NDArray[np.bool_] | None) -> list[checks.Floats]:
-        """(p, l, TERMS) log series of the pools on each table's levels."""
+    def _leveled(self, series: checks.Floats, levels: checks.Floats, place: checks.Floats) -> checks.Floats:
+        """(k, p, n, terms) series (p, m, terms) on the table's levels, at the levels of the pools."""
+        per_level = (series / self.table.level[:, None]).reshape(series.shape[0], self.table.shapes.size, -1, series.shape[-1])
+        of_nodes = per_level.transpose(1, 0, 2, 3)[self.kind.shape_of]
+        return np.asarray(np.matmul(place, of_nodes) * levels[..., None])
+
+    def _pool_series(self, start: float, end: float, skip: NDArray[np.bool_] | None) -> checks.Floats:
+        """(p, m, TERMS) log series of the pools on the table's levels."""
         known = self._series.get((start, end))
         if known is None:
             known = self._series[start, end] = self._from_today(end) if start == 0 else self._later(start, end)
         if skip is None or not skip.any():
             return known
-        left_out = self._summed(start, end, np.flatnonzero(skip))
-        return [whole - part for whole, part in zip(known, left_out, strict=True)]
+        return np.asarray(known - self._summed(start, end, np.flatnonzero(skip)))
 
-    def _from_today(self, end: float) -> list[checks.Floats]:
+    def _from_today(self, end: float) -> checks.Floats:
         """Windows from day 0: those who left before its end stand at what they had when they left."""
-        leaving, found = self._leaving, self._summed(0, end, self._entering)
+        if len(self._series) < FEW_WINDOWS:
+            return self._summed(0.0, end, np.arange(self.positions.units.size))
+        leaving = self._leaving
         gone = int(np.searchsorted(leaving.day, end, side="left"))
-        for i, table in enumerate(self.kind.tables):
-            found[i] += leaving.before[i][gone]
-            for knot, share in table.knots_of(end / DAYS_PER_YEAR):
-                found[i] += share * self._staying(i, gone, knot)
-        return found
+        found = self._summed(0.0, end, self._entering) + leaving.before[gone]
+        for knot, share in self.table.knots_at(end / DAYS_PER_YEAR):
+            found += share * self._staying(gone, knot)
+        return np.asarray(found)
 
-    def _later(self, start: float, end: float) -> list[checks.Floats]:
+    def _later(self, start: float, end: float) -> checks.Floats:
         """Windows that begin later. Expected failures are a difference, so that those of months add up."""
         found = self._summed(start, end, np.arange(self.positions.units.size))
-        for series, until, before in zip(found, self._pool_series(0, end, None), self._pool_series(0, start, None), strict=True):
-            series[..., 0] = until[..., 0] - before[..., 0]
+        found[..., 0] = self._pool_series(0.0, end, None)[..., 0] - self._pool_series(0.0, start, None)[..., 0]
         return found
 
     @cached_property
@@ -229,26 +215,23 @@ class WearOut:
         return np.flatnonzero(self.positions.enter > 0)
 
     @cached_property
-    def _aged(self) -> checks.Floats:
-        """(n, u) weights of each position on the grid of ages, which the tables of a kind share."""
-        return self.kind.tables[0].at_ages(self.positions.age)
-
-    @cached_property
-    def _units_of(self) -> checks.Floats:
-        """(p, n) units of each position in the row of its pool."""
-        return np.asarray((np.arange(self.pools.size)[:, None] == self.positions.pool) * self.positions.units)
+    def _aged(self) -> tuple[Ints, checks.Floats]:
+        """(n, 4) places of each position on the grid of ages, and its units there."""
+        near, weights = self.table.neighbours(self.positions.age)
+        return near, weights * self.positions.units[:, None]
 
     def _weights(self, rows: Ints) -> checks.Floats:
         """(p, u) units of each pool on the grid of ages."""
-        return np.asarray(self._units_of[:, rows] @ self._aged[rows])
+        near, units = self._aged
+        ages = self.table.ages.size
+        place = self.positions.pool[rows, None] * ages + near[rows]
+        return np.asarray(np.bincount(place.ravel(), units[rows].ravel(), self.pools.size * ages), dtype=np.float64).reshape(-1, ages)
 
-    def _staying(self, i: int, gone: int, knot: int) -> checks.Floats:
-        """(p, l, TERMS) log series until a knot of the table of those who are still there after `gone` days of leaving."""
-        key = (i, gone, knot)
-        known = self._stayed.get(key)
+    def _staying(self, gone: int, knot: int) -> checks.Floats:
+        """(p, m, TERMS) log series until a knot of those who are still there after the first `gone` leavings."""
+        known = self._stayed.get((gone, knot))
         if known is None:
-            weights = self._leaving.weights[gone:].sum(axis=0)
-            known = self._stayed[key] = _over_ages(weights, self.kind.tables[i].knot_series(knot))
+            known = self._stayed[gone, knot] = _over_ages(self._leaving.weights[gone], self.table.log_g[knot])
         return known
 
     @cached_property
@@ -256,79 +239,139 @@ class WearOut:
         """Positions in service today, by the day they leave."""
         rows = np.flatnonzero(self.positions.enter <= 0)
         days = np.unique(self.positions.leave[rows])
-        weights = np.array([self._weights(rows[self.positions.leave[rows] == day]) for day in days])
-        weights = weights.reshape(-1, self.pools.size, self.kind.tables[0].ages.size)
-        before = []
-        for table in self.kind.tables:
-            series = np.zeros((days.size + 1, self.pools.size, table.level.size, TERMS))
-            for place in np.flatnonzero(days <= self.kind.horizon_days):
-                series[place + 1] = _over_ages(weights[place], table.series(0.0, float(days[place]) / DAYS_PER_YEAR))
-            before.append(np.cumsum(series, axis=0))
-        return _Leaving(days, weights, before)
+        each = np.array([self._weights(rows[self.positions.leave[rows] == day]) for day in days])
+        each = each.reshape(-1, self.pools.size, self.table.ages.size)
+        series = np.zeros((days.size + 1, self.pools.size, self.table.level.size, TERMS))
+        for place in np.flatnonzero(days <= self.kind.horizon_days):
+            gone = rows[self.positions.leave[rows] == days[place]]
+            series[place + 1] = self._summed_from_its_start(np.full(gone.size, days[place]), gone)
+        left = np.cumsum(np.concatenate((np.zeros((1, *each.shape[1:])), each[::-1])), axis=0)[::-1]
+        return _Leaving(days, left, np.cumsum(series, axis=0))
 
-    def _summed(self, start: float, end: float, rows: Ints) -> list[checks.Floats]:
-        """Positions with one stretch of time in the window are looked up together, and added up by pool."""
-        out = [np.zeros((self.pools.size, table.level.size, TERMS)) for table in self.kind.tables]
-        for (first, last), group in _groups(_stretches(self.positions, start, end, rows), rows):
-            weights = self._weights(group)
-            for i, table in enumerate(self.kind.tables):
-                out[i] += _over_ages(weights, table.series(first / DAYS_PER_YEAR, last / DAYS_PER_YEAR))
+    def _summed(self, start: float, end: float, rows: Ints) -> checks.Floats:
+        """(p, m, TERMS) log series of some positions, added up by pool."""
+        stretches = _stretches(self.positions, start, end, rows)
+        fresh = stretches[:, 0] == 0
+        out = self._summed_from_its_start(stretches[fresh, 1], rows[fresh])
+        # Positions with one stretch of time in the window are looked up together.
+        for (first, last), group in _groups(stretches, np.flatnonzero(~fresh)):
+            out += _over_ages(self._weights(rows[group]), self.table.series(first / DAYS_PER_YEAR, last / DAYS_PER_YEAR))
         return out
 
-    def _likely(self, window: checks.Floats, levels: checks.Floats) -> NDArray[np.bool_]:
-        """Positions that fail in the window with a chance past LIKELY at the highest level of their pool, under any shape."""
-        stretch = _stretches(self.positions, float(window[0]), float(window[1])) / DAYS_PER_YEAR
+    def _summed_from_its_start(self, days: checks.Floats, rows: Ints) -> checks.Floats:
+        """The same where a position's own time in the window begins with the age it has on record: a sum over knots and ages alone."""
+        out = np.zeros((self.pools.size, self.table.level.size, TERMS))
+        if rows.size == 0:
+            return out
+        ages = self.table.ages.size
+        knots, shares = self.table.knots_of(days / DAYS_PER_YEAR)
+        near, units = self._aged
+        place = (knots[:, :, None] * ages + near[rows, None]).reshape(rows.size, -1)
+        amount = (shares[:, :, None] * units[rows, None]).reshape(rows.size, -1)
+        asked, column = np.unique(place, return_inverse=True)
+        flat = self.positions.pool[rows, None] * asked.size + column.reshape(place.shape)
+        weights = np.bincount(flat.ravel(), amount.ravel(), self.pools.size * asked.size).reshape(-1, asked.size)
+        table = self.table.log_g.reshape(self.table.knots.size * ages, -1)
+        return np.asarray((weights @ table[asked]).reshape(out.shape))
+
+    def _likely(self, start: float, end: float, top: checks.Floats) -> NDArray[np.bool_]:
+        """Positions that fail in the window with a chance past LIKELY at the highest level (k, p) of their pool, under any shape."""
+        stretch = _stretches(self.positions, start, end) / DAYS_PER_YEAR
         at = self.positions.age + np.where(self.positions.enter > 0, 0.0, stretch[:, 0])
         length = stretch[:, 1] - stretch[:, 0]
         found = np.zeros(at.size, dtype=bool)
-        top = levels.max(axis=-1)
-        for i, table in enumerate(self.kind.tables):
-            level = top[self.kind.table_of == i].max(axis=0)[self.positions.pool]
-            gathered = level * ((at + length) ** table.shape - at**table.shape)
-            found |= -np.expm1(-gathered) > LIKELY
+        for i, shape in enumerate(self.table.shapes):
+            level = top[self.kind.shape_of == i].max(axis=0)[self.positions.pool]
+            found |= -np.expm1(-level * ((at + length) ** shape - at**shape)) > LIKELY
         return found
 
-    def _direct(self, window: checks.Floats, likely: NDArray[np.bool_], place: list[checks.Floats], y: Complexes) -> Complexes:
-        """(k, p, n, j) log generating function of the likely positions, term by term."""
-        out = np.zeros((self.node_weight.size, *place[0].shape[1:3], y.size), dtype=np.complex128)
+    def _multiply_direct(
+        self,
+        value: Complexes,
+        window: tuple[float, float],
+        likely: NDArray[np.bool_],
+        levels: checks.Floats,
+        place: checks.Floats,
+        y: Complexes,
+    ) -> None:
+        """Multiply generating functions (k, p, n, j) by those of the likely positions, one by one."""
         chosen = np.flatnonzero(likely)
-        groups = _groups(_stretches(self.positions, float(window[0]), float(window[1]), chosen), chosen)
-        if not groups:
-            return out
-        alike = [_alike(self.positions, group) for _, group in groups]
-        pools, units = (np.concatenate([one[place] for one in alike]) for place in (0, 2))
-        for i, table in enumerate(self.kind.tables):
-            nodes = self.kind.table_of == i
-            moments = np.concatenate([self._moments_of(table, own, one[1]) for (own, _), one in zip(groups, alike, strict=True)])
-            powers = y[None] ** np.arange(1, moments.shape[-1] + 1)[:, None]
-            for pool in np.unique(pools):
-                mine = pools == pool
-                share = place[i][:, pool]
-                binomial = np.tensordot(share, moments[mine], axes=(2, 1)) * np.exp(share @ table.log_level)[..., None, None]
-                value = 1.0 + binomial @ powers
-                log_g = 0.5 * np.log(np.maximum(value.real**2 + value.imag**2, 1e-300)) + 1j * np.arctan2(value.imag, value.real)
-                out[nodes, pool] += np.einsum("r,knrj->knj", units[mine], log_g)
-        return out
+        if chosen.size == 0:
+            return
+        pools, units, moments = self._alike(window, chosen)
+        powers = y[None] ** np.arange(1, moments.shape[-1] + 1)[:, None]
+        for pool in np.unique(pools):
+            mine = pools == pool
+            # (k, l, r j): the interpolation over levels is one product of matrices for each node.
+            own = moments[mine].transpose(1, 2, 0, 3)[self.kind.shape_of]
+            binomial = np.matmul(place[:, pool], own.reshape(*own.shape[:2], -1)).reshape(*levels[:, pool].shape, *own.shape[2:])
+            binomial *= levels[:, pool, :, None, None]
+            one = np.empty((*binomial.shape[:3], y.size), dtype=np.complex128)
+            one.real = 1.0 + binomial @ powers.real
+            one.imag = binomial @ powers.imag
+            value[:, pool] *= _to_powers(one, units[mine])
 
-    def _moments_of(self, table: LifeTable, own: tuple[float, float], age: checks.Floats) -> checks.Floats:
-        """(r, l, j) binomial moments of positions of some ages over a stretch, per unit of level."""
-        moments = table.between(own[0] / DAYS_PER_YEAR, own[1] / DAYS_PER_YEAR) / table.level[:, None, None]
-        return _over_ages(table.at_ages(age), moments)
+    def _alike(self, window: tuple[float, float], rows: Ints) -> tuple[Ints, checks.Floats, checks.Floats]:
+        """Positions of one pool, one stretch of time and nearly one age put together: (r,) pools, (r,) units, (r, s, l, j) moments."""
+        stretch, age, units = (_stretches(self.positions, *window, rows), self.positions.age[rows], self.positions.units[rows])
+        coded = [np.unique(column, return_inverse=True)[1] for column in stretch.T]
+        columns = (self.positions.pool[rows], *coded, np.round(age / ALIKE_YEARS).astype(np.int64))
+        key = np.ravel_multi_index(columns, tuple(int(column.max()) + 1 for column in columns))
+        _, first, place = np.unique(key, return_index=True, return_inverse=True)
+        together = np.asarray(np.bincount(place, units), dtype=np.float64)
+        mean_age = np.bincount(place, units * age) / together
+        return self.positions.pool[rows[first]], together, self._moments_of(stretch[first], mean_age)
+
+    def _moments_of(self, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
+        """(r, s, l, j) binomial moments, per unit of level, of positions of some ages over (r, 2) days of their own time."""
+        table = self.table
+        terms = table.moments.shape[-1]
+        found = np.empty((age.size, table.level.size * terms))
+        fresh = stretch[:, 0] == 0
+        knots, shares = table.knots_of(stretch[fresh, 1] / DAYS_PER_YEAR)
+        near, weights = table.neighbours(age[fresh])
+        place = (knots[:, :, None] * table.ages.size + near[:, None]).reshape(-1, 8)
+        amount = (shares[:, :, None] * weights[:, None]).reshape(-1, 1, 8)
+        found[fresh] = np.matmul(amount, table.moments.reshape(-1, found.shape[1])[place])[:, 0]
+        for (begin, end), group in _groups(stretch, np.flatnonzero(~fresh)):
+            between = table.between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
+            found[group] = _over_ages(table.at_ages(age[group]), between).reshape(group.size, -1)
+        by_level = found.reshape(age.size, -1, terms) / table.level[:, None]
+        return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, terms))
 
 
-def _alike(positions: Cells, rows: Ints) -> tuple[Ints, checks.Floats, checks.Floats]:
-    """Positions of one pool and nearly one age put together: pools, mean ages and units."""
-    step = np.round(positions.age[rows] / ALIKE_YEARS).astype(np.int64)
-    kinds, place = np.unique(np.column_stack((positions.pool[rows], step)), axis=0, return_inverse=True)
-    units = np.asarray(np.bincount(place.ravel(), positions.units[rows]), dtype=np.float64)
-    return kinds[:, 0], np.bincount(place.ravel(), positions.units[rows] * positions.age[rows]) / units, units
+def _hold_inside(value: Complexes) -> None:
+    """No generating function is larger than 1 on the unit circle; in place."""
+    size = value.real**2 + value.imag**2
+    over = size > 1.0
+    if over.any():
+        value[over] /= np.sqrt(size[over])
+
+
+def _to_powers(values: Complexes, units: checks.Floats) -> Complexes:
+    """(..., j) product over the last axis but one of values to the power of their units, by repeated squaring.
+
+    Whole powers need no logarithm, whose branch would matter to none of them; what is left of shared units takes one.
+    """
+    whole = np.floor(units).astype(np.int64)
+    rest = units - whole
+    shared = np.flatnonzero(rest > 1e-9)
+    out = np.ones((*values.shape[:-2], values.shape[-1]), dtype=np.complex128)
+    if shared.size:
+        out = np.power(values[..., shared, :], rest[shared, None]).prod(axis=-2)
+    while whole.any():
+        odd = (whole & 1).astype(bool)
+        if odd.any():
+            out *= values[..., odd, :].prod(axis=-2)
+        kept = whole > 1
+        values, whole = values[..., kept, :] ** 2, whole[kept] >> 1
+    return out
 
 
 def _over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:
-    """(p, l, j) a table of ages (l, u, j) added up over weights (p, u)."""
-    levels, ages, terms = table.shape
-    flat = weights @ table.transpose(1, 0, 2).reshape(ages, levels * terms)
-    return np.asarray(flat.reshape(-1, levels, terms))
+    """(p, m, j) a table of ages (u, m, j) added up over weights (p, u)."""
+    ages, rows, terms = table.shape
+    return np.asarray((weights @ table.reshape(ages, rows * terms)).reshape(-1, rows, terms))
 
 
 def _stretches(positions: Cells, start: float, end: float, rows: Ints | slice = EVERY) -> checks.Floats:
@@ -339,11 +382,11 @@ def _stretches(positions: Cells, start: float, end: float, rows: Ints | slice = 
     return np.column_stack((first, np.maximum(first, last)))
 
 
-def _groups(own: checks.Floats, rows: Ints) -> list[tuple[tuple[float, float], Ints]]:
-    """Rows by their stretch; those of no time left out."""
+def _groups(stretch: checks.Floats, rows: Ints) -> list[tuple[tuple[float, float], Ints]]:
+    """Rows of `stretch` by their days; those of no time left out."""
     if rows.size == 0:
         return []
-    kinds, place = np.unique(own, axis=0, return_inverse=True)
+    kinds, place = np.unique(stretch[rows], axis=0, return_inverse=True)
     order = np.argsort(place.ravel(), kind="stable")
     split = np.split(rows[order], np.searchsorted(place.ravel()[order], np.arange(1, kinds.shape[0])))
     return [((float(a), float(b)), group) for (a, b), group in zip(kinds, split, strict=True) if b > a]

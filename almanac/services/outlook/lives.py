@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass
+from functools import cached_property
 from hashlib import blake2b
 
 import numpy as np
@@ -38,7 +39,7 @@ class KindLives:
 class KindFit:
     """What a kind's lives say: the free shape and its gain, the school that follows, and the nodes where parts wear out.
 
-    key : digest of the lives it was made from
+    key : digest of the lives it was made from · oldest_years : of a unit in service · horizon_days : longest window of its tables
     place : (log beta, log m, log a) of the largest marginal under the stated prior, per common unit of age; None without a failure
     """
 
@@ -48,7 +49,15 @@ class KindFit:
     gain: float | None
     place: checks.Floats | None
     nodes: WearNodes | None
-    tables: LifeTables | None
+    oldest_years: float
+    horizon_days: int
+
+    @cached_property
+    def tables(self) -> LifeTables | None:
+        """Tables of lives, made when a law by age is asked for: kinds that take one rate never need them."""
+        if self.nodes is None:
+            return None
+        return life_tables(self.nodes, self.likelihood.failures, oldest_years=self.oldest_years, horizon_days=self.horizon_days)
 
 
 def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int, *, keep: bool = True) -> tuple[KindLives, KindFit | None]:
@@ -104,15 +113,14 @@ def _counts(days: dict[int, list[float]]) -> AgeCounts:
 def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
     likelihood = KindLikelihood(lives.counts)
     if likelihood.total <= 0:
-        return KindFit(key, likelihood, None, None, None, None, None)
+        return KindFit(key, likelihood, None, None, None, None, OLDEST_YEARS, horizon_days)
     free = most_likely(likelihood)
     level = most_likely(likelihood, shape=1.0)
     gain = likelihood.value_and_slope(free)[0] - likelihood.value_and_slope(level)[0]
     place = most_likely(likelihood, kind_penalty(lives.kind))
     nodes = wear_nodes(likelihood, lives.kind, best=place)
     oldest = max(float(np.ceil(lives.oldest_years)), OLDEST_YEARS)
-    tables = life_tables(nodes, likelihood.failures, oldest_years=oldest, horizon_days=horizon_days)
-    return KindFit(key, likelihood, float(np.exp(free[0])), gain, place, nodes, tables)
+    return KindFit(key, likelihood, float(np.exp(free[0])), gain, place, nodes, oldest, horizon_days)
 
 
 def school_of(fit: KindFit | None, wanted: str) -> School:
