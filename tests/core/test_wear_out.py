@@ -127,7 +127,7 @@ def test_a_table_has_the_moments_of_exact_renewals(shape: float) -> None:
                 mean = float(exact @ np.arange(exact.size))
                 found = (table.at_ages(np.array([age])) @ table.between(start, end)[:, row])[0]
                 # A part that would fail within days is not where in a knot it was replaced: later windows of such parts are coarser.
-                assert found[0] == pytest.approx(mean, rel=6e-3 if start == 0 else 4e-2, abs=1e-7)
+                assert found.sum() == pytest.approx(mean, rel=6e-3 if start == 0 else 4e-2, abs=1e-7)
     with pytest.raises(ContractError, match="knots"):
         LifeTable(np.array([shape]), np.log(level)[None], np.array([0.0, 1.0]), 8.0)
 
@@ -265,7 +265,7 @@ def test_contracts() -> None:
     assert set(knot_days(4.0, 400)) <= set(knot_days(900.0, 400)) | {400}
 
 
-@given(st.floats(0.4, 4.0), st.floats(0.15, 3.0), st.floats(1e-3, 1e3), st.integers(0, 1))
+@given(st.floats(0.4, 4.0), st.floats(0.15, 3.0), st.floats(1e-3, 1.0), st.integers(0, 1))
 @settings(max_examples=15, deadline=None)
 def test_hardly_a_record_still_gives_a_law_of_ordinary_length(shape: float, a: float, mean: float, failures: int) -> None:
     kind = life_tables(one_node(shape, a, a / mean, [2.0]), np.array([float(failures)]), oldest_years=6.0, horizon_days=1100)
@@ -281,7 +281,7 @@ def test_hardly_a_record_still_gives_a_law_of_ordinary_length(shape: float, a: f
     assert (np.abs(value) <= 1.0 + 1e-9).all()
     pmf = np.fft.ifft(value[0, 0]).real
     assert pmf.sum() == pytest.approx(1.0)
-    assert pmf.min() > -1e-3  # mean lives of weeks, where a table of lives is at its coarsest
+    assert pmf.min() > -1e-3
     assert (wear.moments(np.array([[0.0, 365.0]]))[1] > 0).all()
 
 

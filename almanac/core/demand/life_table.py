@@ -1,7 +1,8 @@
 """Failures of one position, tabulated: by the age of its part, by the level lambda of its life, and by the length of a window.
 
 For a shape beta, S(x) = exp(-lambda x^beta). A table is made once for a kind and serves all its pools: what a pool asks of it
-is a weighted sum over ages. G(z) = 1 + sum_j B_j (z - 1)^j, with B_j the binomial moments E[C(N, j)].
+is a weighted sum over ages. G(z) = 1 + (z - 1) sum_k P(N >= k) z^(k-1), which loses no digits however many failures there are;
+its logarithm is a series in z - 1 through the binomial moments E[C(N, j)], for positions that fail seldom.
 """
 
 from __future__ import annotations
@@ -30,7 +31,7 @@ SPARE_AGE_YEARS = 0.05
 
 
 class LifeTable:
-    """Binomial moments on a grid of windows (0, t], ages and levels, and of any window (s, t] from them.
+    """P(N >= k), k = 1, 2, ..., on a grid of windows (0, t], ages and levels, and of any window (s, t] from them.
 
     Several shapes lie one behind the other, each with as many levels: row m of a table is one shape at one level.
     """
@@ -56,11 +57,11 @@ class LifeTable:
         self.ages = top * np.linspace(0.0, 1.0, AGES) ** 2.2
         self.level = np.exp(self.log_level).ravel()
         self.shape = np.repeat(self.shapes, self.log_level.shape[1])
-        found = [_binomial(self._reached(shape, np.exp(row))) for shape, row in zip(self.shapes, self.log_level, strict=True)]
-        longest = max(moments.shape[-1] for moments in found)
-        padded = [np.pad(moments, ((0, 0), (0, 0), (0, 0), (0, longest - moments.shape[-1]))) for moments in found]
-        self.moments = np.ascontiguousarray(np.concatenate(padded, axis=2))
-        self.log_g = np.ascontiguousarray(log_series(self.moments, TERMS))
+        found = [np.stack(self._reached(shape, np.exp(row)), axis=-1) for shape, row in zip(self.shapes, self.log_level, strict=True)]
+        longest = max(reached.shape[-1] for reached in found)
+        padded = [np.pad(reached, ((0, 0), (0, 0), (0, 0), (0, longest - reached.shape[-1]))) for reached in found]
+        self.reached = np.ascontiguousarray(np.concatenate(padded, axis=2))
+        self.log_g = np.ascontiguousarray(log_series(_binomial(self.reached, TERMS), TERMS))
 
     def _reached(self, shape: float, level: checks.Floats) -> list[checks.Floats]:
         """P(N >= k) for k = 1, 2, ..., (t, u, l) each, until negligible."""
@@ -112,22 +113,21 @@ class LifeTable:
         return np.asarray(np.matmul(weights[:, None, :], flat[near])[:, 0].reshape(-1, *table.shape[1:]))
 
     def until(self, time: float) -> checks.Floats:
-        """(u, m, j) binomial moments of the window (0, time], interpolated per unit of time between knots."""
-        return self._at(self.moments, time)
+        """(u, m, k) P(N >= k) of the window (0, time], interpolated per unit of time between knots."""
+        return self._at(self.reached, time)
 
     def series(self, start: float, end: float) -> checks.Floats:
         """(u, m, TERMS) coefficients of y, y^2, ... of log G, y = z - 1, of the window (start, end] by the age at time 0."""
-        return log_series(self.between(start, end), TERMS) if start > 0 else self._at(self.log_g, end)
+        return log_series(_binomial(self.between(start, end), TERMS), TERMS) if start > 0 else self._at(self.log_g, end)
 
     def knots_of(self, time: checks.Floats) -> tuple[NDArray[np.int64], checks.Floats]:
         """(n, 2) knots and shares that make up windows (0, time]: per unit of time, what happens changes evenly from knot to knot."""
         last = self.knots.size - 1
-        high = np.clip(np.searchsorted(self.knots, time), 0, last)
-        low = np.maximum(np.where(time > self.knots[0], high - 1, high), 0)
-        gap = np.where(high > low, self.knots[high] - self.knots[low], 1.0)
-        share = np.where(high > low, (time - self.knots[low]) / gap, 1.0)
-        shares = np.column_stack(((1 - share) * time / self.knots[low], share * time / self.knots[high]))
-        return np.column_stack((low, high)), shares
+        high = np.minimum(np.searchsorted(self.knots, time), last)
+        low = high - (time > self.knots[0])
+        begin, end = self.knots[low], self.knots[high]
+        share = np.where(high > low, (time - begin) / np.where(high > low, end - begin, 1.0), 1.0)
+        return np.array([low, high]).T, np.array([(1 - share) * time / begin, share * time / end]).T
 
     def knots_at(self, time: float) -> list[tuple[int, float]]:
         """The same for one window, shares of nothing left out."""
@@ -148,7 +148,7 @@ class LifeTable:
         return np.asarray(found[0] + found[1] if len(found) == 2 else found[0] if found else np.zeros(table.shape[1:]))
 
     def between(self, start: float, end: float) -> checks.Floats:
-        """(u, m, j) binomial moments of the window (start, end] by the age at time 0.
+        """(u, m, k) P(N >= k) of the window (start, end] by the age at time 0.
 
         At `start` a position holds its first part, older by then, or a replacement of some age; from there on it is a window (0, t].
 
@@ -167,7 +167,7 @@ class LifeTable:
     def _replaced(self, start: float, ahead: checks.Floats) -> checks.Floats:
         """The same for parts fitted before `start` and alive then: the renewals of each stretch, put at its middle."""
         edges = np.concatenate(([0.0], self.knots[self.knots < start], [start]))
-        fitted = np.diff([self.until(time)[..., 0] for time in edges], axis=0)
+        fitted = np.diff([self.until(time).sum(axis=-1) for time in edges], axis=0)
         age = start - (edges[:-1] + edges[1:]) / 2
         alive = np.exp(-self.level * age[:, None] ** self.shape)
         then = alive[..., None] * self._older(ahead, age)
@@ -175,11 +175,11 @@ class LifeTable:
         return np.asarray(whole.transpose(1, 0, 2))
 
 
-def _binomial(reached: list[checks.Floats]) -> checks.Floats:
-    """(t, u, l, j) E[C(N, j)] = sum over k >= j of C(k-1, j-1) P(N >= k)."""
-    count = len(reached)
-    weights = np.array([[float(comb(k - 1, j - 1)) if k >= j else 0.0 for k in range(1, count + 1)] for j in range(1, count + 1)])
-    return np.asarray(np.einsum("jk,ktul->tulj", weights, np.array(reached)))
+def _binomial(reached: checks.Floats, most: int) -> checks.Floats:
+    """(..., j) E[C(N, j)] = sum over k >= j of C(k-1, j-1) P(N >= k), for j up to `most`."""
+    count = reached.shape[-1]
+    weights = np.array([[float(comb(k - 1, j - 1)) for j in range(1, min(most, count) + 1)] for k in range(1, count + 1)])
+    return np.asarray(reached @ weights)
 
 
 def log_series(moments: checks.Floats, terms: int) -> checks.Floats:

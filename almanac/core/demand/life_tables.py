@@ -24,8 +24,8 @@ MOST_RENEWALS = 40.0
 LINEAR = 1e-4
 """Levels begin no lower than where a part of the greatest age has this chance to have failed: below, all is in proportion."""
 Levels = tuple[checks.Floats, checks.Floats, checks.Floats]
-MOST_KEPT = 48
-"""Sets of levels kept with a kind: sites of one part ask for the same."""
+MOST_KEPT = 2000
+"""Pools whose levels are kept with a kind: parts and sites ask for the same ones again and again."""
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ class LifeTables:
     table: LifeTable
     shape_of: Ints
     horizon_days: int
-    kept: dict[tuple[int, tuple[int, ...]], Levels] = field(default_factory=dict)
+    kept: dict[tuple[int, int], Levels] = field(default_factory=dict)
 
     def level_shape(self) -> checks.Floats:
         """(k, p) shape of the gamma of each pool's lambda."""
@@ -52,20 +52,25 @@ class LifeTables:
 
     def levels(self, points: int, pools: Ints) -> Levels:
         """Points of lambda (k, p, n) of some pools, their weights, and (k, p, n, l) weights that interpolate from the table's levels."""
-        key = (points, tuple(pools.tolist()))
-        known = self.kept.get(key)
-        if known is None:
-            if len(self.kept) >= MOST_KEPT:
+        keys = [(points, pool % self.failures.size) for pool in pools.tolist()]
+        missing = sorted({pool for key in keys if key not in self.kept for pool in key[1:]})
+        if missing:
+            if len(self.kept) > MOST_KEPT:
                 self.kept.clear()
-            known = self.kept[key] = self._levels(points, pools)
-        return known
+                missing = sorted({pool for _, pool in keys})
+            made = self._levels(points, np.array(missing))
+            for column, pool in enumerate(missing):
+                levels, weight, place = (array[:, column] for array in made)
+                self.kept[points, pool] = levels, weight, place
+        found = [self.kept[key] for key in keys]
+        levels, weight, place = (np.stack(arrays, axis=1) for arrays in zip(*found, strict=True))
+        return levels, weight, place
 
     def _levels(self, points: int, pools: Ints) -> Levels:
         values, weight = gamma_points(self.level_shape()[:, pools], points)
-        top = self.table.log_level[self.shape_of, -1]
-        levels = np.minimum(values / self.level_rate()[:, pools, None], np.exp(top)[:, None, None])
-        place = np.array([barycentric(self.table.log_level[i], np.log(own)) for i, own in zip(self.shape_of, levels, strict=True)])
-        return levels, weight, place
+        grid = self.table.log_level[self.shape_of]
+        levels = np.minimum(values / self.level_rate()[:, pools, None], np.exp(grid[:, -1])[:, None, None])
+        return levels, weight, barycentric(grid[:, None, None, :], np.log(levels))
 
 
 def life_tables(nodes: WearNodes, failures: checks.Floats, *, oldest_years: float, horizon_days: int) -> LifeTables:
@@ -112,10 +117,10 @@ def _chebyshev(low: float, high: float, points: int) -> checks.Floats:
 
 
 def barycentric(grid: checks.Floats, at: checks.Floats) -> checks.Floats:
-    """(..., l) weights that interpolate from Chebyshev points of the second kind, `grid`, at points held inside it."""
-    sign = (-1.0) ** np.arange(grid.size)
+    """(..., l) weights that interpolate from Chebyshev points of the second kind, `grid` (..., l), at points (...) held inside it."""
+    sign = (-1.0) ** np.arange(grid.shape[-1])
     sign[[0, -1]] /= 2
-    away = np.clip(at, grid[0], grid[-1])[..., None] - grid
+    away = np.minimum(np.maximum(at, grid[..., 0]), grid[..., -1])[..., None] - grid
     exact = np.abs(away) < 1e-13
     weights = np.where(exact.any(axis=-1, keepdims=True), exact, sign / np.where(exact, 1.0, away))
     return np.asarray(weights / weights.sum(axis=-1, keepdims=True))

@@ -20,14 +20,14 @@ from almanac.core.demand.life_tables import LifeTables
 from almanac.core.errors import ContractError
 
 LIKELY = 0.5
-"""A position that fails in the window with more than this chance is evaluated directly."""
+"""A position of which more failures than this are expected in the window is evaluated directly."""
 DAYS_PER_YEAR = 365.25
 RARE = 1e-4
 """Levels rarer than this do not decide how a position is evaluated."""
 LARGEST_LOG = 30.0
 """A series may run away at levels too rare to matter; it is held here, and the whole inside the unit circle."""
-FEW_WINDOWS = 3
-"""So many windows are summed over all positions; for more it pays to keep what those who leave had until then."""
+WINDOWS_PER_LEAVING = 4
+"""Few windows are summed over all positions; for more it pays to keep what those who leave had until each day that some leave."""
 Ints = NDArray[np.int64]
 EVERY = slice(None)
 ALIKE_YEARS = 0.05
@@ -158,7 +158,7 @@ class WearOut:
             log_g.real = np.minimum(series @ powers.real, LARGEST_LOG)
             log_g.imag = series @ powers.imag
             value = np.exp(log_g, out=log_g)
-            self._multiply_direct(value, (start, end), likely, levels, place, y)
+            self._multiply_direct(value, (start, end), likely, levels, place, used)
             _hold_inside(value)
             total[row] = np.matmul(weight[..., None, :], value)[..., 0, :].prod(axis=1)
         return total
@@ -195,7 +195,7 @@ class WearOut:
 
     def _from_today(self, end: float) -> checks.Floats:
         """Windows from day 0: those who left before its end stand at what they had when they left."""
-        if len(self._series) < FEW_WINDOWS:
+        if len(self._series) * WINDOWS_PER_LEAVING < self._leave_days.size:
             return self._summed(0.0, end, np.arange(self.positions.units.size))
         leaving = self._leaving
         gone = int(np.searchsorted(leaving.day, end, side="left"))
@@ -209,6 +209,11 @@ class WearOut:
         found = self._summed(start, end, np.arange(self.positions.units.size))
         found[..., 0] = self._pool_series(0.0, end, None)[..., 0] - self._pool_series(0.0, start, None)[..., 0]
         return found
+
+    @cached_property
+    def _leave_days(self) -> checks.Floats:
+        """(d,) rising days on which units in service today leave, infinity for those that stay."""
+        return np.unique(self.positions.leave[self.positions.enter <= 0])
 
     @cached_property
     def _entering(self) -> Ints:
@@ -238,7 +243,7 @@ class WearOut:
     def _leaving(self) -> _Leaving:
         """Positions in service today, by the day they leave."""
         rows = np.flatnonzero(self.positions.enter <= 0)
-        days = np.unique(self.positions.leave[rows])
+        days = self._leave_days
         each = np.array([self._weights(rows[self.positions.leave[rows] == day]) for day in days])
         each = each.reshape(-1, self.pools.size, self.table.ages.size)
         series = np.zeros((days.size + 1, self.pools.size, self.table.level.size, TERMS))
@@ -275,14 +280,19 @@ class WearOut:
         return np.asarray((weights @ table[asked]).reshape(out.shape))
 
     def _likely(self, start: float, end: float, top: checks.Floats) -> NDArray[np.bool_]:
-        """Positions that fail in the window with a chance past LIKELY at the highest level (k, p) of their pool, under any shape."""
+        """Positions with more than LIKELY failures expected in the window at the highest level (k, p) of their pool, under any shape."""
         stretch = _stretches(self.positions, start, end) / DAYS_PER_YEAR
         at = self.positions.age + np.where(self.positions.enter > 0, 0.0, stretch[:, 0])
         length = stretch[:, 1] - stretch[:, 0]
         found = np.zeros(at.size, dtype=bool)
+        knot = min(int(np.searchsorted(self.table.knots, (end - start) / DAYS_PER_YEAR)), self.table.knots.size - 1)
+        fresh = self.table.reached[knot, 0].sum(axis=-1).reshape(self.table.shapes.size, -1)
         for i, shape in enumerate(self.table.shapes):
-            level = top[self.kind.shape_of == i].max(axis=0)[self.positions.pool]
-            found |= -np.expm1(-level * ((at + length) ** shape - at**shape)) > LIKELY
+            level = top[self.kind.shape_of == i].max(axis=0)
+            row = np.minimum(np.searchsorted(self.table.log_level[i], np.log(level)), fresh.shape[1] - 1)
+            first = -np.expm1(-level[self.positions.pool] * ((at + length) ** shape - at**shape))
+            # A replacement may fail again: where hazards fall, that happens more often than the first failure.
+            found |= first * (1.0 + fresh[i, row])[self.positions.pool] > LIKELY
         return found
 
     def _multiply_direct(
@@ -292,27 +302,27 @@ class WearOut:
         likely: NDArray[np.bool_],
         levels: checks.Floats,
         place: checks.Floats,
-        y: Complexes,
+        used: Complexes,
     ) -> None:
         """Multiply generating functions (k, p, n, j) by those of the likely positions, one by one."""
         chosen = np.flatnonzero(likely)
         if chosen.size == 0:
             return
-        pools, units, moments = self._alike(window, chosen)
-        powers = y[None] ** np.arange(1, moments.shape[-1] + 1)[:, None]
+        pools, units, reached = self._alike(window, chosen)
+        powers = (used - 1.0) * used ** np.arange(reached.shape[-1])[:, None]
         for pool in np.unique(pools):
             mine = pools == pool
             # (k, l, r j): the interpolation over levels is one product of matrices for each node.
-            own = moments[mine].transpose(1, 2, 0, 3)[self.kind.shape_of]
-            binomial = np.matmul(place[:, pool], own.reshape(*own.shape[:2], -1)).reshape(*levels[:, pool].shape, *own.shape[2:])
-            binomial *= levels[:, pool, :, None, None]
-            one = np.empty((*binomial.shape[:3], y.size), dtype=np.complex128)
-            one.real = 1.0 + binomial @ powers.real
-            one.imag = binomial @ powers.imag
+            own = reached[mine].transpose(1, 2, 0, 3)[self.kind.shape_of]
+            chance = np.matmul(place[:, pool], own.reshape(*own.shape[:2], -1)).reshape(*levels[:, pool].shape, *own.shape[2:])
+            chance *= levels[:, pool, :, None, None]
+            one = np.empty((*chance.shape[:3], used.size), dtype=np.complex128)
+            one.real = 1.0 + chance @ powers.real
+            one.imag = chance @ powers.imag
             value[:, pool] *= _to_powers(one, units[mine])
 
     def _alike(self, window: tuple[float, float], rows: Ints) -> tuple[Ints, checks.Floats, checks.Floats]:
-        """Positions of one pool, one stretch of time and nearly one age put together: (r,) pools, (r,) units, (r, s, l, j) moments."""
+        """Positions of one pool, one stretch of time and nearly one age put together: pools, units, (r, s, l, k) reached."""
         stretch, age, units = (_stretches(self.positions, *window, rows), self.positions.age[rows], self.positions.units[rows])
         coded = [np.unique(column, return_inverse=True)[1] for column in stretch.T]
         columns = (self.positions.pool[rows], *coded, np.round(age / ALIKE_YEARS).astype(np.int64))
@@ -320,24 +330,24 @@ class WearOut:
         _, first, place = np.unique(key, return_index=True, return_inverse=True)
         together = np.asarray(np.bincount(place, units), dtype=np.float64)
         mean_age = np.bincount(place, units * age) / together
-        return self.positions.pool[rows[first]], together, self._moments_of(stretch[first], mean_age)
+        return self.positions.pool[rows[first]], together, self._reached(stretch[first], mean_age)
 
-    def _moments_of(self, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
-        """(r, s, l, j) binomial moments, per unit of level, of positions of some ages over (r, 2) days of their own time."""
+    def _reached(self, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
+        """(r, s, l, k) P(N >= k) per unit of level, of positions of some ages over (r, 2) days of their own time."""
         table = self.table
-        terms = table.moments.shape[-1]
-        found = np.empty((age.size, table.level.size * terms))
+        most = table.reached.shape[-1]
+        found = np.empty((age.size, table.level.size * most))
         fresh = stretch[:, 0] == 0
         knots, shares = table.knots_of(stretch[fresh, 1] / DAYS_PER_YEAR)
         near, weights = table.neighbours(age[fresh])
         place = (knots[:, :, None] * table.ages.size + near[:, None]).reshape(-1, 8)
         amount = (shares[:, :, None] * weights[:, None]).reshape(-1, 1, 8)
-        found[fresh] = np.matmul(amount, table.moments.reshape(-1, found.shape[1])[place])[:, 0]
+        found[fresh] = np.matmul(amount, table.reached.reshape(-1, found.shape[1])[place])[:, 0]
         for (begin, end), group in _groups(stretch, np.flatnonzero(~fresh)):
             between = table.between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
             found[group] = _over_ages(table.at_ages(age[group]), between).reshape(group.size, -1)
-        by_level = found.reshape(age.size, -1, terms) / table.level[:, None]
-        return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, terms))
+        by_level = found.reshape(age.size, -1, most) / table.level[:, None]
+        return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, most))
 
 
 def _hold_inside(value: Complexes) -> None:
