@@ -23,7 +23,7 @@ LATEST_REVISION = """
 """The revision of each incident that held at a moment."""
 
 CURRENT_REVISION = """
-    SELECT r.id, r.occurred_on FROM event_revision r JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
+    SELECT r.id, r.incident_id, r.occurred_on FROM event_revision r JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
 """
 """The same for this moment, by the number that each incident repeats: no sorting."""
 
@@ -32,18 +32,19 @@ CURRENT_REVISION = """
 LIVED = """
     SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
            v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
+           v.tenure_id, v.incident_id, v.last_on, a.tag,
            v.runs AND (a.retired_on IS NULL OR a.retired_on > :as_of) AND a.in_service_on <= :as_of AS in_service,
            CASE WHEN v.runs AND a.retire_planned_on > :as_of AND a.retire_planned_on <= :as_of + :far_days
                 THEN a.retire_planned_on - :as_of END AS retire_day
     FROM (
-        SELECT t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days, e.finding,
+        SELECT t.id AS tenure_id, t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days, e.finding, e.incident_id,
                e.occurred_on IS NULL AND (t.removed_on IS NULL OR t.removed_on > :as_of OR t.removal_recorded_at > :known_at) AS runs,
                t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
                t.observed_from = t.fitted_on AND t.age_at_fitting_days = 0 AS fresh,
                LEAST(COALESCE(e.occurred_on, CASE WHEN t.removal_recorded_at <= :known_at THEN t.removed_on END, :as_of), :as_of) AS last_on
         FROM tenure t
         LEFT JOIN (
-            SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on
+            SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on, r.incident_id
             FROM event_line l JOIN ({revision}) r ON r.id = l.revision_id
             WHERE l.removed_tenure_id IS NOT NULL AND l.action <> 'kept'
         ) e ON e.tenure_id = t.id

@@ -62,3 +62,15 @@ def test_the_data_check_leads_to_the_rows(sign_in: SignIn, axe: Axe) -> None:
     assert axe(page) == []
     rows.get_by_role("link", name="entry").first.click()
     expect(page).to_have_url(re.compile(r"/ledger/\d+"))
+
+
+def test_a_rate_leads_to_its_lives_and_they_to_the_log(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("ledger", "/rates/fan")
+    expect(page.get_by_role("heading", name="How fast they age")).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("round the clock 1.9"))).to_be_visible()
+    page.get_by_role("link", name=re.compile("Lives of BF-C20-S in Brindwell Counter 20, two shifts, dust")).click()
+    expect(page.get_by_role("heading", name="BF-C20-S in Brindwell Counter 20")).to_be_visible()
+    expect(page.get_by_text("18 confirmed failures")).to_be_visible()
+    assert axe(page) == []
+    page.get_by_role("link", name="failed, confirmed").first.click()
+    expect(page).to_have_url(re.compile(r"/ledger/\d+"))

@@ -21,3 +21,17 @@ def test_the_data_check_lists_what_is_left_out(reader: Client) -> None:
     left_out = next(check for check in checks if check["key"] == "no_exposure")
     assert left_out["left_out"]
     assert left_out["count"] >= len(left_out["rows"]) > 0
+
+
+def test_a_pool_leads_to_its_lives(reader: Client) -> None:
+    fan = reader.get("/api/v1/rates/fan").get_json()
+    pool = fan["pools"][0]
+    asked = {name: pool[name] for name in ("part", "model", "duty", "air")}
+    found = reader.get("/api/v1/pool-lives", **asked).get_json()
+    assert sum(life["counted_as"] == "in_service" for life in found["lives"]) == pool["units"]
+    assert found["exposure_years"] > 0
+    assert reader.get("/api/v1/pool-lives", **(asked | {"part": "NO-1"})).status_code == 404
+    assert reader.get("/api/v1/pool-lives", part=pool["part"]).status_code == 422
+    paces = {pace["of_class"]: pace for pace in fan["paces"]}
+    assert paces["round_the_clock"]["taken"]
+    assert paces["round_the_clock"]["low"] > 1

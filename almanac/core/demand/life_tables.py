@@ -32,11 +32,13 @@ MOST_KEPT = 2000
 class LifeTables:
     """The table of a kind over the distinct shapes of its nodes, and which of them a node uses.
 
-    Its last pool, row -1, is one without any record.
+    Its last pool, row -1, is one without any record. log_pace : (p,) of each pool; lambda is of calendar age, so a pool that ages
+    twice as fast has its lambda grow by 2^beta.
     """
 
     nodes: WearNodes
     failures: checks.Floats
+    log_pace: checks.Floats
     table: LifeTable
     shape_of: Ints
     horizon_days: int
@@ -48,7 +50,7 @@ class LifeTables:
 
     def level_rate(self) -> checks.Floats:
         """(k, p) rate of the gamma of each pool's lambda."""
-        return np.asarray(self.nodes.b[:, None] + self.nodes.hazard)
+        return _level_rate(self.nodes, self.log_pace)
 
     def levels(self, points: int, pools: Ints) -> Levels:
         """Points of lambda (k, p, n) of some pools, their weights, and (k, p, n, l) weights that interpolate from the table's levels."""
@@ -73,12 +75,19 @@ class LifeTables:
         return levels, weight, barycentric(grid[:, None, None, :], np.log(levels))
 
 
-def life_tables(nodes: WearNodes, failures: checks.Floats, *, oldest_years: float, horizon_days: int) -> LifeTables:
+def _level_rate(nodes: WearNodes, log_pace: checks.Floats) -> checks.Floats:
+    return np.asarray((nodes.b[:, None] + nodes.hazard) * np.exp(-nodes.shape[:, None] * log_pace))
+
+
+def life_tables(
+    nodes: WearNodes, failures: checks.Floats, *, oldest_years: float, horizon_days: int, log_pace: checks.Floats | None = None
+) -> LifeTables:
     """Tables that cover every level the pools of a kind may have.
 
     Parameters
     ----------
     nodes : of the kind · failures : (p,) D of each pool · oldest_years : of a unit in service · horizon_days : longest window
+    log_pace : (p,) how much faster the pools age, None where all age alike
 
     Raises
     ------
@@ -87,6 +96,7 @@ def life_tables(nodes: WearNodes, failures: checks.Floats, *, oldest_years: floa
     known = checks.vector("failures", failures, low=0.0, size=nodes.hazard.shape[1])
     # The last row is a pool of which nothing is known: all it has is what it borrows.
     count = np.append(known, 0.0)
+    pace = np.append(np.zeros(known.size) if log_pace is None else checks.vector("log_pace", log_pace, size=known.size), 0.0)
     nodes = replace(nodes, hazard=np.pad(nodes.hazard, ((0, 0), (0, 1))))
     last = max(int(checks.number("horizon_days", horizon_days, low=1.0)), int(KNOT_DAYS[-1]))
     knots = KNOT_DAYS[last > KNOT_DAYS]
@@ -95,12 +105,12 @@ def life_tables(nodes: WearNodes, failures: checks.Floats, *, oldest_years: floa
     oldest = checks.positive("oldest_years", oldest_years) + float(time[-1])
     shapes, shape_of = np.unique(nodes.shape, return_inverse=True)
     alpha = nodes.a[:, None] + count[None]
-    rate = nodes.b[:, None] + nodes.hazard
+    rate = _level_rate(nodes, pace)
     low, high = np.log(gammaincinv(alpha, TAIL) / rate).min(axis=1), np.log(gammaincinv(alpha, 1 - TAIL) / rate).max(axis=1)
     spans = [_span(float(shape), low[shape_of == i].min(), high[shape_of == i].max(), time[-1], oldest) for i, shape in enumerate(shapes)]
     points = max(FEWEST_LEVELS, int(np.ceil(LEVELS_PER_UNIT * max(top - bottom for bottom, top in spans))) + FEWEST_LEVELS // 2)
     table = LifeTable(shapes, np.array([_chebyshev(*span, points) for span in spans]), time, oldest)
-    return LifeTables(nodes, count, table, np.asarray(shape_of, dtype=np.int64), last)
+    return LifeTables(nodes, count, pace, table, np.asarray(shape_of, dtype=np.int64), last)
 
 
 def _span(shape: float, low: float, high: float, longest: float, oldest: float) -> tuple[float, float]:

@@ -1,11 +1,13 @@
 """The marginal likelihood of a kind over (log beta, log m, log a), all pools at once, with its gradient.
 
 Given beta, failures of pool p are Poisson(lambda_p H_p(beta)) with lambda_p ~ Gamma(a, a / m); m is the kind's mean of lambda.
+A pool that ages at another pace has its ages multiplied by it, so that H_p grows by pace^beta.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 
 import numpy as np
 from scipy.optimize import minimize
@@ -40,11 +42,19 @@ class KindLikelihood:
         self._start = np.searchsorted(pool_of[kept], np.arange(len(pools)))
         self._none = np.bincount(pool_of[kept], minlength=len(pools)) == 0
         self.log_failed = float(failed[kept] @ self._log)
+        self.log_pace = np.zeros(len(pools))
+
+    def paced(self, log_pace: checks.Floats) -> KindLikelihood:
+        """The same pools with ages that run faster by exp(log_pace), (p,); raises ContractError for another number of pools."""
+        other = copy(self)
+        other.log_pace = checks.vector("log_pace", log_pace, size=self.pools)
+        return other
 
     def hazard(self, shape: float) -> tuple[checks.Floats, checks.Floats]:
-        """(p,) H of each pool and its derivative by the shape, ages over the common unit."""
+        """(p,) H of each pool and its derivative by the shape, ages at the pools' pace over the common unit."""
         power = np.exp(shape * self._log) * self._moved
-        return self._by_pool(power), self._by_pool(power * self._log)
+        own, by_shape, pace = self._by_pool(power), self._by_pool(power * self._log), np.exp(shape * self.log_pace)
+        return pace * own, pace * (by_shape + self.log_pace * own)
 
     def _by_pool(self, rows: checks.Floats) -> checks.Floats:
         if rows.size == 0:
@@ -66,20 +76,26 @@ class KindLikelihood:
         log_b = log_a - log_mean
         b = float(np.exp(log_b))
         # In this form nothing cancels where a is large: (a + D) ln(b + H) - a ln b = a ln(1 + H/b) + D ln(b + H).
-        lifted, count = np.log1p(hazard / b), self.failures
+        lifted, count, paced = np.log1p(hazard / b), self.failures, float(self.failures @ self.log_pace)
         value = gammaln(a + count) - gammaln(a) - a * lifted - count * (log_b + lifted)
         share = hazard / (b + hazard)
         by_b = a * share - count * (1.0 - share)
         by_a = a * (digamma(a + count) - digamma(a) - lifted)
         slope = np.array(
             [
-                self.total + shape * self.log_failed - shape * float((by_shape * (a + count) / (b + hazard)).sum()),
+                self.total + shape * (self.log_failed + paced) - shape * float((by_shape * (a + count) / (b + hazard)).sum()),
                 -float(by_b.sum()),
                 float((by_a + by_b).sum()),
             ]
         )
         constant = self.total * (log_shape - float(np.log(self.unit))) + (shape - 1.0) * self.log_failed
-        return float(value.sum()) + constant, slope
+        return float(value.sum()) + constant + shape * paced, slope
+
+    def slope_by_pace(self, place: checks.Floats) -> checks.Floats:
+        """(p,) derivative of the log marginal at (log beta, log m, log a) by the logarithm of each pool's pace."""
+        shape, mean, a = np.exp(place)
+        hazard = self.hazard(float(shape))[0]
+        return np.asarray(shape * (self.failures - (a + self.failures) * hazard / (a / mean + hazard)))
 
     def crude_mean(self, log_shape: float) -> float:
         """Logarithm of failures over H of all pools together."""

@@ -11,10 +11,12 @@ import numpy as np
 
 from almanac.core import checks
 from almanac.core.demand.life_tables import LifeTables, life_tables
+from almanac.core.life.acceleration import Acceleration, accelerations
 from almanac.core.life.kind_likelihood import KindLikelihood, most_likely
 from almanac.core.life.school import School, choose_school
 from almanac.core.life.tenures import AgeCounts
 from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
+from almanac.core.parts.kinds import Duty, Environment
 from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.remembered import Remembered
@@ -39,12 +41,14 @@ class KindLives:
 class KindFit:
     """What a kind's lives say: the free shape and its gain, the school that follows, and the nodes where parts wear out.
 
-    key : digest of the lives it was made from · oldest_years : of a unit in service · horizon_days : longest window of its tables
+    key : digest of the lives it was made from · likelihood : with ages at each pool's pace · acceleration : what paces were found
+    oldest_years : of a unit in service · horizon_days : longest window of its tables
     place : (log beta, log m, log a) of the largest marginal under the stated prior, per common unit of age; None without a failure
     """
 
     key: bytes
     likelihood: KindLikelihood
+    acceleration: Acceleration
     free_shape: float | None
     gain: float | None
     place: checks.Floats | None
@@ -57,7 +61,13 @@ class KindFit:
         """Tables of lives, made when a law by age is asked for: kinds that take one rate never need them."""
         if self.nodes is None:
             return None
-        return life_tables(self.nodes, self.likelihood.failures, oldest_years=self.oldest_years, horizon_days=self.horizon_days)
+        return life_tables(
+            self.nodes,
+            self.likelihood.failures,
+            oldest_years=self.oldest_years,
+            horizon_days=self.horizon_days,
+            log_pace=self.likelihood.log_pace,
+        )
 
 
 def lives_and_fit(inputs: Inputs, kind: str, share: float, horizon_days: int, *, keep: bool = True) -> tuple[KindLives, KindFit | None]:
@@ -113,14 +123,24 @@ def _counts(days: dict[int, list[float]]) -> AgeCounts:
 def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
     likelihood = KindLikelihood(lives.counts)
     if likelihood.total <= 0:
-        return KindFit(key, likelihood, None, None, None, None, OLDEST_YEARS, horizon_days)
+        return KindFit(key, likelihood, Acceleration((), likelihood.log_pace), None, None, None, None, OLDEST_YEARS, horizon_days)
+    found = _acceleration(likelihood, lives.pools)
+    likelihood = likelihood.paced(found.log_pace)
     free = most_likely(likelihood)
     level = most_likely(likelihood, shape=1.0)
     gain = likelihood.value_and_slope(free)[0] - likelihood.value_and_slope(level)[0]
     place = most_likely(likelihood, kind_penalty(lives.kind))
     nodes = wear_nodes(likelihood, lives.kind, best=place)
     oldest = max(float(np.ceil(lives.oldest_years)), OLDEST_YEARS)
-    return KindFit(key, likelihood, float(np.exp(free[0])), gain, place, nodes, oldest, horizon_days)
+    return KindFit(key, likelihood, found, float(np.exp(free[0])), gain, place, nodes, oldest, horizon_days)
+
+
+def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration:
+    classes = {
+        "duty": ([pool.duty for pool in pools], Duty.OFFICE_HOURS.value),
+        "air": ([pool.environment for pool in pools], Environment.OFFICE.value),
+    }
+    return accelerations(likelihood, most_likely(likelihood), classes)
 
 
 def school_of(fit: KindFit | None, wanted: str) -> School:

@@ -11,7 +11,9 @@ from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.life.record import Stream
 from almanac.core.stock.quantity import OrderSize
+from almanac.services.outlook.laws import PartLaw
 from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.lives import KindFit
 from almanac.services.outlook.plate import Plate, open_range
 from almanac.services.words import count, day, figure, money, per_hundred, percent
 
@@ -103,6 +105,21 @@ def _kind_rows(plate: Plate) -> list[WorkingRow]:
         WorkingRow("Shape of the kind's lives, β", figure(shape, 2), spread),
         WorkingRow("The kind's mean level, m", figure(level, 4), "failures per unit and (year of age)^β"),
         WorkingRow("Gathered age of the pools, H", figure(gathered, 1), "age^β at the end less at the start, over all tenures, in years^β"),
+        *_pace_rows(law, fit),
+    ]
+
+
+def _pace_rows(law: PartLaw, fit: KindFit) -> list[WorkingRow]:
+    """How much faster the part's pools age than the ordinary class, where the log says so."""
+    of_part = {("duty", pool.duty) for pool in law.pools} | {("air", pool.environment) for pool in law.pools}
+    return [
+        WorkingRow(
+            f"Pace of ages, {pace.factor} {pace.of_class.replace('_', ' ')}",
+            figure(pace.pace, 2),
+            f"times the ordinary one, {pace.low:.2f} to {pace.high:.2f}; {pace.reason}",
+        )
+        for pace in fit.acceleration.classes
+        if pace.low is not None and pace.high is not None and (pace.factor, pace.of_class) in of_part
     ]
 
 

@@ -72,7 +72,7 @@ class Found:
     rows: list[OddRow]
 
 
-def data_check(session: Session) -> list[Found]:
-    """Every check, in the order of what is left out first."""
-    today, kinds = read_clock(session).today, [kind.value for kind in FORECAST_KINDS]
-    return [Found(check, *odd_rows(session, check.key, kinds=kinds, as_of=today, most=SHOWN)) for check in CHECKS]
+def data_check(session: Session, *, kinds: list[str] | None = None) -> list[Found]:
+    """Every check, in the order of what is left out first; over all kinds that are forecast, or some."""
+    today, wanted = read_clock(session).today, kinds or [kind.value for kind in FORECAST_KINDS]
+    return [Found(check, *odd_rows(session, check.key, kinds=wanted, as_of=today, most=SHOWN)) for check in CHECKS]

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from almanac.core.checks import Floats
 from almanac.core.demand.failure_rate import AnnualisedRate, rate_of, rates_by_pool
 from almanac.core.errors import NoEstimate
+from almanac.core.life.acceleration import ClassPace
 from almanac.core.life.kind_likelihood import most_likely
 from almanac.core.life.mix import expected_first_failures, survival_curve
 from almanac.core.life.rate import RateEstimate, constant_rate
@@ -26,6 +27,7 @@ from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.laws import KindEvidence, LawBook
 from almanac.services.outlook.lives import KindFit
+from almanac.services.rates.data_check import data_check
 
 DAYS_A_YEAR = 365.25
 YEAR_DAYS = 365
@@ -57,7 +59,10 @@ class PoolRates:
 
 @dataclass(frozen=True)
 class KindRates:
-    """A kind in its school. shape is 1 under the constant one; band and curve are by age in years."""
+    """A kind in its school. shape is 1 under the constant one; band and curve are by age in years, at the mix of duties and air observed.
+
+    paces : how fast classes age beside the ordinary one · left_out : lives of the kind that carry nothing into its rates
+    """
 
     kind: str
     school: School
@@ -79,6 +84,8 @@ class KindRates:
     served: Floats
     wave: Floats
     pools: list[PoolRates]
+    paces: tuple[ClassPace, ...]
+    left_out: int
 
 
 def read_kind(session: Session, kind: str) -> KindRates:
@@ -95,7 +102,8 @@ def read_kind(session: Session, kind: str) -> KindRates:
     evidence = book.kinds.get(kind)
     if evidence is None or evidence.fit is None:
         raise NotFound(f"nothing of kind {kind} was observed in service yet")
-    return _rates(kind, book, evidence)
+    left_out = sum(found.count for found in data_check(session, kinds=[kind]) if found.check.left_out)
+    return _rates(kind, book, evidence, left_out)
 
 
 def _name(inputs: Inputs, pool: Pool) -> PoolName:
@@ -124,37 +132,68 @@ def together(pools: list[AgeCounts]) -> AgeCounts:
 
 
 class Lives(NamedTuple):
-    """A kind's life in its school: beta, the gamma of a pool of which nothing is known, and the gammas of the pools."""
+    """A kind's life in its school: beta, the gamma of a pool of which nothing is known, the gammas of the pools, and the mix of paces.
+
+    mix : share of the time under observation and log pace, by distinct pace
+    """
 
     shape: float
     a: float
     b: float
     pool_a: Floats
     pool_b: Floats
+    mix: list[tuple[float, float]]
+
+    def survival(self, age: Floats) -> Floats:
+        """Of a new part at the mix of duties and air that was observed."""
+        return mixed_survival(self.shape, self.a, self.b, age, self.mix)
+
+    def hazard(self, age: Floats) -> Floats:
+        """Mean failures per unit and year at an age, at the same mix."""
+        faster = sum(share * np.exp(self.shape * pace) for share, pace in self.mix)
+        return np.asarray(faster * self.a / self.b * self.shape * np.maximum(age, 1e-3) ** (self.shape - 1))
 
 
-def _lives(kind: str, fit: KindFit, school: School) -> Lives:
+def mixed_survival(shape: float, a: float, b: float, age: Floats, mix: list[tuple[float, float]]) -> Floats:
+    """Survival of a part of which it is only known how often each pace occurs."""
+    curves = [share * survival_curve(shape, a, b * float(np.exp(-shape * pace)), age) for share, pace in mix]
+    return np.asarray(np.minimum(np.sum(curves, axis=0), 1.0))
+
+
+def _mix(counts: list[AgeCounts], log_pace: Floats) -> list[tuple[float, float]]:
+    """Share of the time under observation by distinct pace."""
+    years = np.array([pool.exposure for pool in counts])
+    paces, place = np.unique(np.round(log_pace, 12), return_inverse=True)
+    share = np.bincount(place, years, paces.size) / max(float(years.sum()), 1e-12)
+    return [(float(part), float(pace)) for part, pace in zip(share, paces, strict=True)]
+
+
+def _lives(kind: str, fit: KindFit, school: School, counts: list[AgeCounts]) -> Lives:
     """The most likely place under the stated prior; a kind without failures has one gamma in common."""
     failures, unit = fit.likelihood.failures, fit.likelihood.unit
     if fit.place is None:
         years = float(fit.likelihood.hazard(1.0)[0].sum()) * unit
-        return Lives(1.0, 0.5, years, np.full(failures.size, 0.5), np.full(failures.size, years))
-    place = fit.place if school.name == "wear-out" else most_likely(fit.likelihood, kind_penalty(kind), shape=1.0)
+        return Lives(1.0, 0.5, years, np.full(failures.size, 0.5), np.full(failures.size, years), [(1.0, 0.0)])
+    by_age = school.name == "wear-out"
+    # One constant rate knows no ages, so none that run faster.
+    likelihood = fit.likelihood if by_age else fit.likelihood.paced(np.zeros(failures.size))
+    place = fit.place if by_age else most_likely(likelihood, kind_penalty(kind), shape=1.0)
     shape, mean, a = (float(value) for value in np.exp(place))
     stretch = unit**shape
     b = a / mean * stretch
-    return Lives(shape, a, b, a + failures, b + fit.likelihood.hazard(shape)[0] * stretch)
+    pool_b = (b + likelihood.hazard(shape)[0] * stretch) * np.exp(-shape * likelihood.log_pace)
+    return Lives(shape, a, b, a + failures, pool_b, _mix(counts, likelihood.log_pace))
 
 
-def _rates(kind: str, book: LawBook, evidence: KindEvidence) -> KindRates:
+def _rates(kind: str, book: LawBook, evidence: KindEvidence, left_out: int) -> KindRates:
     fit = evidence.fit
     assert fit is not None
     whole = together(evidence.lives.counts)
-    lives = _lives(kind, fit, evidence.school)
+    lives = _lives(kind, fit, evidence.school, evidence.lives.counts)
     served = _served(book, kind)
     steps, shown_from = _steps(whole)
     age = np.linspace(0.0, max(float(whole.age.max()), 0.5), 81)
-    low, high = _band(fit, evidence, age)
+    low, high = _band(fit, evidence, age, lives.mix)
     nothing = (np.empty(0), np.empty(0))
     edges, wave = np.linspace(0.0, QUARTERS / 4, QUARTERS + 1), np.zeros(QUARTERS)
     for place, pool in enumerate(evidence.lives.pools):
@@ -176,14 +215,16 @@ def _rates(kind: str, book: LawBook, evidence: KindEvidence) -> KindRates:
         steps=steps,
         shown_from=shown_from,
         curve_age=age,
-        curve=survival_curve(lives.shape, lives.a, lives.b, age),
+        curve=lives.survival(age),
         curve_low=low,
         curve_high=high,
-        hazard=lives.a / lives.b * lives.shape * np.maximum(age, 1e-3) ** (lives.shape - 1),
+        hazard=lives.hazard(age),
         served_age=old,
         served=units,
         wave=wave,
         pools=sorted(rows, key=lambda row: -(row.shrunk.rate if row.shrunk else 0.0)),
+        paces=fit.acceleration.classes,
+        left_out=left_out,
     )
 
 
@@ -206,7 +247,7 @@ def _pools(
     return rows, rate_of([law.law for law in laws], window_days=YEAR_DAYS)
 
 
-def _band(fit: KindFit, evidence: KindEvidence, age: Floats) -> tuple[Floats, Floats]:
+def _band(fit: KindFit, evidence: KindEvidence, age: Floats, mix: list[tuple[float, float]]) -> tuple[Floats, Floats]:
     """90% limits of the curve: how far the kind's nodes lie apart, on the log of the cumulative hazard."""
     if evidence.school.name == "wear-out" and fit.nodes is not None:
         nodes = list(zip(fit.nodes.shape, fit.nodes.a, fit.nodes.b, strict=True))
@@ -215,7 +256,7 @@ def _band(fit: KindFit, evidence: KindEvidence, age: Floats) -> tuple[Floats, Fl
         assert evidence.nodes is not None
         nodes, weight = [(1.0, a, b) for a, b in zip(evidence.nodes.shape, evidence.nodes.rate, strict=True)], evidence.nodes.weight
     later = np.maximum(age, 1e-3)
-    gathered = np.log(-np.log(np.array([survival_curve(shape, a, b, later) for shape, a, b in nodes])))
+    gathered = np.log(-np.log(np.array([mixed_survival(shape, a, b, later, mix) for shape, a, b in nodes])))
     middle = weight @ gathered
     spread = np.sqrt(np.maximum(weight @ gathered**2 - middle**2, 0.0)) * float(ndtri(BAND))
     low, high = np.exp(-np.exp(middle + spread)), np.exp(-np.exp(middle - spread))

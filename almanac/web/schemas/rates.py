@@ -65,6 +65,53 @@ class PoolRatesView(Schema):
     shrunk: RateInterval | None
 
 
+class ClassPaceView(Schema):
+    """How many times faster parts age in a class than in the ordinary one: 1, without limits, where no difference could be told."""
+
+    factor: str
+    of_class: str
+    pace: float
+    low: float | None
+    high: float | None
+    failures: float
+    taken: bool
+    reason: str
+
+
+class PoolLivesQuery(Schema):
+    """Which pool: a stock part in a model, at a duty, in some air."""
+
+    part: str
+    model: str
+    duty: str
+    air: str
+
+
+class LifeView(Schema):
+    """One life: days of age it was under observation from and to, and what it adds to the rate beside that time."""
+
+    tag: str
+    site: str
+    part: str
+    fitted_on: date
+    from_age: int
+    exit_age: int
+    late: bool
+    counted_as: str
+    incident_id: int | None
+
+
+class PoolLivesView(Schema):
+    """Every life behind a pool's rate, and what they add up to."""
+
+    kind: str
+    exposure_years: float
+    confirmed: int
+    open: int
+    left_out: int
+    lives: list[LifeView]
+
+
 class KindRatesView(Schema):
     """A kind in its school, with the reason."""
 
@@ -85,6 +132,8 @@ class KindRatesView(Schema):
     served: list[ServedBar]
     wave: list[WaveBar]
     pools: list[PoolRatesView]
+    paces: list[ClassPaceView]
+    left_out: int
 
 
 class OddRowView(Schema):

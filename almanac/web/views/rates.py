@@ -7,9 +7,11 @@ from datetime import date, timedelta
 from flask import Blueprint
 
 from almanac.core.demand.failure_rate import AnnualisedRate
+from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.services.clock import read_clock
 from almanac.services.rates.data_check import data_check
-from almanac.services.rates.kind import KindRates, PoolRates, read_kind
+from almanac.services.rates.kind import KindRates, PoolName, PoolRates, read_kind
+from almanac.services.rates.pool import counted_as, read_pool
 from almanac.store.models import Role
 from almanac.web.api import endpoint
 from almanac.web.database import session
@@ -48,6 +50,35 @@ def kind_rates(kind: str) -> schemas.KindRatesView:
         served=[schemas.ServedBar(age=float(age), units=float(units)) for age, units in zip(found.served_age, found.served, strict=True)],
         wave=_wave(found, read_clock(session()).today),
         pools=[_pool(pool) for pool in found.pools],
+        paces=[schemas.ClassPaceView.model_validate(pace, extra="ignore") for pace in found.paces],
+        left_out=found.left_out,
+    )
+
+
+@endpoint(blueprint, "/pool-lives", access=Role.READER, replies=schemas.PoolLivesView)
+def pool_lives(query: schemas.PoolLivesQuery) -> schemas.PoolLivesView:
+    """Every life a pool's rate is counted from."""
+    found = read_pool(session(), PoolName(query.part, query.model, query.duty, query.air))
+    return schemas.PoolLivesView(
+        kind=found.kind,
+        exposure_years=found.exposure_years,
+        confirmed=found.confirmed,
+        open=found.open,
+        left_out=found.left_out,
+        lives=[
+            schemas.LifeView(
+                tag=row.tag,
+                site=row.site,
+                part=row.part,
+                fitted_on=row.fitted_on,
+                from_age=row.from_age,
+                exit_age=row.exit_age,
+                late=row.entry_age > DEAD_ON_ARRIVAL_DAYS,
+                counted_as=counted_as(row),
+                incident_id=row.incident_id,
+            )
+            for row in found.rows
+        ],
     )
 
 

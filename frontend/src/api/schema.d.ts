@@ -1163,6 +1163,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pool-lives": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every life a pool's rate is counted from. */
+        get: operations["pool_lives"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rates/{kind}": {
         parameters: {
             query?: never;
@@ -1650,6 +1667,28 @@ export interface components {
             state: string;
             /** Text */
             text: string;
+        };
+        /**
+         * ClassPaceView
+         * @description How many times faster parts age in a class than in the ordinary one: 1, without limits, where no difference could be told.
+         */
+        ClassPaceView: {
+            /** Factor */
+            factor: string;
+            /** Failures */
+            failures: number;
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Of Class */
+            of_class: string;
+            /** Pace */
+            pace: number;
+            /** Reason */
+            reason: string;
+            /** Taken */
+            taken: boolean;
         };
         /**
          * ClipRow
@@ -2965,11 +3004,15 @@ export interface components {
             free_shape: number | null;
             /** Kind */
             kind: string;
+            /** Left Out */
+            left_out: number;
             /** Open Findings */
             open_findings: number;
             /** Open Share */
             open_share: number;
             overall: components["schemas"]["RateInterval"] | null;
+            /** Paces */
+            paces: components["schemas"]["ClassPaceView"][];
             /** Pools */
             pools: components["schemas"]["PoolRatesView"][];
             /** Reason */
@@ -3128,6 +3171,33 @@ export interface components {
             until: string | null;
             /** User */
             user: string | null;
+        };
+        /**
+         * LifeView
+         * @description One life: days of age it was under observation from and to, and what it adds to the rate beside that time.
+         */
+        LifeView: {
+            /** Counted As */
+            counted_as: string;
+            /** Exit Age */
+            exit_age: number;
+            /**
+             * Fitted On
+             * Format: date
+             */
+            fitted_on: string;
+            /** From Age */
+            from_age: number;
+            /** Incident Id */
+            incident_id: number | null;
+            /** Late */
+            late: boolean;
+            /** Part */
+            part: string;
+            /** Site */
+            site: string;
+            /** Tag */
+            tag: string;
         };
         /** LiftIn */
         LiftIn: {
@@ -4703,6 +4773,38 @@ export interface components {
             x_mm: number;
             /** Y Mm */
             y_mm: number;
+        };
+        /**
+         * PoolLivesQuery
+         * @description Which pool: a stock part in a model, at a duty, in some air.
+         */
+        PoolLivesQuery: {
+            /** Air */
+            air: string;
+            /** Duty */
+            duty: string;
+            /** Model */
+            model: string;
+            /** Part */
+            part: string;
+        };
+        /**
+         * PoolLivesView
+         * @description Every life behind a pool's rate, and what they add up to.
+         */
+        PoolLivesView: {
+            /** Confirmed */
+            confirmed: number;
+            /** Exposure Years */
+            exposure_years: number;
+            /** Kind */
+            kind: string;
+            /** Left Out */
+            left_out: number;
+            /** Lives */
+            lives: components["schemas"]["LifeView"][];
+            /** Open */
+            open: number;
         };
         /**
          * PoolRatesView
@@ -8203,6 +8305,40 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    pool_lives: {
+        parameters: {
+            query: {
+                part: string;
+                model: string;
+                duty: string;
+                air: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PoolLivesView"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

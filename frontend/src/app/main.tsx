@@ -19,6 +19,7 @@ const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
 const CalibrationPage = lazy(() => import("@/features/calibration/CalibrationPage"));
 const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
 const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
+const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
@@ -120,6 +121,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <CalibrationPage />
+          </Later>
+        ),
+      },
+      {
+        path: "rates/:kind/lives",
+        element: (
+          <Later>
+            <PoolLivesPage />
           </Later>
         ),
       },

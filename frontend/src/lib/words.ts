@@ -36,6 +36,14 @@ export const FINDING_NAMES: Record<string, string> = {
   preventive: "preventive swap",
 };
 
+/** What a life adds to its pool's rate, beside its time under observation. */
+export const COUNTED_NAMES: Record<string, string> = {
+  ...FINDING_NAMES,
+  in_service: "in service",
+  ended: "came out in order",
+  left_out: "nothing: never under observation",
+};
+
 export const STREAM_NAMES: Record<string, string> = {
   wear_out: "Wear-out failures",
   dead_on_arrival: "Dead on arrival",

@@ -3,7 +3,7 @@ import { HazardFigure } from "@/charts/HazardFigure";
 import { MonthBars } from "@/charts/MonthBars";
 import { SurvivalFigure } from "@/charts/SurvivalFigure";
 import { figure, monthName, percent, perHundred, plural } from "@/lib/format";
-import { KIND_NAMES, kindColour } from "@/lib/words";
+import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, kindColour } from "@/lib/words";
 import { FigureTable } from "@/ui/FigureTable";
 import type { KindRates } from "./rates.queries";
 
@@ -36,6 +36,7 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
         </Link>{" "}
         counted at {percent(rates.open_share)}, the share of this kind that settled as failed.
       </p>
+      <Paces rates={rates} />
       <Survival rates={rates} tables={tables} onTables={onTables} colour={colour} />
       <FigureTable
         title="Failure rate by age"
@@ -91,6 +92,38 @@ function sentence(rates: KindRates): string {
     : `They wear out: shape ${figure(rates.shape, 2)}.`;
 }
 
+/** How fast parts age under each duty and in each air, and why where no difference is taken. */
+function Paces({ rates }: { rates: KindRates }) {
+  if (rates.paces.length === 0) return null;
+  const used = rates.school === "wear-out";
+  return (
+    <section className="mt-3" aria-labelledby="paces">
+      <h3 id="paces" className="text-[1.1rem]">
+        How fast they age
+      </h3>
+      <p className="text-[0.93rem] text-soft">
+        Beside office hours and office air, which count as 1. {!used && "Not used: one constant rate knows no ages."}
+      </p>
+      <table className="mt-1 w-full">
+        <tbody>
+          {rates.paces.map((pace) => (
+            <tr key={`${pace.factor}-${pace.of_class}`} className="border-b border-dotted border-rule align-top">
+              <th scope="row" className="py-0.5 pr-3 font-normal whitespace-nowrap">
+                {(pace.factor === "duty" ? DUTY_NAMES : AIR_NAMES)[pace.of_class] ?? pace.of_class}
+              </th>
+              <td className="pr-3 text-right font-semibold whitespace-nowrap">{figure(pace.pace, 2)} ×</td>
+              <td className="pr-3 whitespace-nowrap">
+                {pace.low !== null && pace.high !== null && `${figure(pace.low, 2)} – ${figure(pace.high, 2)}`}
+              </td>
+              <td className="text-[0.93rem] text-soft">{pace.reason}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </section>
+  );
+}
+
 function Survival({ rates, tables, onTables, colour }: KindPlateProps & { colour: string }) {
   return (
     <FigureTable
@@ -116,7 +149,7 @@ function Survival({ rates, tables, onTables, colour }: KindPlateProps & { colour
       />
       <p className="text-[0.88rem] text-soft">
         Steps and band: the log, with what was old when it began counted from then (90%). Dashed: the fitted life of a
-        new part of this kind, with how far it is in doubt (grey, 90%).
+        new part of this kind at the mix of duties and air it had, with how far it is in doubt (grey, 90%).
       </p>
     </FigureTable>
   );

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { RateInterval } from "@/charts/RateInterval";
-import { figure, perHundred } from "@/lib/format";
+import { figure, perHundred, plural } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, KINDS, kindColour } from "@/lib/words";
@@ -38,6 +38,9 @@ export default function RatesPage() {
   );
 }
 
+const livesOf = ({ part, model, duty, air }: KindRates["pools"][number]): string =>
+  new URLSearchParams({ part, model, duty, air }).toString();
+
 function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
   const [all, setAll] = useState(false);
   const live = rates.pools.filter((pool) => pool.units > 0 && pool.shrunk);
@@ -72,6 +75,19 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
       <p className="mt-2 text-soft">
         Failure rates per 100 a year at the present ages, worst first: ring and thin line, one constant rate from the
         pool's own record; disc and thick line once it borrows from its kind. 90% intervals, 0 to {figure(most * 100)}.
+        A model leads to the lives behind its rate.
+      </p>
+      <p className="text-soft">
+        {rates.left_out === 0 ? (
+          "Every life of this kind on record is counted."
+        ) : (
+          <>
+            <Link className="text-accent underline" to="/rates/data">
+              {plural(rates.left_out, "life", "lives")}
+            </Link>{" "}
+            of this kind {rates.left_out === 1 ? "carries" : "carry"} nothing into these rates.
+          </>
+        )}
       </p>
       <table className="mt-2 w-full">
         <thead>
@@ -103,10 +119,18 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
               className="border-b border-dotted border-rule"
             >
               <td className="py-1 pr-3">
-                <Link className="code text-accent underline" to={`/outlook/${pool.part}`}>
+                <Link className="code inline-block min-h-[25px] text-accent underline" to={`/outlook/${pool.part}`}>
                   {pool.part}
                 </Link>
-                <span className="block text-[0.93rem] text-soft">{pool.model}</span>
+                <span className="block text-[0.93rem]">
+                  <Link
+                    className="inline-block min-h-[25px] text-soft underline decoration-dotted underline-offset-2"
+                    to={`/rates/${kind}/lives?${livesOf(pool)}`}
+                    aria-label={`Lives of ${pool.part} in ${pool.model}, ${DUTY_NAMES[pool.duty]}, ${AIR_NAMES[pool.air]}`}
+                  >
+                    {pool.model}
+                  </Link>
+                </span>
               </td>
               <td className="pr-3 text-[0.93rem]">
                 {DUTY_NAMES[pool.duty]}

@@ -17,3 +17,12 @@ export function useDataChecks() {
     queryFn: async () => body(await api.GET("/api/v1/data-check")),
   });
 }
+
+export type PoolAsked = { part: string; model: string; duty: string; air: string };
+
+export function usePoolLives(pool: PoolAsked) {
+  return useQuery({
+    queryKey: ["rates", "lives", pool],
+    queryFn: async () => body(await api.GET("/api/v1/pool-lives", { params: { query: pool } })),
+  });
+}

@@ -1,0 +1,81 @@
+"""One pool of a kind: every life its rate is counted from, and what each adds."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.services.errors import NotFound
+from almanac.services.outlook.inputs import Inputs, read_inputs
+from almanac.services.rates.kind import DAYS_A_YEAR, PoolName
+from almanac.store.pool_lives import LifeRow, pool_lives
+
+
+@dataclass(frozen=True)
+class PoolLives:
+    """Every life of a pool, ended ones first, and what they add up to: years at risk, confirmed and open failures, and lives left out."""
+
+    kind: str
+    name: PoolName
+    rows: list[LifeRow]
+    exposure_years: float
+    confirmed: int
+    open: int
+    left_out: int
+
+
+def years_at_risk(row: LifeRow) -> float:
+    """Years of wear-out exposure of a life; none where it ended before it came under observation."""
+    return max(row.exit_age - row.from_age, 0) / DAYS_A_YEAR
+
+
+def counted_as(row: LifeRow) -> str:
+    """What a life adds beside its time at risk: a key of the words the interface has for it."""
+    if years_at_risk(row) == 0:
+        return "left_out"
+    if row.finding is None:
+        return "in_service" if row.in_service else "ended"
+    if row.finding in ("confirmed", "open"):
+        return row.finding if row.age_days > DEAD_ON_ARRIVAL_DAYS else "dead_on_arrival"
+    return row.finding
+
+
+def read_pool(session: Session, name: PoolName) -> PoolLives:
+    """The lives of a pool by the names a reader sees.
+
+    Raises
+    ------
+    NotFound : no such stock part, or no such model
+    """
+    inputs = read_inputs(session)
+    part_id = next((part.id for part in inputs.parts if part.number == name.part), None)
+    if part_id is None:
+        raise NotFound(f"{name.part} is no stock part")
+    rows = pool_lives(
+        session,
+        parts=inputs.members(part_id),
+        model_id=_model(inputs, name.model),
+        duty=name.duty,
+        air=name.air,
+        as_of=inputs.clock.today,
+        known_at=inputs.clock.now,
+    )
+    added = [counted_as(row) for row in rows]
+    return PoolLives(
+        kind=next(part.kind for part in inputs.parts if part.id == part_id),
+        name=name,
+        rows=rows,
+        exposure_years=sum(map(years_at_risk, rows)),
+        confirmed=added.count("confirmed"),
+        open=added.count("open"),
+        left_out=added.count("left_out"),
+    )
+
+
+def _model(inputs: Inputs, wanted: str) -> int:
+    for model in inputs.models.values():
+        if f"{model.maker} {model.name}" == wanted:
+            return model.id
+    raise NotFound(f"{wanted} is no model of the fleet")

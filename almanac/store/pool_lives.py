@@ -1,0 +1,53 @@
+"""The lives behind a pool's rate, one by one."""
+
+from __future__ import annotations
+
+from datetime import date, datetime
+from typing import NamedTuple
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, LIVED
+
+POOL = f"""
+SELECT lived.tag, s.code AS site, p.number AS part, lived.last_on - lived.age_days AS fitted_on,
+       GREATEST(lived.entry_age, :early_days) AS from_age, lived.exit_age, lived.entry_age, lived.age_days, lived.finding, lived.in_service,
+       lived.incident_id
+FROM ({LIVED.format(revision=CURRENT_REVISION)}) lived
+JOIN site s ON s.id = lived.site_id JOIN part p ON p.id = lived.part_id
+WHERE lived.part_id = ANY(:parts) AND lived.model_id = :model_id AND lived.duty = :duty AND s.environment = :air
+ORDER BY lived.in_service, lived.finding NULLS LAST, lived.exit_age DESC, lived.tag
+"""
+
+
+class LifeRow(NamedTuple):
+    """One life: it counts from `from_age` to `exit_age`, days, where the second is the larger; `age_days` is the time in this machine."""
+
+    tag: str
+    site: str
+    part: str
+    fitted_on: date
+    from_age: int
+    exit_age: int
+    entry_age: int
+    age_days: int
+    finding: str | None
+    in_service: bool
+    incident_id: int | None
+
+
+def pool_lives(session: Session, *, parts: list[int], model_id: int, duty: str, air: str, as_of: date, known_at: datetime) -> list[LifeRow]:
+    """Lives of some interchangeable parts in one model, at one duty, in one kind of air; ended ones first."""
+    bound = {
+        "parts": parts,
+        "model_id": model_id,
+        "duty": duty,
+        "air": air,
+        "as_of": as_of,
+        "known_at": known_at,
+        "early_days": DEAD_ON_ARRIVAL_DAYS,
+        "far_days": FAR_DAYS,
+    }
+    return [LifeRow(*row) for row in session.execute(text(POOL), bound)]
