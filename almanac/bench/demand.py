@@ -9,9 +9,10 @@ from almanac.bench.life import SHAPE, tenures
 from almanac.bench.measure import best_of, show
 from almanac.core import checks
 from almanac.core.demand import counts
+from almanac.core.demand.cells import Cells, Ints, cells
 from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.demand.wear_law import Failing
-from almanac.core.demand.wear_out import Cells, Ints, WearOut, cells
+from almanac.core.demand.wear_out import WearOut
 from almanac.core.life.kind_likelihood import KindLikelihood
 from almanac.core.life.tenures import age_counts
 from almanac.core.life.wear_nodes import wear_nodes

@@ -39,6 +39,7 @@ class Happening:
     day: date
     finding: Finding
     replaced: bool = True
+    wears_out: date = date.max
 
 
 def model_factors(chance: Random) -> dict[tuple[str, Kind], float]:
@@ -54,6 +55,8 @@ class HistoryWriter:
         self.factors = {pool: factor * ageing for pool, factor in model_factors(chance).items()}
         self.usage = Usage()
         self.on_record: set[int] = set()
+        self.lasting: dict[int, date] = {}
+        """The day each tenure's part would wear out, whatever else ends it before."""
 
     def write(self, machines: list[Machine]) -> Usage:
         for machine in machines:
@@ -68,6 +71,7 @@ class HistoryWriter:
         tenure = self._fit(machine, position, part, fitted, recorded=fitted)
         while True:
             event = self._next(machine, position, fitted)
+            self.lasting[tenure] = event.wears_out
             if event.day >= end or event.day > truth.AS_OF - timedelta(days=1):
                 break
             logged = event.day >= machine.site_on(event.day).log_began_on
@@ -104,7 +108,8 @@ class HistoryWriter:
         finding = min(years, key=lambda name: years[name])
         day = since + timedelta(days=max(DEAD_ON_ARRIVAL_DAYS + 1, min(round(years[finding] * 365.25), 40000)))
         stays = finding is not Finding.NO_FAULT_FOUND or self.chance.random() < truth.NEW_PART_STAYS
-        return Happening(day, finding, stays)
+        wears_out = since + timedelta(days=min(round(years[Finding.CONFIRMED] * 365.25), 40000))
+        return Happening(day, finding, stays, wears_out)
 
     def _exponential(self, rate: float) -> float:
         return self.chance.expovariate(rate) if rate > 0 else math.inf

@@ -13,6 +13,7 @@ from almanac.demo import truth
 from almanac.demo.company import Company, build_company
 from almanac.demo.fleet import build_fleet
 from almanac.demo.history import HistoryWriter
+from almanac.demo.readings import take_readings
 from almanac.demo.stores import fill_shelves
 from almanac.store.models import Base
 
@@ -22,8 +23,10 @@ def draw(*, seed: int = truth.SEED, scale: float = 1.0, ageing: float = 1.0, pas
     company = build_company(with_users=password_hashes is not None, password_hashes=password_hashes)
     chance = Random(seed)
     machines = build_fleet(company, chance, scale=scale)
-    fill_shelves(company, HistoryWriter(company, chance, ageing=ageing).write(machines))
+    history = HistoryWriter(company, chance, ageing=ageing)
+    fill_shelves(company, history.write(machines))
     _drop_forgotten(company)
+    take_readings(company, history.lasting, seed=seed)
     return company
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from functools import cached_property
 from hashlib import blake2b
@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, LATEST_REVISION, LIVED
+from almanac.store.readings import Followed, followed_units
 
 AT_RISK = f"""
 SELECT part_id, model_id, duty, site_id, day, sum(entered)::integer, sum(gone)::integer, sum(confirmed)::integer, sum(open)::integer
@@ -64,10 +65,11 @@ class ServedRow(NamedTuple):
 
 @dataclass(frozen=True)
 class Ages:
-    """Every pool's ages at risk, and the ages of what is in service."""
+    """Every pool's ages at risk, the ages of what is in service, and which of it is followed by readings."""
 
     at_risk: list[AgeRow]
     served: list[ServedRow]
+    followed: list[Followed] = field(default_factory=list)
 
     @cached_property
     def lived(self) -> dict[int, bytes]:
@@ -78,6 +80,11 @@ class Ages:
     def serving(self) -> dict[int, bytes]:
         """The ages of each part's units in service, as a key."""
         return _digests((row.part_id, repr(tuple(row))) for row in self.served)
+
+    @cached_property
+    def read(self) -> dict[int, bytes]:
+        """The readings of each part's units in service, as a key."""
+        return _digests((unit.row.part_id, repr(unit)) for unit in self.followed)
 
 
 def _digests(rows: Iterable[tuple[int, str]]) -> dict[int, bytes]:
@@ -99,4 +106,5 @@ def read_ages(session: Session, *, as_of: date, known_at: datetime, now: bool = 
     revision = CURRENT_REVISION if now else LATEST_REVISION
     risk = session.execute(text(AT_RISK.format(revision=revision)), bound)
     served = session.execute(text(IN_SERVICE.format(revision=revision)), bound)
-    return Ages([AgeRow(*row) for row in risk], [ServedRow(*row) for row in served])
+    followed = followed_units(session, as_of=as_of, known_at=known_at, now=now)
+    return Ages([AgeRow(*row) for row in risk], [ServedRow(*row) for row in served], followed)

@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from almanac.core.demand.cells import cells
 from almanac.core.demand.life_tables import life_tables
-from almanac.core.demand.wear_out import WearOut, cells
+from almanac.core.demand.wear_out import WearOut
 from almanac.core.errors import ContractError
 from almanac.core.life.acceleration import accelerations
 from almanac.core.life.kind_likelihood import KindLikelihood, most_likely

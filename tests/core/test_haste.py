@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 
 from almanac.core.demand import counts
+from almanac.core.demand.cells import cells
 from almanac.core.demand.haste import Spell, hastened, own_days
 from almanac.core.demand.in_service import cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.life_tables import life_tables
 from almanac.core.demand.wear_law import wear_law
-from almanac.core.demand.wear_out import WearOut, cells
+from almanac.core.demand.wear_out import WearOut
 from almanac.core.errors import ContractError
 from almanac.core.life.nodes import KindNodes
 from almanac.core.life.wear_nodes import WearNodes

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from scipy import integrate, stats
 
 from almanac.core.demand import counts
+from almanac.core.demand.cells import cells
 from almanac.core.demand.in_service import cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.life_table import LifeTable, log_series
@@ -17,7 +18,7 @@ from almanac.core.demand.life_tables import LifeTables, gamma_points, life_table
 from almanac.core.demand.renewal import fleet, weibull_life, window_pmf
 from almanac.core.demand.time_line import knot_days
 from almanac.core.demand.wear_law import WearLaw, wear_law
-from almanac.core.demand.wear_out import WearOut, cells
+from almanac.core.demand.wear_out import WearOut
 from almanac.core.errors import ContractError
 from almanac.core.life.hierarchy import fit_shared_shape
 from almanac.core.life.kind_likelihood import KindLikelihood, most_likely

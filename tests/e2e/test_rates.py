@@ -74,3 +74,25 @@ def test_a_rate_leads_to_its_lives_and_they_to_the_log(sign_in: SignIn, axe: Axe
     assert axe(page) == []
     page.get_by_role("link", name="failed, confirmed").first.click()
     expect(page).to_have_url(re.compile(r"/ledger/\d+"))
+
+
+def test_readings_are_followed_and_one_can_be_written_down(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("pell", "/outlook/OB-H12-38")
+    wear = page.get_by_role("region", name="Followed by readings")
+    expect(wear.get_by_text("The forecast takes the readings.")).to_be_visible()
+    page.keyboard.press("t")
+    expect(wear.get_by_role("columnheader", name="crosses")).to_be_visible()
+    tag = wear.get_by_role("row").nth(1).get_by_role("cell").first.inner_text()
+    before = int(wear.get_by_role("row").nth(1).get_by_role("cell").nth(1).inner_text())
+    wear.get_by_role("button", name="Write a reading down").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label("Asset tag").fill("NOBODY")
+    sheet.get_by_label("Full capacity, Wh").fill("27")
+    sheet.get_by_label("Design capacity, Wh").fill("38")
+    sheet.get_by_role("button", name="Keep the reading").click()
+    expect(sheet.get_by_text("no part is on record in battery of NOBODY")).to_be_visible()
+    assert axe(page) == []
+    sheet.get_by_label("Asset tag").fill(tag)
+    sheet.get_by_role("button", name="Keep the reading").click()
+    expect(sheet).to_be_hidden()
+    expect(wear.get_by_role("row", name=re.compile(f"{tag} {before + 1} 71%"))).to_be_visible()

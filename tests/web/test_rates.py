@@ -35,3 +35,17 @@ def test_a_pool_leads_to_its_lives(reader: Client) -> None:
     paces = {pace["of_class"]: pace for pace in fan["paces"]}
     assert paces["round_the_clock"]["taken"]
     assert paces["round_the_clock"]["low"] > 1
+
+
+def test_wear_is_read_by_everyone_and_written_by_those_who_work(reader: Client, technician: Client) -> None:
+    wear = reader.get("/api/v1/outlook/parts/OB-P13-45/wear").get_json()
+    assert wear["threshold"] == 0.7
+    assert wear["usable"] <= len(wear["units"])
+    unit = next(unit for unit in wear["units"] if unit["crosses_on"])
+    assert unit["low"] <= unit["crosses_on"]
+    reading = {"tag": unit["tag"], "position": "battery", "read_on": "2026-10-31", "full": 33.0, "design": 45.0}
+    assert reader.post("/api/v1/outlook/readings", reading).status_code == 403
+    wrong = technician.post("/api/v1/outlook/readings", reading | {"tag": "NOBODY"})
+    assert wrong.status_code == 422
+    assert wrong.get_json()["faults"][0]["field"] == "tag"
+    assert reader.get("/api/v1/outlook/parts/NO-1/wear").status_code == 404

@@ -14,10 +14,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from almanac.core import checks
+from almanac.core.demand.cells import Cells
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
-from almanac.core.errors import ContractError
+from almanac.core.demand.trends import Trends
 
 LIKELY = 0.5
 """A position of which more failures than this are expected in the window is evaluated directly."""
@@ -29,46 +30,8 @@ LARGEST_LOG = 30.0
 WINDOWS_PER_LEAVING = 4
 """Few windows are summed over all positions; for more it pays to keep what those who leave had until each day that some leave."""
 Ints = NDArray[np.int64]
-EVERY = slice(None)
 ALIKE_YEARS = 0.05
 """Positions evaluated one by one are put together where their ages differ by less, at their mean age."""
-
-
-@dataclass(frozen=True)
-class Cells:
-    """Positions alike, by row: their pool, the age of their part in years, how many, and the days they enter and leave service."""
-
-    pool: Ints
-    age: checks.Floats
-    units: checks.Floats
-    enter: checks.Floats
-    leave: checks.Floats
-
-
-def cells(pool: NDArray[np.int64], age: checks.Floats, units: checks.Floats, enter: checks.Floats, leave: checks.Floats) -> Cells:
-    """Checked positions.
-
-    Parameters
-    ----------
-    pool : (n,) row of the pool · age : (n,) years when it enters or on day 0, >= 0 · units : (n,) >= 0
-    enter, leave : (n,) days from now; 0 or earlier is in service today; leave may be inf
-
-    Returns
-    -------
-    Cells : rows that are never in service left out
-
-    Raises
-    ------
-    ContractError : an argument outside its range
-    """
-    old = checks.vector("age", age, low=0.0)
-    number = checks.vector("units", units, low=0.0, size=old.size)
-    begin = np.maximum(checks.vector("enter", enter, size=old.size), 0.0)
-    end = np.asarray(leave, dtype=np.float64)
-    if end.shape != old.shape or np.isnan(end).any():
-        raise ContractError("leave: a day for each row was wanted, infinite where none is planned")
-    kept = (number > 0) & (end > begin)
-    return Cells(np.asarray(pool, dtype=np.int64)[kept], old[kept], number[kept], begin[kept], end[kept])
 
 
 @dataclass(frozen=True)
@@ -89,11 +52,13 @@ class WearOut:
     """Wear-out failures of some pools of a kind with their positions.
 
     kind : tables of the kind · pools : (p,) rows of the kind's pools · positions : their cells, `pool` counting from 0 to p - 1
+    followed : units that readings tell more of than their age does; they are in no cell
     """
 
     kind: LifeTables
     pools: Ints
     positions: Cells
+    followed: Trends | None = None
     _series: dict[tuple[float, float], checks.Floats] = field(default_factory=dict)
     _stayed: dict[tuple[int, int], checks.Floats] = field(default_factory=dict)
 
@@ -128,14 +93,30 @@ class WearOut:
         weight, series = self._coefficients(windows, 1)
         count = series[..., 0]
         mean = np.einsum("kpn,wkpn->wkp", weight, count)
-        return mean, np.einsum("kpn,wkpn->wkp", weight, (count - mean[..., None]) ** 2)
+        doubt = np.einsum("kpn,wkpn->wkp", weight, (count - mean[..., None]) ** 2)
+        return mean + self._followed_by_pool(windows)[:, None], doubt
 
     def moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k) mean and variance of all failures."""
         weight, series = self._coefficients(windows, 2)
         first = np.einsum("kpn,wkpn->wkp", weight, series[..., 0])
         spread = np.einsum("kpn,wkpn->wkp", weight, series[..., 0] + 2 * series[..., 1] + (series[..., 0] - first[..., None]) ** 2)
-        return np.asarray(first.sum(axis=-1)), np.maximum(spread.sum(axis=-1), 1e-12)
+        crossing = self._crossing(windows)
+        mean = first.sum(axis=-1) + crossing.sum(axis=-1)[:, None]
+        return mean, np.maximum(spread.sum(axis=-1) + (crossing * (1.0 - crossing)).sum(axis=-1)[:, None], 1e-12)
+
+    def _crossing(self, windows: checks.Floats) -> checks.Floats:
+        """(w, n) probability that each followed unit crosses in each window."""
+        if self.followed is None:
+            return np.zeros((windows.shape[0], 0))
+        return np.asarray(self.followed.crossed(windows[:, 1]) - self.followed.crossed(windows[:, 0]))
+
+    def _followed_by_pool(self, windows: checks.Floats) -> checks.Floats:
+        """(w, p) expected crossings of the followed units."""
+        if self.followed is None:
+            return np.zeros((windows.shape[0], self.pools.size))
+        of_pool = (self.followed.pool[:, None] == np.arange(self.pools.size)).astype(np.float64)
+        return np.asarray(self._crossing(windows) @ of_pool)
 
     def generating(self, windows: checks.Floats, used: Complexes) -> Complexes:
         """(w, k, j) generating function of the failures at points, mixed over each pool's lambda.
@@ -146,6 +127,9 @@ class WearOut:
         """
         y = used - 1.0
         total = np.ones((windows.shape[0], self.node_weight.size, used.size), dtype=np.complex128)
+        crossing = self._crossing(windows)
+        if crossing.size:
+            total *= (1.0 + crossing[:, :, None] * y).prod(axis=1)[:, None, :]
         if self.positions.units.size == 0:
             return total
         powers = y[None] ** np.arange(1, TERMS + 1)[:, None]
@@ -160,7 +144,7 @@ class WearOut:
             value = np.exp(log_g, out=log_g)
             self._multiply_direct(value, (start, end), likely, levels, place, used)
             _hold_inside(value)
-            total[row] = np.matmul(weight[..., None, :], value)[..., 0, :].prod(axis=1)
+            total[row] *= np.matmul(weight[..., None, :], value)[..., 0, :].prod(axis=1)
         return total
 
     def _points(self, windows: checks.Floats) -> int:
@@ -255,7 +239,7 @@ class WearOut:
 
     def _summed(self, start: float, end: float, rows: Ints) -> checks.Floats:
         """(p, m, TERMS) log series of some positions, added up by pool."""
-        stretches = _stretches(self.positions, start, end, rows)
+        stretches = self.positions.stretches(start, end, rows)
         fresh = stretches[:, 0] == 0
         out = self._summed_from_its_start(stretches[fresh, 1], rows[fresh])
         # Positions with one stretch of time in the window are looked up together.
@@ -281,7 +265,7 @@ class WearOut:
 
     def _likely(self, start: float, end: float, top: checks.Floats) -> NDArray[np.bool_]:
         """Positions with more than LIKELY failures expected in the window at the highest level (k, p) of their pool, under any shape."""
-        stretch = _stretches(self.positions, start, end) / DAYS_PER_YEAR
+        stretch = self.positions.stretches(start, end) / DAYS_PER_YEAR
         at = self.positions.age + np.where(self.positions.enter > 0, 0.0, stretch[:, 0])
         length = stretch[:, 1] - stretch[:, 0]
         found = np.zeros(at.size, dtype=bool)
@@ -323,7 +307,7 @@ class WearOut:
 
     def _alike(self, window: tuple[float, float], rows: Ints) -> tuple[Ints, checks.Floats, checks.Floats]:
         """Positions of one pool, one stretch of time and nearly one age put together: pools, units, (r, s, l, k) reached."""
-        stretch, age, units = (_stretches(self.positions, *window, rows), self.positions.age[rows], self.positions.units[rows])
+        stretch, age, units = (self.positions.stretches(*window, rows), self.positions.age[rows], self.positions.units[rows])
         coded = [np.unique(column, return_inverse=True)[1] for column in stretch.T]
         columns = (self.positions.pool[rows], *coded, np.round(age / ALIKE_YEARS).astype(np.int64))
         key = np.ravel_multi_index(columns, tuple(int(column.max()) + 1 for column in columns))
@@ -382,14 +366,6 @@ def _over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:
     """(p, m, j) a table of ages (u, m, j) added up over weights (p, u)."""
     ages, rows, terms = table.shape
     return np.asarray((weights @ table.reshape(ages, rows * terms)).reshape(-1, rows, terms))
-
-
-def _stretches(positions: Cells, start: float, end: float, rows: Ints | slice = EVERY) -> checks.Floats:
-    """(n, 2) days of its own time, from when it entered, that each position spends in a window."""
-    enter, leave = positions.enter[rows], positions.leave[rows]
-    first = np.maximum(np.minimum(start, leave) - enter, 0.0)
-    last = np.maximum(np.minimum(end, leave) - enter, 0.0)
-    return np.column_stack((first, np.maximum(first, last)))
 
 
 def _groups(stretch: checks.Floats, rows: Ints) -> list[tuple[tuple[float, float], Ints]]:

@@ -21,6 +21,8 @@ from almanac.core.life.shrinkage import LARGEST_SHAPE, SMALLEST_SHAPE
 
 FASTEST = float(np.log(20.0))
 """No class is taken to age more than so many times faster or slower."""
+FARTHEST = 15.0
+"""The logarithm of the mean stays so near to where it began that no power overflows."""
 LEVEL = 0.90
 STEP = 1e-4
 Members = NDArray[np.bool_]
@@ -139,7 +141,8 @@ def _fit(likelihood: KindLikelihood, place: checks.Floats, members: list[Members
     def cost(at: checks.Floats) -> tuple[float, checks.Floats]:
         return _cost(likelihood, classes, at)
 
-    bounds = [SHAPE_BOUNDS, (None, None), (np.log(SMALLEST_SHAPE), np.log(LARGEST_SHAPE)), *[(-FASTEST, FASTEST)] * len(members)]
+    mean = (float(place[1]) - FARTHEST, float(place[1]) + FARTHEST)
+    bounds = [SHAPE_BOUNDS, mean, (np.log(SMALLEST_SHAPE), np.log(LARGEST_SHAPE)), *[(-FASTEST, FASTEST)] * len(members)]
     start = np.concatenate((place, np.zeros(len(members))))
     best = minimize(cost, start, jac=True, method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-12, "gtol": 1e-6})
     return _Fit(-float(best.fun), np.asarray(best.x[:3]), np.asarray(best.x[3:]))

@@ -7,27 +7,32 @@ from hashlib import blake2b
 import numpy as np
 from numpy.typing import NDArray
 
+from almanac.core.demand.cells import Cells
 from almanac.core.demand.law import DemandLaw
-from almanac.core.demand.life_tables import LifeTables
+from almanac.core.demand.trends import Trends
 from almanac.core.demand.wear_law import WearLaw, wear_law
-from almanac.core.demand.wear_out import Cells, WearOut
+from almanac.core.demand.wear_out import WearOut
+from almanac.services.outlook.lives import KindFit
 from almanac.services.remembered import Remembered
 
 REMEMBERED: Remembered[WearLaw] = Remembered(4096)
 
 
-def kept_law(constant: DemandLaw, tables: LifeTables, fit_key: bytes, pools: NDArray[np.int64], rows: Cells, near_days: int) -> WearLaw:
-    """The law with ages: `tables` of the fit with that key, `pools` their rows in it, `constant` gives streams, plans and exposure."""
-    key = _content(constant, fit_key, pools, rows, near_days)
-    return REMEMBERED.get(key, lambda: wear_law(constant, WearOut(tables, pools, rows), near_days=near_days))
+def kept_law(constant: DemandLaw, fit: KindFit, pools: NDArray[np.int64], rows: Cells, followed: Trends | None, near_days: int) -> WearLaw:
+    """The law with ages by the tables of a fit: `pools` their rows in it, `constant` gives streams, plans and exposure."""
+    key = _content(constant, fit.key, pools, rows, followed, near_days)
+    tables = fit.tables
+    assert tables is not None
+    return REMEMBERED.get(key, lambda: wear_law(constant, WearOut(tables, pools, rows, followed), near_days=near_days))
 
 
-def _content(constant: DemandLaw, fit_key: bytes, pools: NDArray[np.int64], rows: Cells, near_days: int) -> bytes:
+def _content(constant: DemandLaw, fit_key: bytes, pools: NDArray[np.int64], rows: Cells, followed: Trends | None, near_days: int) -> bytes:
     digest = blake2b(fit_key, digest_size=24)
-    digest.update(repr((constant.side, constant.dead_on_arrival, near_days)).encode())
+    digest.update(repr((constant.side, constant.dead_on_arrival, near_days, followed and followed.threshold)).encode())
     planned = (constant.planned_swaps, constant.planned_fittings, constant.own_days)
     records = (constant.failures, constant.exposure_years, constant.in_service)
-    for array in (*records, *planned, pools, rows.pool, rows.age, rows.units, rows.enter, rows.leave):
+    read = () if followed is None else (followed.pool, followed.intercept, followed.slope, followed.sigma, followed.today, followed.leave)
+    for array in (*records, *planned, *read, pools, rows.pool, rows.age, rows.units, rows.enter, rows.leave):
         if array is not None:
             digest.update(repr(array.shape).encode())
             digest.update(np.ascontiguousarray(array).tobytes())

@@ -60,7 +60,7 @@ class Content:
             rows[self._kind_of.get(tenure.part_id, "")].append(repr(tuple(tenure)))
         for served in self.inputs.service:
             rows[self._kind_of.get(served.part_id, "")].append(repr(tuple(served)))
-        for keys in (self.inputs.ages.lived, self.inputs.ages.serving):
+        for keys in (self.inputs.ages.lived, self.inputs.ages.serving, self.inputs.ages.read):
             for part_id, ages in keys.items():
                 rows[self._kind_of.get(self.inputs.group.get(part_id, part_id), "")].append(repr((part_id, ages)))
         return {kind: _digest(sorted(group)) for kind, group in rows.items()}

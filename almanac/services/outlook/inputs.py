@@ -18,6 +18,7 @@ from almanac.services.remembered import Remembered
 from almanac.store import ages as age_store
 from almanac.store import catalog, evidence, shelves
 from almanac.store.models import DeviceModel, FleetPlan, Part, Site, Supplier
+from almanac.store.readings import last_reading
 from almanac.store.settings import Settings, settings_on
 
 REMEMBERED_AGES: Remembered[age_store.Ages] = Remembered(4)
@@ -115,6 +116,7 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
 
 def _ages(session: Session, clock: Clock, lives: evidence.Lives) -> age_store.Ages:
     """Ages by day, read again only when the log, the fleet or the day is another: the aggregates and the last revision tell."""
-    content = (clock.today, evidence.last_revision(session), sorted(map(repr, lives.tenures)), sorted(map(repr, lives.service)))
+    marks = (evidence.last_revision(session), last_reading(session))
+    content = (clock.today, marks, sorted(map(repr, lives.tenures)), sorted(map(repr, lives.service)))
     key = blake2b(repr(content).encode(), digest_size=24).digest()
     return REMEMBERED_AGES.get(key, lambda: age_store.read_ages(session, as_of=clock.today, known_at=clock.now))

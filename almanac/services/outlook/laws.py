@@ -10,11 +10,12 @@ from functools import cached_property, lru_cache
 import numpy as np
 
 from almanac.core import checks
+from almanac.core.demand.cells import cells
 from almanac.core.demand.haste import own_days
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.wear_law import WearLaw, wear_law
-from almanac.core.demand.wear_out import WearOut, cells
+from almanac.core.demand.wear_out import WearOut
 from almanac.core.life.findings import dead_on_arrival_probability
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.outcomes import Finding
@@ -22,6 +23,7 @@ from almanac.core.life.record import KindRecord, PoolRecord, Stream, TenureCount
 from almanac.core.life.school import School
 from almanac.services.outlook.aged import kept_law
 from almanac.services.outlook.fleet_change import PlannedParts, Pool, ServiceChanges, service_changes
+from almanac.services.outlook.followed import Unit, replaced, threshold_of, trends_of, units_of, without
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.lives import KindFit, KindLives, lives_and_fit, school_of
 from almanac.services.outlook.positions import Positions, positions_of
@@ -156,6 +158,11 @@ class LawBook:
         """Ages of what is in service, of every stock part."""
         return positions_of(self.inputs, self.changes)
 
+    @cached_property
+    def followed(self) -> dict[int, list[Unit]]:
+        """Units whose wear is followed by readings, of every stock part that has some."""
+        return units_of(self.inputs)
+
     def failures(self, pool: Pool, share: float) -> float:
         """Wear-out failures of a pool: confirmed ones, and open ones at the kind's settled share."""
         record = self.records[pool]
@@ -207,13 +214,17 @@ class LawBook:
         place = {pool: row for row, pool in enumerate(evidence.lives.pools)}
         known = [place.get(pool, -1) for pool in pools]
         own = self.positions.get(part_id, Positions.none()).at(sites)
+        here = [unit for unit in self.followed.get(part_id, []) if unit.followed.row.site_id in sites and unit.crosses is not None]
+        trends = trends_of(here, pools, threshold_of(self.inputs, part_id))
+        if trends is not None:
+            own = without(own, here).joined(replaced(trends, pools, here[0].followed.row.site_id, self.horizon_days))
         constant = self._constant(part_id, pools, evidence, sites)
         enter, leave = (_in_own_days(days, constant.own_days) for days in (own.enter_day, own.leave_day))
         rows = cells(own.row_of(pools), own.age_years, own.units, enter, leave)
         pool_rows = np.array(known, dtype=np.int64)
         if self.reach is not None:
-            return wear_law(constant, WearOut(fit.tables, pool_rows, rows), near_days=0)
-        return kept_law(constant, fit.tables, fit.key, pool_rows, rows, near_days)
+            return wear_law(constant, WearOut(fit.tables, pool_rows, rows, trends), near_days=0)
+        return kept_law(constant, fit, pool_rows, rows, trends, near_days)
 
     def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""

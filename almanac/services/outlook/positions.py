@@ -71,6 +71,14 @@ class Positions:
             units=self.units[kept],
         )
 
+    def joined(self, other: Positions) -> Positions:
+        """These and others."""
+        arrays = {
+            name: np.concatenate((getattr(self, name), getattr(other, name)))
+            for name in ("site", "age_years", "enter_day", "leave_day", "units")
+        }
+        return Positions(pools=[*self.pools, *other.pools], **arrays)
+
     def row_of(self, pools: list[Pool]) -> NDArray[np.int64]:
         """Place of each row's pool in a list."""
         place = {pool: row for row, pool in enumerate(pools)}

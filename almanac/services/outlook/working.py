@@ -14,7 +14,7 @@ from almanac.core.stock.quantity import OrderSize
 from almanac.services.outlook.laws import PartLaw
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.lives import KindFit
-from almanac.services.outlook.plate import Plate, open_range
+from almanac.services.outlook.plate import YEAR_DAYS, Plate, open_range
 from almanac.services.words import count, day, figure, money, per_hundred, percent
 
 CONSTANT = (
@@ -106,7 +106,18 @@ def _kind_rows(plate: Plate) -> list[WorkingRow]:
         WorkingRow("The kind's mean level, m", figure(level, 4), "failures per unit and (year of age)^β"),
         WorkingRow("Gathered age of the pools, H", figure(gathered, 1), "age^β at the end less at the start, over all tenures, in years^β"),
         *_pace_rows(law, fit),
+        *_followed_rows(law.law),
     ]
+
+
+def _followed_rows(law: WearLaw) -> list[WorkingRow]:
+    """Units that readings tell more of than their age."""
+    followed = law.wear.followed
+    if followed is None:
+        return []
+    crossing = float(followed.crossed([YEAR_DAYS]).sum())
+    note = f"{figure(crossing, 1)} of them expected to be worn within a year, by lines through their readings; the others by age"
+    return [WorkingRow("Units followed by readings", str(followed.pool.size), note)]
 
 
 def _pace_rows(law: PartLaw, fit: KindFit) -> list[WorkingRow]:

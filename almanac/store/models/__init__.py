@@ -8,6 +8,7 @@ from almanac.store.models.jobs import CustodyLine, Job, JobEntry
 from almanac.store.models.parts import Fits, Interchange, Part
 from almanac.store.models.people import Role, Setting, SignInAttempt, User
 from almanac.store.models.places import Lane, Site, Supplier
+from almanac.store.models.readings import Reading
 from almanac.store.models.scenarios import Scenario
 from almanac.store.models.stock import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
 from almanac.store.models.tenures import Tenure, Unit
@@ -34,6 +35,7 @@ __all__ = [
     "Position",
     "PurchaseLine",
     "PurchaseOrder",
+    "Reading",
     "Receipt",
     "Reservation",
     "Role",

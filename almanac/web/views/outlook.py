@@ -11,14 +11,18 @@ from almanac.core.life.record import Stream
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.exchange.tables import write_csv
 from almanac.services.buying_list import BUYING_COLUMNS, buying_pdf, buying_rows
+from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, PoolLine
 from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
+from almanac.services.outlook.wear import WearUnit, wear_of
 from almanac.services.outlook.working import working_of
+from almanac.services.readings import ReadingRequest, add_reading
 from almanac.store.models import Role
+from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import outlook as schemas
@@ -251,3 +255,38 @@ def _open_lines(found: Plate, builder: OutlookBuilder) -> list[schemas.OpenLineV
         )
         for entry in found.open_lines
     ]
+
+
+@endpoint(blueprint, "/parts/<number>/wear", access=Role.READER, replies=schemas.WearView)
+def part_wear(number: str, query: schemas.SiteQuery) -> schemas.WearView:
+    """Readings of the part's units in service, and what they change in the forecast."""
+    builder = OutlookBuilder(read_inputs(session(), site_code=query.site))
+    found = wear_of(builder, number)
+    return schemas.WearView(
+        as_of=builder.inputs.clock.today,
+        threshold=found.threshold,
+        usable=found.usable,
+        by_readings=found.by_readings,
+        by_age=found.by_age,
+        units=[_wear_unit(row, builder) for row in found.units],
+    )
+
+
+def _wear_unit(row: WearUnit, builder: OutlookBuilder) -> schemas.WearUnitView:
+    model = builder.inputs.models[row.unit.pool.model_id]
+    return schemas.WearUnitView(
+        tag=row.unit.followed.row.tag,
+        model=f"{model.maker} {model.name}",
+        readings=[schemas.ReadingPoint(day=reading.day, share=reading.share) for reading in row.unit.followed.readings],
+        crosses_on=row.crosses.day if row.crosses else None,
+        low=row.crosses.low if row.crosses else None,
+        high=row.crosses.high if row.crosses else None,
+        reason=row.unit.reason,
+    )
+
+
+@endpoint(blueprint, "/readings", method="POST", access=Role.TECHNICIAN, replies=schemas.ReadingKept, status=201)
+def reading_kept(json: schemas.ReadingIn) -> schemas.ReadingKept:
+    """Write a reading down; the forecast follows it from now on."""
+    request = ReadingRequest(**json.model_dump())
+    return schemas.ReadingKept(id=add_reading(session(), request, clock=read_clock(session()), author_id=author_id()))

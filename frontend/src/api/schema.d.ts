@@ -1027,6 +1027,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outlook/parts/{number}/wear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Readings of the part's units in service, and what they change in the forecast. */
+        get: operations["part_wear"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outlook/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Write a reading down; the forecast follows it from now on. */
+        post: operations["reading_kept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pages": {
         parameters: {
             query?: never;
@@ -5126,6 +5160,40 @@ export interface components {
             /** Rate */
             rate: number;
         };
+        /**
+         * ReadingIn
+         * @description What a part in service could still give on a day: full and design capacity, in one unit.
+         */
+        ReadingIn: {
+            /** Design */
+            design: number;
+            /** Full */
+            full: number;
+            /** Position */
+            position: string;
+            /**
+             * Read On
+             * Format: date
+             */
+            read_on: string;
+            /** Tag */
+            tag: string;
+        };
+        /** ReadingKept */
+        ReadingKept: {
+            /** Id */
+            id: number;
+        };
+        /** ReadingPoint */
+        ReadingPoint: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Share */
+            share: number;
+        };
         /** ReceiptIn */
         ReceiptIn: {
             /** Expected Version */
@@ -5953,6 +6021,47 @@ export interface components {
              * Format: date
              */
             starts_on: string;
+        };
+        /**
+         * WearUnitView
+         * @description A unit's readings, and the day its line reaches the threshold with limits of 95%, or why its age speaks for it.
+         */
+        WearUnitView: {
+            /** Crosses On */
+            crosses_on: string | null;
+            /** High */
+            high: string | null;
+            /** Low */
+            low: string | null;
+            /** Model */
+            model: string;
+            /** Readings */
+            readings: components["schemas"]["ReadingPoint"][];
+            /** Reason */
+            reason: string;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * WearView
+         * @description Units followed by readings, soonest to cross first; expected first failures in 365 days of those with a usable trend, either way.
+         */
+        WearView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** By Age */
+            by_age: number | null;
+            /** By Readings */
+            by_readings: number | null;
+            /** Threshold */
+            threshold: number;
+            /** Units */
+            units: components["schemas"]["WearUnitView"][];
+            /** Usable */
+            usable: number;
         };
         /** WorkingRowView */
         WorkingRowView: {
@@ -8048,6 +8157,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BehindEntries"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    part_wear: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WearView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    reading_kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadingIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingKept"];
                 };
             };
             /** @description Unprocessable Content */

@@ -19,6 +19,10 @@ export const longDay = (iso: string): string => LONG_DAY.format(parse(iso));
 export const monthName = (iso: string): string => MONTH.format(parse(iso)).replace("Sept", "Sep");
 export const monthLetter = (iso: string): string => monthName(iso).slice(0, 1);
 
+/** Whole days from one day to another. */
+export const daysBetween = (from: string, to: string): number =>
+  Math.round((parse(to).getTime() - parse(from).getTime()) / 86_400_000);
+
 export function addDays(iso: string, days: number): string {
   const moved = parse(iso);
   moved.setUTCDate(moved.getUTCDate() + days);

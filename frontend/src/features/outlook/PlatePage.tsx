@@ -7,6 +7,7 @@ import { Orders } from "./Orders";
 import { usePlate } from "./outlook.queries";
 import { PlateFigures } from "./PlateFigures";
 import { PlateHead } from "./PlateHead";
+import { Wear } from "./Wear";
 import { Working } from "./Working";
 
 /** Everything of one stock part: what to do, its plan, where the demand comes from, and how each figure came about. */
@@ -27,6 +28,12 @@ export function PlatePage({ number, session }: { number: string; session: Schema
       <PlateHead plate={plate.data} session={session} />
       <Orders plate={plate.data} session={session} />
       <PlateFigures plate={plate.data} tables={tables} onTables={() => setTables((before) => !before)} />
+      <Wear
+        plate={plate.data}
+        canWrite={session.user?.role !== "reader"}
+        tables={tables}
+        onTables={() => setTables((before) => !before)}
+      />
       <Working plate={plate.data} shown={working} onToggle={() => setWorking((before) => !before)} />
     </article>
   );

@@ -29,6 +29,21 @@ export function usePlate(number: string | undefined, site: string | null) {
   });
 }
 
+export type Wear = Schemas["WearView"];
+
+export function usePartWear(number: string, site: string | null, enabled: boolean) {
+  return useQuery({
+    queryKey: ["wear", number, site],
+    queryFn: async () =>
+      body(
+        await api.GET("/api/v1/outlook/parts/{number}/wear", {
+          params: { path: { number }, query: siteQuery(site) },
+        }),
+      ),
+    enabled,
+  });
+}
+
 export function useEntries(number: string, stream: string | null) {
   return useQuery({
     queryKey: ["entries", number, stream],
@@ -54,6 +69,7 @@ function useOutlookMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
         client.invalidateQueries({ queryKey: ["entries"] }),
         client.invalidateQueries({ queryKey: ["rates"] }),
         client.invalidateQueries({ queryKey: ["changes"] }),
+        client.invalidateQueries({ queryKey: ["wear"] }),
       ]),
   });
 }
@@ -86,4 +102,10 @@ export function useTrust() {
     queryFn: async () => body(await api.GET("/api/v1/calibration", { params: { query: { work: false } } })),
     refetchInterval: (query) => (query.state.data && query.state.data.done < query.state.data.of ? 15_000 : false),
   });
+}
+
+export function useKeepReading() {
+  return useOutlookMutation(async (reading: Schemas["ReadingIn"]) =>
+    body(await api.POST("/api/v1/outlook/readings", { body: reading })),
+  );
 }

@@ -1,0 +1,119 @@
+"""Units in service whose wear is followed by readings: their lines, and the units that age alone speaks for."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from almanac.core.demand.trends import Trends, trends
+from almanac.core.errors import NoEstimate
+from almanac.core.life.wear import Crossing, WearLine, crossing, wear_line
+from almanac.core.parts.kinds import Kind
+from almanac.services.outlook.fleet_change import Pool
+from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.positions import FIRST_AGE_YEARS, Aged, Positions
+from almanac.store.readings import Followed
+
+WORN = 0.70
+"""Share of its design capacity at which a pack is worn, unless the company says otherwise."""
+BIN_DAYS = 30
+DAYS_PER_YEAR = 365.25
+
+
+@dataclass(frozen=True)
+class Unit:
+    """A unit with readings. Without a usable trend `crosses` is None and `reason` says why: its age speaks for it then.
+
+    today : days since its first reading
+    """
+
+    followed: Followed
+    pool: Pool
+    today: int
+    line: WearLine | None
+    crosses: Crossing | None
+    reason: str
+
+    @property
+    def leave_day(self) -> float:
+        return np.inf if self.followed.row.retire_day is None else float(self.followed.row.retire_day)
+
+
+def threshold_of(inputs: Inputs, part_id: int) -> float:
+    """The share at which the company takes a pack for worn."""
+    part = next(part for part in inputs.parts if part.id == part_id)
+    return float(inputs.settings.value("worn_share", kind=part.kind, part_number=part.number, default=WORN))
+
+
+def units_of(inputs: Inputs) -> dict[int, list[Unit]]:
+    """Units with readings by stock part. Packs alone: a drive's wear says nothing of the failures drives mostly die of."""
+    packs = {part.id for part in inputs.parts if part.kind == Kind.BATTERY.value}
+    air = {site.id: site.environment for site in inputs.sites}
+    found: dict[int, list[Unit]] = {}
+    for unit in inputs.ages.followed:
+        leader = inputs.group.get(unit.row.part_id)
+        if leader in packs:
+            pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id])
+            found.setdefault(leader, []).append(
+                _unit(unit, pool, (inputs.clock.today - unit.readings[0].day).days, threshold_of(inputs, leader))
+            )
+    return found
+
+
+def _unit(unit: Followed, pool: Pool, today: int, threshold: float) -> Unit:
+    first = unit.readings[0].day
+    try:
+        line = wear_line([(reading.day - first).days for reading in unit.readings], [reading.share for reading in unit.readings])
+    except NoEstimate as error:
+        return Unit(unit, pool, today, None, None, str(error))
+    try:
+        return Unit(unit, pool, today, line, crossing(line, threshold), "")
+    except NoEstimate as error:
+        return Unit(unit, pool, today, line, None, str(error))
+
+
+def trends_of(units: list[Unit], pools: list[Pool], threshold: float) -> Trends | None:
+    """Units with a usable trend as arrays over a part's pools; None where there is none."""
+    usable = [(unit, unit.line) for unit in units if unit.crosses is not None and unit.line is not None]
+    if not usable:
+        return None
+    place = {pool: row for row, pool in enumerate(pools)}
+    return trends(
+        [place[unit.pool] for unit, _ in usable],
+        [line for _, line in usable],
+        [unit.today for unit, _ in usable],
+        [unit.leave_day for unit, _ in usable],
+        threshold=threshold,
+    )
+
+
+def without(positions: Positions, units: list[Unit]) -> Positions:
+    """Positions less the followed units, each taken from those of its pool and site that are nearest in age."""
+    left = positions.units.copy()
+    here: dict[tuple[Pool, int], list[int]] = {}
+    for row, (pool, site, enter) in enumerate(zip(positions.pools, positions.site, positions.enter_day, strict=True)):
+        if enter <= 0:
+            here.setdefault((pool, int(site)), []).append(row)
+    for unit in units:
+        rows = np.array(here.get((unit.pool, unit.followed.row.site_id), []), dtype=np.int64)
+        rows = rows[left[rows] > 0]
+        if rows.size:
+            gap = np.abs(positions.age_years[rows] - unit.followed.row.age_days / DAYS_PER_YEAR)
+            # Of equal ages the one whose machine leaves when this unit's does.
+            gap = gap + 1e-3 * (np.minimum(positions.leave_day[rows], 1e6) != min(unit.leave_day, 1e6))
+            nearest = rows[int(np.argmin(gap))]
+            left[nearest] = max(left[nearest] - 1.0, 0.0)
+    return replace(positions, units=left)
+
+
+def replaced(followed: Trends, pools: list[Pool], site: int, horizon_days: int) -> Positions:
+    """The new parts that will take the place of followed ones, by month, as far as they are expected."""
+    edges = np.arange(0, horizon_days + BIN_DAYS, BIN_DAYS, dtype=np.float64)
+    gained = np.diff(followed.crossed(edges), axis=0)
+    rows = []
+    for row, pool in enumerate(pools):
+        for start, units in zip(edges[:-1], gained[:, followed.pool == row].sum(axis=1), strict=True):
+            if units > 1e-9:
+                rows.append(Aged(pool, site, FIRST_AGE_YEARS, start + BIN_DAYS / 2, np.inf, float(units)))
+    return Positions.of(rows)

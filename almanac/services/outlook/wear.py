@@ -1,0 +1,105 @@
+"""The wear of a part's units that are followed by readings, and what that changes in its forecast."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+import numpy as np
+
+from almanac.core.demand.cells import cells
+from almanac.core.demand.wear_out import WearOut
+from almanac.services.errors import NotFound
+from almanac.services.outlook.followed import DAYS_PER_YEAR, Unit, threshold_of, trends_of
+from almanac.services.outlook.laws import LawBook
+from almanac.services.outlook.lines import OutlookBuilder
+
+YEAR_DAYS = 365
+FARTHEST_DAYS = 20_000
+"""Days further off than this are not named."""
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """The day a unit's line reaches the threshold, with Fieller's limits of 95%; a limit too far off to name is None."""
+
+    day: date
+    low: date
+    high: date | None
+
+
+@dataclass(frozen=True)
+class WearUnit:
+    """One unit: its readings by day, and when it crosses, or why its age speaks for it."""
+
+    unit: Unit
+    crosses: Crossing | None
+
+
+@dataclass(frozen=True)
+class Wear:
+    """Units with readings, soonest to cross first, and expected first failures in 365 days of those with a usable trend.
+
+    by_readings, by_age : under either view; None where the kind takes one constant rate, which no reading changes
+    """
+
+    threshold: float
+    units: list[WearUnit]
+    by_readings: float | None
+    by_age: float | None
+
+    @property
+    def usable(self) -> int:
+        return sum(unit.crosses is not None for unit in self.units)
+
+
+def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
+    """Wear of a stock part's units at the chosen sites.
+
+    Raises
+    ------
+    NotFound : no stock part has that number
+    """
+    part = next((part for part in builder.inputs.parts if part.number == part_number), None)
+    if part is None:
+        raise NotFound(f"no stock part has the number {part_number}")
+    book, today = builder.book, builder.inputs.clock.today
+    here = [unit for unit in book.followed.get(part.id, []) if unit.followed.row.site_id in builder.inputs.site_ids]
+    shown = [WearUnit(unit, _crossing(unit, today)) for unit in here]
+    shown.sort(key=lambda row: (row.crosses is None, row.crosses.day if row.crosses else today, row.unit.followed.row.tag))
+    threshold = threshold_of(builder.inputs, part.id)
+    usable = [row.unit for row in shown if row.crosses is not None]
+    if not usable or book.kinds[part.kind].school.name != "wear-out":
+        return Wear(threshold, shown, None, None)
+    pools = book.pools_of[part.id]
+    trends = trends_of(usable, pools, threshold)
+    assert trends is not None
+    return Wear(threshold, shown, float(trends.crossed([YEAR_DAYS]).sum()), _by_age(book, part.id, usable))
+
+
+def _crossing(unit: Unit, today: date) -> Crossing | None:
+    if unit.crosses is None:
+        return None
+    first = today - timedelta(days=unit.today)
+    at = [first + timedelta(days=float(np.clip(day, -FARTHEST_DAYS, FARTHEST_DAYS))) for day in (unit.crosses.day, unit.crosses.low)]
+    high = first + timedelta(days=unit.crosses.high) if unit.crosses.high < FARTHEST_DAYS else None
+    return Crossing(at[0], at[1], high)
+
+
+def _by_age(book: LawBook, part_id: int, units: list[Unit]) -> float | None:
+    """What the ages of the same units alone would let expect."""
+    evidence = book.kinds[book.kind_of[part_id]]
+    if evidence.fit is None or evidence.fit.tables is None:
+        return None
+    pools = sorted({unit.pool for unit in units})
+    known = {pool: row for row, pool in enumerate(evidence.lives.pools)}
+    rows = np.array([known.get(pool, -1) for pool in pools], dtype=np.int64)
+    size = len(units)
+    positions = cells(
+        np.array([pools.index(unit.pool) for unit in units]),
+        np.array([unit.followed.row.age_days / DAYS_PER_YEAR for unit in units]),
+        np.ones(size),
+        np.zeros(size),
+        np.array([unit.leave_day for unit in units]),
+    )
+    return float(WearOut(evidence.fit.tables, rows, positions).mean_by_pool(np.array([[0.0, YEAR_DAYS]])).sum())
