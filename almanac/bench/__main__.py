@@ -13,6 +13,8 @@ import click
 
 from almanac.bench.catalog import measure_catalog
 from almanac.bench.companies import measure_companies
+from almanac.bench.demand import measure_demand
+from almanac.bench.life import measure_life
 from almanac.bench.measure import show
 from almanac.bench.page import measure_page
 from almanac.demo.load import draw, load
@@ -39,6 +41,8 @@ def main(assets: int | None, companies: int | None) -> None:
     cluster.start()
     try:
         measure_catalog()
+        measure_life()
+        measure_demand()
         _demo(cluster)
         if companies:
             measure_companies(cluster, companies)

@@ -83,8 +83,9 @@ def test_templates_are_valid_files_of_their_own(empty_session: Session, clock: C
     places = {(fault.file, fault.column) for fault in report.faults}
     assert places <= {
         ("incidents.csv", "occurred_on"),
+        ("readings.csv", "read_on"),
         ("stock.csv", "made_on"),
-    }  # their day ends no tenure of the example; it is in the future
+    }  # their day ends no tenure of the example, or is in the future
 
 
 @pytest.mark.parametrize(
@@ -164,3 +165,52 @@ def test_cells() -> None:
             price(wrong)
     with pytest.raises(CellFault):
         whole(0, 5)("6")
+
+
+READINGS = (
+    "tag,position,read_on,full,design\nA-1,battery,2026-04-01,49.5,50\na-1,Battery,2026-05-01,49,50\nA-2,battery,2026-06-14,44.10,50\n"
+)
+
+
+def test_readings_find_what_was_in_the_machine_on_their_day(empty_session: Session, clock: Clock) -> None:
+    report = send(empty_session, clock, {"readings": READINGS})
+    assert report.faults == []
+    assert report.rows["readings"] == 3
+    rows = empty_session.execute(
+        text(
+            "SELECT a.tag, t.fitted_on, r.full / r.design FROM reading r JOIN tenure t ON t.id = r.tenure_id JOIN asset a ON a.id = t.asset_id ORDER BY r.id"
+        )
+    ).all()
+    assert [(tag, str(fitted), round(share, 3)) for tag, fitted, share in rows] == [
+        ("A-1", "2026-03-01", 0.99),
+        ("A-1", "2026-03-01", 0.98),
+        ("A-2", "2024-02-29", 0.882),
+    ]
+    later = run_import(
+        empty_session,
+        {"readings.csv": b"tag,position,read_on,full,design\nA-1,battery,2026-06-01,48,50\n"},
+        clock=clock,
+        author_id=None,
+        write=True,
+    )
+    assert later.faults == []
+    assert empty_session.scalar(text("SELECT count(*) FROM reading")) == 4
+
+
+@pytest.mark.parametrize(
+    ("row", "column", "cure"),
+    [
+        ("A-1,battery,2027-01-01,40,50", "read_on", "today is 2026-06-15"),
+        ("A-1,battery,2020-01-01,40,50", "read_on", "tenures.csv"),
+        ("NO-1,battery,2026-01-01,40,50", "read_on", "NO-1"),
+        ("A-1,battery,2026-04-01,140,50", "full", "twice"),
+        ("A-1,battery,2026-04-01,40,0", "design", "above 0"),
+    ],
+)
+def test_a_wrong_reading_stops_the_whole_import(empty_session: Session, clock: Clock, row: str, column: str, cure: str) -> None:
+    report = send(empty_session, clock, {"readings": f"tag,position,read_on,full,design\n{row}\n"})
+    (fault,) = report.faults
+    assert (fault.file, fault.line, fault.column) == ("readings.csv", 2, column)
+    assert cure in fault.message
+    assert not report.written
+    assert empty_session.scalar(text("SELECT count(*) FROM reading")) == 0

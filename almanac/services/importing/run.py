@@ -11,6 +11,7 @@ from almanac.services.clock import Clock
 from almanac.services.importing.check import check_all
 from almanac.services.importing.known import read_known
 from almanac.services.importing.parse import ImportFault, parse_files
+from almanac.services.importing.readings import check_readings, read_tenures
 from almanac.services.importing.specs import FILES
 from almanac.services.importing.write import write_import
 
@@ -37,6 +38,7 @@ def run_import(
     if not parsed.records and not parsed.faults:
         parsed.fault("", 0, "", f"no file was given: choose some of {', '.join(f'{name}.csv' for name in FILES)}")
     check_all(parsed, read_known(session), today=clock.today)
+    check_readings(parsed, read_tenures(session, parsed), today=clock.today)
     order = {f"{name}.csv": place for place, name in enumerate(FILES)}
     faults = sorted(parsed.faults, key=lambda fault: (order.get(fault.file, len(order)), fault.line, fault.column))
     if write and not faults:

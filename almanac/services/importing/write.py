@@ -15,6 +15,7 @@ from almanac.core.parts.page import positions_of
 from almanac.services.clock import Clock
 from almanac.services.importing.known import Known, KnownAsset, read_known
 from almanac.services.importing.parse import Parsed, Record
+from almanac.services.importing.readings import write_readings
 from almanac.store.models import (
     Asset,
     AssetStay,
@@ -48,6 +49,7 @@ def write_import(session: Session, parsed: Parsed, *, clock: Clock, author_id: i
     tenures = _tenures(session, parsed, known, clock)
     shelves = _Shelves(session)
     _incidents(session, parsed, known, tenures, shelves, clock, author_id)
+    write_readings(session, parsed, clock=clock, author_id=author_id)
     _stock(session, parsed, known, shelves, clock, author_id)
     session.flush()
 
