@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from threading import Lock
-from typing import Generic, TypeVar
+from collections.abc import Callable, Hashable
+from threading import Lock, RLock
+from typing import Any, Generic, TypeVar
 
 from cachetools import LRUCache
 
 Answer = TypeVar("Answer")
+T = TypeVar("T")
 
 
 class Remembered(Generic[Answer]):
@@ -44,3 +45,20 @@ class Remembered(Generic[Answer]):
         """Forget all of them."""
         with self._lock:
             self._answers.clear()
+
+
+class Kept:
+    """What was worked out from one content, by name; each of it once, however many ask."""
+
+    def __init__(self) -> None:
+        self._found: dict[Hashable, Any] = {}
+        self._lock = RLock()
+
+    def once(self, name: Hashable, work_out: Callable[[], T]) -> T:
+        """The value of a name: known already, or worked out now while others that want one wait."""
+        if name not in self._found:
+            with self._lock:
+                if name not in self._found:
+                    self._found[name] = work_out()
+        found: T = self._found[name]
+        return found

@@ -80,10 +80,9 @@ class WearLaw(DemandLaw):
         end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
         near = (start == 0) & (end <= self.near_days)
         rows: list[checks.Floats] = [np.empty(0)] * start.size
-        if near.any():
-            found = counts.shifted(self._time_line.pmf(end[near]), self._swaps(start[near], end[near]))
-            for place, row in zip(np.flatnonzero(near), found, strict=True):
-                rows[place] = row
+        self._look_up(end[near])
+        for place in np.flatnonzero(near):
+            rows[place] = self.kept[0, int(end[place])]
         for place in np.flatnonzero(~near):
             rows[place] = self._far(int(start[place]), int(end[place]))
         self.wear.forget()
@@ -92,6 +91,15 @@ class WearLaw(DemandLaw):
         for line, row in zip(whole, rows, strict=True):
             line[: row.size] = row
         return whole
+
+    def _look_up(self, days: Days) -> None:
+        """Read laws of windows from day 0 off the time line and keep them: a changed setting asks for most of them again."""
+        asked = np.array(sorted({day for day in days.tolist() if (0, day) not in self.kept}), dtype=np.int64)
+        if asked.size == 0:
+            return
+        found = counts.shifted(self._time_line.pmf(asked), self._swaps(np.zeros_like(asked), asked))
+        for day, row in zip(asked.tolist(), found, strict=True):
+            self.kept[0, day] = np.trim_zeros(row, "b") if row.any() else row
 
     def _far(self, start: int, end: int) -> checks.Floats:
         """(n,) law of one window off the time line, kept: it takes long, and a changed setting asks for it again."""

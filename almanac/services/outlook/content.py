@@ -13,6 +13,9 @@ from typing import Any
 from almanac.services.outlook.inputs import Inputs
 from almanac.store.models import Part
 
+OF_LAWS = {"school", "worn_share"}
+"""Settings that laws of demand rest on; the others weigh what follows from them."""
+
 
 def _digest(content: object) -> bytes:
     return blake2b(repr(content).encode(), digest_size=24).digest()
@@ -36,6 +39,28 @@ class Content:
         orders = [line for line in self.inputs.open_lines if line.part_id in members]
         facts = (part.id, part.number, part.name, part.price, part.pack, part.minimum_order, part.shelf_life_days, part.supplier_id)
         return _digest((self._company, self._kinds.get(part.kind), facts, shelf, orders))
+
+    def laws(self, near_days: int, horizon_days: int) -> bytes:
+        """Key of all laws of demand: what they rest on changes with the log and the fleet, not with shelves, prices or targets."""
+        inputs = self.inputs
+        entries = inputs.settings.entries.items()
+        return _digest(
+            (
+                inputs.clock.today,
+                inputs.site.id if inputs.site else None,
+                near_days,
+                horizon_days,
+                sorted((key, repr(value[0])) for key, value in entries if key[2] in OF_LAWS),
+                [(site.id, site.environment) for site in inputs.sites],
+                [(p.action, p.model_id, p.site_id, p.duty, p.planned_on, p.quantity, p.part_id) for p in inputs.plans],
+                sorted(inputs.assets.items()),
+                inputs.weather,
+                sorted(inputs.first_parts.items()),
+                sorted(inputs.group.items()),
+                [(part.id, part.number, part.kind) for part in inputs.parts],
+                sorted(self._kinds.items()),
+            )
+        )
 
     def _company_key(self) -> bytes:
         inputs = self.inputs

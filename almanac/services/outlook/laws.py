@@ -22,11 +22,13 @@ from almanac.core.life.outcomes import Finding
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, TenureCount, kind_record, pool_record
 from almanac.core.life.school import School
 from almanac.services.outlook.aged import kept_law
+from almanac.services.outlook.content import Content
 from almanac.services.outlook.fleet_change import PlannedParts, Pool, ServiceChanges, service_changes
 from almanac.services.outlook.followed import Unit, replaced, threshold_of, trends_of, units_of, without
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.lives import KindFit, KindLives, lives_and_fit, school_of
 from almanac.services.outlook.positions import Positions, positions_of
+from almanac.services.remembered import Kept, Remembered
 from almanac.store.evidence import TenureRow
 
 DAYS_PER_YEAR = 365.25
@@ -36,6 +38,7 @@ JEFFREYS = 0.5
 """Half an event is added to the counts of a kind's side streams: none seen is not a zero rate."""
 
 
+KEPT: Remembered[Kept] = Remembered(8)
 remembered_nodes = lru_cache(maxsize=64)(kind_nodes)
 
 
@@ -66,21 +69,33 @@ class LawBook:
     """Laws of all stock parts of one set of inputs. Building one is cheap; each law is made when asked for.
 
     reach : days that laws have to reach, where one look is all that is wanted; nothing is then kept for the next
+    content : of the inputs, where what is worked out is kept for inputs that differ in shelves, prices or targets alone
     """
 
-    def __init__(self, inputs: Inputs, *, reach: int | None = None) -> None:
+    def __init__(self, inputs: Inputs, *, reach: int | None = None, content: Content | None = None) -> None:
         self.inputs = inputs
         self.reach = reach
+        self.content = content
         self.kind_of = {part.id: part.kind for part in inputs.parts}
 
     @cached_property
+    def kept(self) -> Kept:
+        """What was worked out from the same content before: tables of figures, nothing of the database."""
+        if self.content is None:
+            return Kept()
+        return KEPT.get(self.content.laws(self.near_days, self.horizon_days), Kept)
+
+    @property
     def changes(self) -> ServiceChanges:
         """Units in service now and how they will change."""
-        return service_changes(self.inputs)
+        return self.kept.once("changes", lambda: service_changes(self.inputs))
 
-    @cached_property
+    @property
     def records(self) -> dict[Pool, PoolRecord]:
         """Record of every pool that has tenures or units."""
+        return self.kept.once("records", self._records)
+
+    def _records(self) -> dict[Pool, PoolRecord]:
         counts: dict[Pool, list[TenureCount]] = defaultdict(list)
         for row in self.inputs.tenures:
             counts[Pool(row.part_id, row.model_id, row.duty, row.environment)].append(_count(row))
@@ -89,6 +104,7 @@ class LawBook:
 
     @cached_property
     def pools_of(self) -> dict[int, list[Pool]]:
+        """Pools of each stock part."""
         found: dict[int, list[Pool]] = defaultdict(list)
         for pool in self.records:
             found[pool.part_id].append(pool)
@@ -110,18 +126,24 @@ class LawBook:
         ahead = HORIZON_DAYS + max(leads, default=0) + int(self.inputs.settings.value("review_days", default=14))
         return -(-ahead // NEAR_STEP) * NEAR_STEP
 
-    @cached_property
+    @property
     def exposure(self) -> tuple[dict[tuple[Pool, int], int], checks.Floats]:
         """Unit-years in service by day, and the row of each (pool, site); row 0 is nobody's and stays zero."""
+        return self.kept.once("exposure", self._exposure)
+
+    def _exposure(self) -> tuple[dict[tuple[Pool, int], int], checks.Floats]:
         rows: dict[tuple[Pool, int], int] = {}
         row = [rows.setdefault((pool, site), len(rows) + 1) for pool, site, *_ in self.changes.changes]
         day = [change[2] for change in self.changes.changes]
         size = [change[3] for change in self.changes.changes]
         return rows, cumulative_exposure(row, day, size, rows=len(rows) + 1, horizon_days=self.horizon_days)
 
-    @cached_property
+    @property
     def kinds(self) -> dict[str, KindEvidence]:
         """Evidence of each kind: shared parameters come from all its pools and all sites."""
+        return self.kept.once("kinds", self._kinds)
+
+    def _kinds(self) -> dict[str, KindEvidence]:
         return {kind: self._kind(kind) for kind in dict.fromkeys(self.kind_of.values())}
 
     def _kind(self, kind: str) -> KindEvidence:
@@ -153,15 +175,15 @@ class LawBook:
         spells = [weather.spell for weather in self.inputs.weather if weather.kind == kind]
         return own_days(spells, horizon_days=self.horizon_days) if spells else None
 
-    @cached_property
+    @property
     def positions(self) -> dict[int, Positions]:
         """Ages of what is in service, of every stock part."""
-        return positions_of(self.inputs, self.changes)
+        return self.kept.once("positions", lambda: positions_of(self.inputs, self.changes))
 
-    @cached_property
+    @property
     def followed(self) -> dict[int, list[Unit]]:
         """Units whose wear is followed by readings, of every stock part that has some."""
-        return units_of(self.inputs)
+        return self.kept.once("followed", lambda: units_of(self.inputs))
 
     def failures(self, pool: Pool, share: float) -> float:
         """Wear-out failures of a pool: confirmed ones, and open ones at the kind's settled share."""
@@ -170,6 +192,9 @@ class LawBook:
 
     def part_law(self, part_id: int) -> PartLaw | None:
         """The law of a stock part over the chosen sites; None while its kind has no record at all."""
+        return self.kept.once(("law", part_id), lambda: self._part_law(part_id))
+
+    def _part_law(self, part_id: int) -> PartLaw | None:
         evidence = self.kinds[self.kind_of[part_id]]
         pools = self.pools_of.get(part_id, [])
         if evidence.nodes is None or not pools:
@@ -230,13 +255,16 @@ class LawBook:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""
         evidence = self.kinds[self.kind_of[part_id]]
         if isinstance(law.law, WearLaw) or law.law.own_days is not None:
-            own = [self._law(part_id, law.pools, evidence, {site}, near_days=0) for site in until_day]
+            own = [self._site_law(part_id, law.pools, evidence, site) for site in until_day]
             return np.concatenate([one.head([0.0], [day], most) for one, day in zip(own, until_day.values(), strict=True)])
         rows, table = self.exposure
         exposure = [table[[rows.get((pool, site), 0) for pool in law.pools], day] for site, day in until_day.items()]
         swaps = [_until(self._planned(self.changes.swaps, part_id, {site}), day) for site, day in until_day.items()]
         fittings = [_until(self._planned(self.changes.fittings, part_id, {site}), day) for site, day in until_day.items()]
         return law.law.head_of(law.law.windows_of(exposure, swaps, fittings), most)
+
+    def _site_law(self, part_id: int, pools: list[Pool], evidence: KindEvidence, site: int) -> DemandLaw:
+        return self.kept.once(("site", part_id, site), lambda: self._law(part_id, pools, evidence, {site}, near_days=0))
 
     @staticmethod
     def _planned(planned: Sequence[PlannedParts], part_id: int, sites: set[int]) -> list[tuple[int, float]]:

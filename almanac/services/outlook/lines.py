@@ -90,9 +90,9 @@ class OutlookBuilder:
 
     def __init__(self, inputs: Inputs) -> None:
         self.inputs = inputs
-        self.book = LawBook(inputs)
-        self.steps: list[MonthStep] = month_steps(inputs.clock.today, 12)
         self.content = Content(inputs)
+        self.book = LawBook(inputs, content=self.content)
+        self.steps: list[MonthStep] = month_steps(inputs.clock.today, 12)
 
     def lines(self) -> list[Line]:
         """All stock parts that have been in service or on a shelf, in catalogue order."""

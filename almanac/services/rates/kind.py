@@ -23,6 +23,7 @@ from almanac.core.life.tenures import AgeCounts
 from almanac.core.life.wear_nodes import kind_penalty
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.errors import NotFound
+from almanac.services.outlook.content import Content
 from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.laws import KindEvidence, LawBook
@@ -98,7 +99,7 @@ def read_kind(session: Session, kind: str) -> KindRates:
     if kind not in [item.value for item in FORECAST_KINDS]:
         raise NotFound(f"rates are estimated for {', '.join(FORECAST_KINDS)}; {kind} is none of them")
     inputs = read_inputs(session)
-    book = LawBook(inputs)
+    book = LawBook(inputs, content=Content(inputs))
     evidence = book.kinds.get(kind)
     if evidence is None or evidence.fit is None:
         raise NotFound(f"nothing of kind {kind} was observed in service yet")
