@@ -185,7 +185,7 @@ class PlannedOrder:
     quantity: int
 
 
-def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, most: int = 24) -> list[PlannedOrder]:
+def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, most: int = 60) -> list[PlannedOrder]:
     """The orders of the coming months, each planned as if those before it were confirmed at the median lead time.
 
     Parameters

@@ -116,8 +116,8 @@ export default function ImportPage() {
         <div className="p-4">
           <h1 className="text-[1.75rem]">Import own data</h1>
           <p className="max-w-[60ch] text-soft">
-            Sites, parts, models, assets, tenures, incidents and stock, from CSV files. An import adds; it never
-            overwrites.
+            Sites, parts, models, assets, tenures, incidents, readings and stock, from CSV files. An import adds; it
+            never overwrites.
           </p>
           {lead ? (
             <>
