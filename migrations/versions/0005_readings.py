@@ -20,7 +20,7 @@ def upgrade() -> None:
         sa.Column("recorded_at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("author_id", sa.Integer(), nullable=True),
         sa.CheckConstraint("design > 0", name=op.f("ck_reading_design_above_zero")),
-        sa.CheckConstraint("\"full\" >= 0 AND \"full\" <= 2 * design", name=op.f("ck_reading_full_in_range")),
+        sa.CheckConstraint('"full" >= 0 AND "full" <= 2 * design', name=op.f("ck_reading_full_in_range")),
         sa.ForeignKeyConstraint(["tenure_id"], ["tenure.id"], name=op.f("fk_reading_tenure_id")),
         sa.ForeignKeyConstraint(["author_id"], ["user.id"], name=op.f("fk_reading_author_id")),
         sa.PrimaryKeyConstraint("id", name=op.f("pk_reading")),
