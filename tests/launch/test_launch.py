@@ -149,7 +149,7 @@ def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> 
         with engine.connect() as connection:
             assert connection.scalar(text("SELECT count(*) FROM incident")) == before
             assert connection.scalar(text("SELECT count(*) FROM fleet_plan")) == 4
-            assert connection.scalar(text("SELECT count(*) FROM pg_trigger WHERE tgname = 'append_only'")) == 8
+            assert connection.scalar(text("SELECT count(*) FROM pg_trigger WHERE tgname = 'append_only'")) == 9
         engine.dispose()
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 
+import numpy as np
 import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -122,3 +123,24 @@ def test_a_wrong_reading_is_refused_and_nothing_kept(session: Session, change: d
         add_reading(session, ReadingRequest(**(right | change)), clock=clock, author_id=1)  # type: ignore[arg-type]
     assert field in [fault.field for fault in refused.value.faults]
     assert session.scalar(text("SELECT count(*) FROM reading")) == before
+
+
+def test_readings_count_at_one_constant_rate_too(session: Session) -> None:
+    session.execute(
+        text("""INSERT INTO setting (scope, scope_key, key, number, value, from_on, recorded_at)
+                VALUES ('kind', 'battery', 'school', 1, '"constant"', '2020-01-01', now())""")
+    )
+    builder = builder_of(session)
+    law, wear = law_of(builder, PACK), wear_of(builder, PACK)
+    assert law.wear.followed is not None
+    assert set(law.wear.kind.nodes.shape) == {1.0}
+    assert wear.by_readings is not None
+    assert wear.by_age is not None
+    alone = law.wear_means(np.array([0]), np.array([365])).sum() - wear.by_readings
+    plain = builder.book.part_law(next(part.id for part in builder.inputs.parts if part.number == "OB-P14-60"))
+    assert plain is not None
+    assert not isinstance(plain.law, WearLaw)
+    # The rest of the fleet at the rates of its pools, as the law without readings has it; what replaces worn packs may fail as well.
+    part = next(part for part in builder.inputs.parts if part.number == PACK)
+    mean = builder.book._constant(part.id, builder.book.pools_of[part.id], builder.book.kinds["battery"], builder.inputs.site_ids)
+    assert alone + wear.by_age == pytest.approx(mean.wear_means(np.array([0]), np.array([365])).sum(), rel=0.08)

@@ -9,25 +9,33 @@ from numpy.typing import NDArray
 
 from almanac.core.demand.cells import Cells
 from almanac.core.demand.law import DemandLaw
+from almanac.core.demand.life_tables import LifeTables
 from almanac.core.demand.trends import Trends
 from almanac.core.demand.wear_law import WearLaw, wear_law
 from almanac.core.demand.wear_out import WearOut
-from almanac.services.outlook.lives import KindFit
 from almanac.services.remembered import Remembered
 
 REMEMBERED: Remembered[WearLaw] = Remembered(4096)
 
 
-def kept_law(constant: DemandLaw, fit: KindFit, pools: NDArray[np.int64], rows: Cells, followed: Trends | None, near_days: int) -> WearLaw:
-    """The law with ages by the tables of a fit: `pools` their rows in it, `constant` gives streams, plans and exposure."""
-    key = _content(constant, fit.key, pools, rows, followed, near_days)
-    tables = fit.tables
-    assert tables is not None
+def kept_law(
+    constant: DemandLaw,
+    lives: tuple[LifeTables, bytes],
+    pools: NDArray[np.int64],
+    rows: Cells,
+    followed: Trends | None,
+    near_days: int,
+) -> WearLaw:
+    """The law with ages: `lives` tables with their key, `pools` their rows in them, `constant` gives streams, plans and exposure."""
+    tables, tables_key = lives
+    key = _content(constant, tables_key, pools, rows, followed, near_days)
     return REMEMBERED.get(key, lambda: wear_law(constant, WearOut(tables, pools, rows, followed), near_days=near_days))
 
 
-def _content(constant: DemandLaw, fit_key: bytes, pools: NDArray[np.int64], rows: Cells, followed: Trends | None, near_days: int) -> bytes:
-    digest = blake2b(fit_key, digest_size=24)
+def _content(
+    constant: DemandLaw, tables_key: bytes, pools: NDArray[np.int64], rows: Cells, followed: Trends | None, near_days: int
+) -> bytes:
+    digest = blake2b(tables_key, digest_size=24)
     digest.update(repr((constant.side, constant.dead_on_arrival, near_days, followed and followed.threshold)).encode())
     planned = (constant.planned_swaps, constant.planned_fittings, constant.own_days)
     records = (constant.failures, constant.exposure_years, constant.in_service)

@@ -6,14 +6,17 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
+from hashlib import blake2b
 
 import numpy as np
+from numpy.typing import NDArray
 
 from almanac.core import checks
 from almanac.core.demand.cells import cells
 from almanac.core.demand.haste import own_days
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
+from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.demand.wear_law import WearLaw, wear_law
 from almanac.core.demand.wear_out import WearOut
 from almanac.core.life.findings import dead_on_arrival_probability
@@ -21,12 +24,13 @@ from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.outcomes import Finding
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, TenureCount, kind_record, pool_record
 from almanac.core.life.school import School
+from almanac.core.life.wear_nodes import WearNodes
 from almanac.services.outlook.aged import kept_law
 from almanac.services.outlook.content import Content
 from almanac.services.outlook.fleet_change import PlannedParts, Pool, ServiceChanges, service_changes
 from almanac.services.outlook.followed import Unit, replaced, threshold_of, trends_of, units_of, without
 from almanac.services.outlook.inputs import Inputs
-from almanac.services.outlook.lives import KindFit, KindLives, lives_and_fit, school_of
+from almanac.services.outlook.lives import OLDEST_YEARS, KindFit, KindLives, lives_and_fit, school_of
 from almanac.services.outlook.positions import Positions, positions_of
 from almanac.services.remembered import Kept, Remembered
 from almanac.store.evidence import TenureRow
@@ -206,7 +210,9 @@ class LawBook:
     def constant_law(self, part_id: int) -> DemandLaw | None:
         """The part's law in the constant school, whatever its kind takes: what the schools are compared with."""
         evidence, pools = self.kinds[self.kind_of[part_id]], self.pools_of.get(part_id, [])
-        return self._constant(part_id, pools, evidence, self.inputs.site_ids) if evidence.nodes is not None and pools else None
+        if evidence.nodes is None or not pools:
+            return None
+        return self._level(part_id, pools, evidence, self.inputs.site_ids, near_days=self.near_days)
 
     def aged_law(self, part_id: int) -> DemandLaw | None:
         """The part's law in the wear-out school; None where its kind has no failure to learn from."""
@@ -215,7 +221,28 @@ class LawBook:
 
     def _law(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int], *, near_days: int) -> DemandLaw:
         aged = self._aged(part_id, pools, evidence, sites, near_days=near_days) if evidence.school.name == "wear-out" else None
-        return aged or self._constant(part_id, pools, evidence, sites)
+        return aged or self._level(part_id, pools, evidence, sites, near_days=near_days)
+
+    def _level(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int], *, near_days: int) -> DemandLaw:
+        """One constant rate, whatever a unit's age, save for units that are followed by readings."""
+        constant = self._constant(part_id, pools, evidence, sites)
+        here = self._followed_at(part_id, sites)
+        if not here or evidence.nodes is None:
+            return constant
+        tables, key = self.kept.once(("level", part_id), lambda: self._level_tables(constant))
+        return self._with_ages(part_id, pools, constant, (tables, key, np.arange(len(pools))), sites, near_days=near_days)
+
+    def _level_tables(self, constant: DemandLaw) -> tuple[LifeTables, bytes]:
+        """A constant rate is a life of shape 1: its tables, and a key of them."""
+        nodes, years = constant.nodes, constant.exposure_years
+        wear = WearNodes(nodes.weight, np.ones(nodes.weight.size), nodes.shape, nodes.rate, np.tile(years, (nodes.weight.size, 1)))
+        content = (*(getattr(nodes, name).tolist() for name in ("weight", "shape", "rate")), constant.failures.tolist(), years.tolist())
+        key = blake2b(repr((content, self.horizon_days)).encode(), digest_size=24).digest()
+        return life_tables(wear, constant.failures, oldest_years=OLDEST_YEARS, horizon_days=self.horizon_days), key
+
+    def _followed_at(self, part_id: int, sites: set[int]) -> list[Unit]:
+        """Units with a usable trend at some sites."""
+        return [unit for unit in self.followed.get(part_id, []) if unit.followed.row.site_id in sites and unit.crosses is not None]
 
     def _constant(self, part_id: int, pools: list[Pool], evidence: KindEvidence, sites: set[int]) -> DemandLaw:
         assert evidence.nodes is not None
@@ -237,19 +264,32 @@ class LawBook:
         if fit is None or fit.tables is None or evidence.nodes is None:
             return None
         place = {pool: row for row, pool in enumerate(evidence.lives.pools)}
-        known = [place.get(pool, -1) for pool in pools]
+        known = np.array([place.get(pool, -1) for pool in pools], dtype=np.int64)
+        constant = self._constant(part_id, pools, evidence, sites)
+        return self._with_ages(part_id, pools, constant, (fit.tables, fit.key, known), sites, near_days=near_days)
+
+    def _with_ages(
+        self,
+        part_id: int,
+        pools: list[Pool],
+        constant: DemandLaw,
+        lives: tuple[LifeTables, bytes, NDArray[np.int64]],
+        sites: set[int],
+        *,
+        near_days: int,
+    ) -> DemandLaw:
+        """A law by positions: tables of lives with their key and the rows of the pools in them; followed units by their readings."""
+        tables, key, known = lives
         own = self.positions.get(part_id, Positions.none()).at(sites)
-        here = [unit for unit in self.followed.get(part_id, []) if unit.followed.row.site_id in sites and unit.crosses is not None]
+        here = self._followed_at(part_id, sites)
         trends = trends_of(here, pools, threshold_of(self.inputs, part_id))
         if trends is not None:
             own = without(own, here).joined(replaced(trends, pools, here[0].followed.row.site_id, self.horizon_days))
-        constant = self._constant(part_id, pools, evidence, sites)
         enter, leave = (_in_own_days(days, constant.own_days) for days in (own.enter_day, own.leave_day))
         rows = cells(own.row_of(pools), own.age_years, own.units, enter, leave)
-        pool_rows = np.array(known, dtype=np.int64)
         if self.reach is not None:
-            return wear_law(constant, WearOut(fit.tables, pool_rows, rows, trends), near_days=0)
-        return kept_law(constant, fit, pool_rows, rows, trends, near_days)
+            return wear_law(constant, WearOut(tables, known, rows, trends), near_days=0)
+        return kept_law(constant, (tables, key), known, rows, trends, near_days)
 
     def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""

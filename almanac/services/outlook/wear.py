@@ -8,10 +8,11 @@ from datetime import date, timedelta
 import numpy as np
 
 from almanac.core.demand.cells import cells
+from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut
 from almanac.services.errors import NotFound
+from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.followed import DAYS_PER_YEAR, Unit, threshold_of, trends_of
-from almanac.services.outlook.laws import LawBook
 from almanac.services.outlook.lines import OutlookBuilder
 
 YEAR_DAYS = 365
@@ -40,7 +41,7 @@ class WearUnit:
 class Wear:
     """Units with readings, soonest to cross first, and expected first failures in 365 days of those with a usable trend.
 
-    by_readings, by_age : under either view; None where the kind takes one constant rate, which no reading changes
+    by_readings, by_age : under either view, the second in the school of the kind; None where no unit has a usable trend
     """
 
     threshold: float
@@ -69,12 +70,11 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     shown.sort(key=lambda row: (row.crosses is None, row.crosses.day if row.crosses else today, row.unit.followed.row.tag))
     threshold = threshold_of(builder.inputs, part.id)
     usable = [row.unit for row in shown if row.crosses is not None]
-    if not usable or book.kinds[part.kind].school.name != "wear-out":
+    law = book.part_law(part.id)
+    trends = trends_of(usable, book.pools_of.get(part.id, []), threshold) if usable else None
+    if trends is None or law is None or not isinstance(law.law, WearLaw):
         return Wear(threshold, shown, None, None)
-    pools = book.pools_of[part.id]
-    trends = trends_of(usable, pools, threshold)
-    assert trends is not None
-    return Wear(threshold, shown, float(trends.crossed([YEAR_DAYS]).sum()), _by_age(book, part.id, usable))
+    return Wear(threshold, shown, float(trends.crossed([YEAR_DAYS]).sum()), _by_age(law.law.wear, law.pools, usable))
 
 
 def _crossing(unit: Unit, today: date) -> Crossing | None:
@@ -86,20 +86,14 @@ def _crossing(unit: Unit, today: date) -> Crossing | None:
     return Crossing(at[0], at[1], high)
 
 
-def _by_age(book: LawBook, part_id: int, units: list[Unit]) -> float | None:
-    """What the ages of the same units alone would let expect."""
-    evidence = book.kinds[book.kind_of[part_id]]
-    if evidence.fit is None or evidence.fit.tables is None:
-        return None
-    pools = sorted({unit.pool for unit in units})
-    known = {pool: row for row, pool in enumerate(evidence.lives.pools)}
-    rows = np.array([known.get(pool, -1) for pool in pools], dtype=np.int64)
-    size = len(units)
+def _by_age(wear: WearOut, pools: list[Pool], units: list[Unit]) -> float:
+    """What the same units would let expect without their readings: by their ages, or at one constant rate."""
+    size, place = len(units), {pool: row for row, pool in enumerate(pools)}
     positions = cells(
-        np.array([pools.index(unit.pool) for unit in units]),
+        np.array([place[unit.pool] for unit in units]),
         np.array([unit.followed.row.age_days / DAYS_PER_YEAR for unit in units]),
         np.ones(size),
         np.zeros(size),
         np.array([unit.leave_day for unit in units]),
     )
-    return float(WearOut(evidence.fit.tables, rows, positions).mean_by_pool(np.array([[0.0, YEAR_DAYS]])).sum())
+    return float(WearOut(wear.kind, wear.pools, positions).mean_by_pool(np.array([[0.0, YEAR_DAYS]])).sum())

@@ -7,6 +7,7 @@ from datetime import timedelta
 
 import numpy as np
 
+from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.life.record import Stream
@@ -88,15 +89,16 @@ def _rate(plate: Plate) -> WorkingSection:
     if line.rate:
         interval = f"{per_hundred(line.rate.low)}–{per_hundred(line.rate.high)}, 90% credible"
         rows.append(WorkingRow("Annualised failure rate, per 100 units a year", per_hundred(line.rate.rate), interval, total=True))
-    formula = BY_AGE if isinstance(law.law, WearLaw) else CONSTANT
+    formula = BY_AGE if _by_age(plate) else CONSTANT
     return WorkingSection("Failure rate", f"{formula} School: {plate.evidence.school.reason}.", rows)
 
 
 def _kind_rows(plate: Plate) -> list[WorkingRow]:
     """What the part borrows from its kind."""
     law, fit = plate.line.law, plate.evidence.fit
-    if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw):
-        return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(plate)), _shape_note(plate))]
+    followed = [] if law is None else _followed_rows(law.law)
+    if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw) or not _by_age(plate):
+        return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(plate)), _shape_note(plate)), *followed]
     nodes = fit.nodes
     shape, level = float(nodes.weight @ nodes.shape), float(nodes.weight @ (nodes.a / nodes.b))
     gathered = float(nodes.weight @ law.law.wear.hazard_of_pools().sum(axis=1))
@@ -106,17 +108,21 @@ def _kind_rows(plate: Plate) -> list[WorkingRow]:
         WorkingRow("The kind's mean level, m", figure(level, 4), "failures per unit and (year of age)^β"),
         WorkingRow("Gathered age of the pools, H", figure(gathered, 1), "age^β at the end less at the start, over all tenures, in years^β"),
         *_pace_rows(law, fit),
-        *_followed_rows(law.law),
+        *followed,
     ]
 
 
-def _followed_rows(law: WearLaw) -> list[WorkingRow]:
+def _by_age(plate: Plate) -> bool:
+    return plate.line.law is not None and isinstance(plate.line.law.law, WearLaw) and plate.evidence.school.name == "wear-out"
+
+
+def _followed_rows(law: DemandLaw) -> list[WorkingRow]:
     """Units that readings tell more of than their age."""
-    followed = law.wear.followed
+    followed = law.wear.followed if isinstance(law, WearLaw) else None
     if followed is None:
         return []
     crossing = float(followed.crossed([YEAR_DAYS]).sum())
-    note = f"{figure(crossing, 1)} of them expected to be worn within a year, by lines through their readings; the others by age"
+    note = f"{figure(crossing, 1)} of them expected to be worn within a year, by lines through their readings"
     return [WorkingRow("Units followed by readings", str(followed.pool.size), note)]
 
 

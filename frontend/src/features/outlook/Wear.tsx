@@ -73,11 +73,10 @@ function sentence(found: WearOf): string {
   const rest = found.units.length - found.usable;
   const others = rest === 0 ? "" : ` For ${rest} more the readings say too little yet, and their age speaks.`;
   if (found.usable === 0) return `No pack's readings tell a trend yet: their ages speak.${others}`;
-  if (found.by_readings === null || found.by_age === null) {
-    return `${plural(found.usable, "pack")} with a trend; not used while batteries are forecast at one constant rate.${others}`;
-  }
+  if (found.by_readings === null || found.by_age === null)
+    return `${plural(found.usable, "pack")} with a trend.${others}`;
   return (
     `${plural(found.usable, "pack")} with a trend: ${figure(found.by_readings, 1)} are expected to be worn within a year, ` +
-    `where their ages alone would say ${figure(found.by_age, 1)}. The forecast takes the readings.${others}`
+    `where without readings it would be ${figure(found.by_age, 1)}. The forecast takes the readings.${others}`
   );
 }
