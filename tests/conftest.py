@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 from sqlalchemy import Connection, Engine
 from sqlalchemy.orm import Session
 
@@ -18,6 +19,10 @@ from almanac.launch.databases import administer
 from almanac.services.accounts import HASHER
 from almanac.services.clock import Clock, read_clock
 from almanac.store.engine import connect, migrate
+
+# How long an example takes says more of a busy machine than of the code.
+settings.register_profile("almanac", deadline=None)
+settings.load_profile("almanac")
 
 PASSWORDS = {"quay": "test-lead-password", "pell": "test-bench-password", "ledger": "test-reader-password"}
 
