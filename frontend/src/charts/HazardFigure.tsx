@@ -1,4 +1,5 @@
 import { scaleLinear } from "@visx/scale";
+import { Levels } from "./Levels";
 
 export interface HazardFigureProps {
   curve: { age: number; hazard: number }[];
@@ -29,14 +30,7 @@ export function HazardFigure({ curve, served, colour, title }: HazardFigureProps
   const line = shown.map((point, place) => `${place ? "L" : "M"}${x(point.age)} ${y(point.hazard * 100)}`).join(" ");
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
-      {y.ticks(4).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - RIGHT} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
-          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <Levels ticks={y.ticks(4)} y={y} left={LEFT} right={WIDTH - RIGHT} />
       {served.map((bar) => (
         <rect
           key={bar.age}

@@ -1,4 +1,5 @@
 import { scaleLinear } from "@visx/scale";
+import { Levels } from "./Levels";
 
 export interface MonthBar {
   name: string;
@@ -18,17 +19,7 @@ export function MonthBars({ months, colour, title }: { months: MonthBar[]; colou
   const step = (WIDTH - LEFT - 4) / Math.max(months.length, 1);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
-      {y
-        .ticks(3)
-        .filter(Number.isInteger)
-        .map((tick) => (
-          <g key={tick}>
-            <line x1={LEFT} x2={WIDTH - 4} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
-            <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
-              {tick}
-            </text>
-          </g>
-        ))}
+      <Levels ticks={y.ticks(3).filter(Number.isInteger)} y={y} left={LEFT} right={WIDTH - 4} />
       {months.map((month, place) => {
         const centre = LEFT + step * (place + 0.5);
         return (

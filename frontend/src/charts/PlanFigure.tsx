@@ -1,5 +1,6 @@
 import { scaleLinear } from "@visx/scale";
 import { useId } from "react";
+import { Levels } from "./Levels";
 import { type ArrivalPoint, band, polyline, type StockPoint, waterline } from "./waterline";
 
 export interface PlanFigureProps {
@@ -42,14 +43,7 @@ export function PlanFigure(props: PlanFigureProps) {
   const ticks = y.ticks(5).filter(Number.isInteger);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
-      {ticks.map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - 4} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
-          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <Levels ticks={ticks} y={y} left={LEFT} right={WIDTH - 4} />
       <path d={band(corner("high"), corner("low"), x, y)} fill={colour} opacity={0.22} />
       <clipPath id={clip}>
         <rect x={LEFT} y={0} width={WIDTH - LEFT - 4} height={HEIGHT - BOTTOM} />

@@ -1,4 +1,5 @@
 import { scaleLinear } from "@visx/scale";
+import { Levels } from "./Levels";
 
 export interface QuarterPair {
   name: string;
@@ -17,14 +18,7 @@ export function QuarterPairs({ quarters, colour, title }: { quarters: QuarterPai
   const step = (WIDTH - LEFT - 4) / Math.max(quarters.length, 1);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
-      {y.ticks(4).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - 4} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
-          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
-            {tick}
-          </text>
-        </g>
-      ))}
+      <Levels ticks={y.ticks(4)} y={y} left={LEFT} right={WIDTH - 4} />
       {quarters.map((quarter, place) => {
         const centre = LEFT + step * (place + 0.5);
         return (

@@ -1,4 +1,5 @@
 import { scaleLinear } from "@visx/scale";
+import { Levels, shareLevel } from "./Levels";
 import { type StepPoint, stepBand, stepPath } from "./steps";
 
 export interface SurvivalFigureProps {
@@ -27,14 +28,7 @@ export function SurvivalFigure({ steps, from, curve, colour, title }: SurvivalFi
   ].join(" ");
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
-      {y.ticks(5).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - 6} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
-          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
-            {Math.round(tick * 100)}%
-          </text>
-        </g>
-      ))}
+      <Levels ticks={y.ticks(5)} y={y} left={LEFT} right={WIDTH - 6} label={shareLevel} />
       {x.ticks(Math.min(8, Math.ceil(last))).map((tick) => (
         <text key={tick} x={x(tick)} y={HEIGHT - 16} textAnchor="middle" fontSize={10} fill="var(--soft)">
           {tick}

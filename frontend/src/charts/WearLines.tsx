@@ -1,4 +1,5 @@
 import { scaleLinear } from "@visx/scale";
+import { Levels, shareLevel } from "./Levels";
 
 export interface WearLine {
   name: string;
@@ -31,14 +32,7 @@ export function WearLines({ lines, threshold, colour, title }: WearLinesProps) {
   const years = [-2, -1, 0, 1].filter((year) => year * 365 >= first);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
-      {y.ticks(5).map((tick) => (
-        <g key={tick}>
-          <line x1={LEFT} x2={WIDTH - 6} y1={y(tick)} y2={y(tick)} stroke="var(--rule)" strokeWidth={0.7} />
-          <text x={LEFT - 6} y={y(tick) + 3.5} textAnchor="end" fontSize={10} fill="var(--soft)">
-            {Math.round(tick * 100)}%
-          </text>
-        </g>
-      ))}
+      <Levels ticks={y.ticks(5)} y={y} left={LEFT} right={WIDTH - 6} label={shareLevel} />
       <line
         x1={LEFT}
         x2={WIDTH - 6}
