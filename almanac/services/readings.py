@@ -12,7 +12,8 @@ from almanac.services.errors import Fault, Refused
 from almanac.store.models import Reading
 from almanac.store.readings import tenure_at
 
-MOST_SHARE = 2.0
+MOST_SHARE = 2
+"""A full capacity past so many times what the part was made for is a slip."""
 
 
 @dataclass(frozen=True)

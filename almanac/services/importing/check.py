@@ -6,16 +6,16 @@ from collections import defaultdict
 from datetime import date, timedelta
 from itertools import pairwise
 
-from almanac.services.importing.known import Known, KnownAsset
+from almanac.services.importing.known import Known, KnownAsset, upper
 from almanac.services.importing.parse import Parsed, Record
 
 
 def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAsset]:
     """Add every fault between rows to `parsed`; returns the machines known after the import, by upper-case tag."""
-    sites = {*known.sites, *(_up(record["code"]) for record in parsed.of("sites"))}
-    parts = {*known.parts, *(_up(record["number"]) for record in parsed.of("parts"))}
-    models = {*known.models, *((_up(r["maker"]), _up(r["model"])) for r in parsed.of("models"))}
-    positions = {*known.positions, *(((_up(r["maker"]), _up(r["model"])), _up(r["position"])) for r in parsed.of("models"))}
+    sites = {*known.sites, *(upper(record["code"]) for record in parsed.of("sites"))}
+    parts = {*known.parts, *(upper(record["number"]) for record in parsed.of("parts"))}
+    models = {*known.models, *((upper(r["maker"]), upper(r["model"])) for r in parsed.of("models"))}
+    positions = {*known.positions, *(((upper(r["maker"]), upper(r["model"])), upper(r["position"])) for r in parsed.of("models"))}
     _new_only(parsed, known)
     _lead_times(parsed, known)
     _depot(parsed, known)
@@ -25,9 +25,9 @@ def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAs
     assets = dict(known.assets)
     for record in parsed.of("assets"):
         _asset(parsed, record, models, sites, today)
-        model = (_up(record["maker"]), _up(record["model"]))
+        model = (upper(record["maker"]), upper(record["model"]))
         if record["in_service_on"]:
-            assets[_up(record["tag"])] = KnownAsset(0, model, _up(record["site"]), record["in_service_on"], record["retired_on"])
+            assets[upper(record["tag"])] = KnownAsset(0, model, upper(record["site"]), record["in_service_on"], record["retired_on"])
     _tenures(parsed, assets, positions, parts, today)
     _incidents(parsed, assets, positions, today)
     for record in parsed.of("stock"):
@@ -37,12 +37,8 @@ def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAs
     return assets
 
 
-def _up(value: object) -> str:
-    return str(value or "").upper()
-
-
 def _exists(parsed: Parsed, file: str, record: Record, column: str, name: object, among: set[str], what: str) -> None:
-    if name and _up(name) not in among:
+    if name and upper(name) not in among:
         parsed.fault(f"{file}.csv", record.line, column, f"no {what} is called {name}: add it to {what}s.csv or correct the name")
 
 
@@ -56,10 +52,10 @@ def _new_only(parsed: Parsed, known: Known) -> None:
     checks = (("sites", "code", known.sites), ("parts", "number", known.parts), ("assets", "tag", known.assets))
     for file, column, there in checks:
         for record in parsed.of(file):
-            if _up(record[column]) in there:
+            if upper(record[column]) in there:
                 parsed.fault(f"{file}.csv", record.line, column, f"{record[column]} is already there: leave the row out")
     for record in parsed.of("models"):
-        if (_up(record["maker"]), _up(record["model"])) in known.models:
+        if (upper(record["maker"]), upper(record["model"])) in known.models:
             parsed.fault("models.csv", record.line, "model", f"{record['maker']} {record['model']} is already there: leave its rows out")
 
 
@@ -67,7 +63,7 @@ def _lead_times(parsed: Parsed, known: Known) -> None:
     """A supplier has one lead-time distribution."""
     seen = {name: (0, supplier.lead_time) for name, supplier in known.suppliers.items()}
     for record in parsed.of("parts"):
-        line, lead = seen.setdefault(_up(record["supplier"]), (record.line, record["lead_time"]))
+        line, lead = seen.setdefault(upper(record["supplier"]), (record.line, record["lead_time"]))
         if record["lead_time"] and lead != record["lead_time"]:
             where = f"line {line}" if line else "the database"
             parsed.fault(
@@ -84,7 +80,7 @@ def _depot(parsed: Parsed, known: Known) -> None:
 
 
 def _asset(parsed: Parsed, record: Record, models: set[tuple[str, str]], sites: set[str], today: date) -> None:
-    model = (_up(record["maker"]), _up(record["model"]))
+    model = (upper(record["maker"]), upper(record["model"]))
     if record["maker"] and record["model"] and model not in models:
         message = f"no model is called {record['maker']} {record['model']}: add it to models.csv or correct the name"
         parsed.fault("assets.csv", record.line, "model", message)
@@ -100,14 +96,14 @@ def _placed(
     parsed: Parsed, file: str, record: Record, assets: dict[str, KnownAsset], positions: set[tuple[tuple[str, str], str]]
 ) -> KnownAsset | None:
     """The machine of a row, when machine and position exist."""
-    asset = assets.get(_up(record["tag"]))
+    asset = assets.get(upper(record["tag"]))
     if asset is None:
         if record["tag"]:
             parsed.fault(
                 f"{file}.csv", record.line, "tag", f"no asset has the tag {record['tag']}: add it to assets.csv or correct the tag"
             )
         return None
-    if record["position"] and (asset.model, _up(record["position"])) not in positions:
+    if record["position"] and (asset.model, upper(record["position"])) not in positions:
         message = f"{record['tag']} is a {' '.join(asset.model).title()}, which has no position {record['position']}"
         parsed.fault(f"{file}.csv", record.line, "position", message)
         return None
@@ -132,7 +128,7 @@ def _tenures(
                 "tenures.csv", record.line, "removed_on", f"{record['tag']} was retired on {asset.retired_on}: a removal was wanted"
             )
         if record["fitted_on"]:
-            by_place[_up(record["tag"]), _up(record["position"])].append(record)
+            by_place[upper(record["tag"]), upper(record["position"])].append(record)
     for records in by_place.values():
         _overlaps(parsed, sorted(records, key=lambda record: (record["fitted_on"], record["removed_on"] or date.max)))
 
@@ -145,7 +141,7 @@ def _overlaps(parsed: Parsed, records: list[Record]) -> None:
 
 
 def _incidents(parsed: Parsed, assets: dict[str, KnownAsset], positions: set[tuple[tuple[str, str], str]], today: date) -> None:
-    removals = {(_up(r["tag"]), _up(r["position"]), r["removed_on"]) for r in parsed.of("tenures") if r["removed_on"]}
+    removals = {(upper(r["tag"]), upper(r["position"]), r["removed_on"]) for r in parsed.of("tenures") if r["removed_on"]}
     for record in parsed.of("incidents"):
         asset = _placed(parsed, "incidents", record, assets, positions)
         _not_future(parsed, "incidents", record, "occurred_on", today)
@@ -154,6 +150,6 @@ def _incidents(parsed: Parsed, assets: dict[str, KnownAsset], positions: set[tup
             continue
         if day < asset.in_service_on - timedelta(days=1) or (asset.retired_on and day > asset.retired_on):
             parsed.fault("incidents.csv", record.line, "occurred_on", f"{record['tag']} was not in service on {day}")
-        elif (_up(record["tag"]), _up(record["position"]), day) not in removals:
+        elif (upper(record["tag"]), upper(record["position"]), day) not in removals:
             message = f"tenures.csv has nothing of {record['tag']} {record['position']} removed on {day}: add the tenure that ended"
             parsed.fault("incidents.csv", record.line, "occurred_on", message)

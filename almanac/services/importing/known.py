@@ -11,6 +11,11 @@ from sqlalchemy.orm import Session
 from almanac.store.models import Asset, DeviceModel, Part, Position, Site, Supplier
 
 
+def upper(value: object) -> str:
+    """A name as names are compared."""
+    return str(value or "").upper()
+
+
 @dataclass(frozen=True)
 class KnownAsset:
     """What checks need of a machine: its id (0 while it is only in the files), model, and its days."""

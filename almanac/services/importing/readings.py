@@ -9,17 +9,18 @@ from sqlalchemy import func, insert, select
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
+from almanac.services.importing.known import upper
 from almanac.services.importing.parse import Parsed, Record
+from almanac.services.readings import MOST_SHARE
 from almanac.store.models import Asset, Position, Reading, Tenure
 
 Place = tuple[str, str]
 Stretch = tuple[date, date | None]
-MOST_SHARE = 2
 
 
 def read_tenures(session: Session, parsed: Parsed) -> dict[Place, list[tuple[int, Stretch]]]:
     """Tenures of the machines that readings name, by upper-case tag and position; nothing is asked where there are no readings."""
-    tags = sorted({_up(record["tag"]) for record in parsed.of("readings")})
+    tags = sorted({upper(record["tag"]) for record in parsed.of("readings")})
     found: dict[Place, list[tuple[int, Stretch]]] = defaultdict(list)
     if not tags:
         return found
@@ -79,8 +80,4 @@ def _within(day: date, stretch: Stretch) -> bool:
 
 
 def _place(record: Record) -> Place:
-    return _up(record["tag"]), _up(record["position"])
-
-
-def _up(value: object) -> str:
-    return str(value or "").upper()
+    return upper(record["tag"]), upper(record["position"])

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
 from almanac.core.parts.page import positions_of
 from almanac.services.clock import Clock
-from almanac.services.importing.known import Known, KnownAsset, read_known
+from almanac.services.importing.known import Known, KnownAsset, read_known, upper
 from almanac.services.importing.parse import Parsed, Record
 from almanac.services.importing.readings import write_readings
 from almanac.store.models import (
@@ -54,10 +54,6 @@ def write_import(session: Session, parsed: Parsed, *, clock: Clock, author_id: i
     session.flush()
 
 
-def _up(value: object) -> str:
-    return str(value or "").upper()
-
-
 def _bulk(session: Session, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
     if rows:
         session.execute(insert(table), rows)
@@ -75,24 +71,24 @@ def _places(session: Session, parsed: Parsed) -> None:
     _bulk(session, Site, [{**{name: r[name] for name in columns}, "is_depot": bool(r["depot"])} for r in records])
     sites = {site.code.upper(): site for site in session.scalars(select(Site))}
     depot = next((site.id for site in sites.values() if site.is_depot), None)
-    lanes = [(depot, sites[_up(r["code"])].id, r["lane_days"] or 0) for r in records if depot is not None and not r["depot"]]
+    lanes = [(depot, sites[upper(r["code"])].id, r["lane_days"] or 0) for r in records if depot is not None and not r["depot"]]
     _bulk(session, Lane, [{"from_site_id": a, "to_site_id": b, "days": d} for x, y, d in lanes for a, b in ((x, y), (y, x))])
 
 
 def _parts(session: Session, parsed: Parsed) -> None:
     known = {supplier.name.upper() for supplier in session.scalars(select(Supplier))}
-    new = {_up(r["supplier"]): r for r in parsed.of("parts") if _up(r["supplier"]) not in known}
+    new = {upper(r["supplier"]): r for r in parsed.of("parts") if upper(r["supplier"]) not in known}
     _bulk(session, Supplier, [{"name": record["supplier"], "lead_time": record["lead_time"]} for record in new.values()])
     ids = {supplier.name.upper(): supplier.id for supplier in session.scalars(select(Supplier))}
     columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on")
-    rows = [{**{name: r[name] for name in columns}, "facts": {}, "supplier_id": ids[_up(r["supplier"])]} for r in parsed.of("parts")]
+    rows = [{**{name: r[name] for name in columns}, "facts": {}, "supplier_id": ids[upper(r["supplier"])]} for r in parsed.of("parts")]
     _bulk(session, Part, rows)
 
 
 def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | None) -> None:
     by_model: dict[tuple[str, str], list[Record]] = defaultdict(list)
     for record in parsed.of("models"):
-        by_model[_up(record["maker"]), _up(record["model"])].append(record)
+        by_model[upper(record["maker"]), upper(record["model"])].append(record)
     parts = {part.number.upper(): part.id for part in session.scalars(select(Part))}
     for records in by_model.values():
         first = records[0]
@@ -116,7 +112,7 @@ def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | Non
             )
             session.add(position)
             session.flush()
-            fits = [{"part_id": parts[_up(number)], "position_id": position.id} for number in dict.fromkeys(record["fits"] or ())]
+            fits = [{"part_id": parts[upper(number)], "position_id": position.id} for number in dict.fromkeys(record["fits"] or ())]
             _bulk(session, Fits, [{**fit, "verdict": "yes", "reason": "listed in the import", "origin": "listed"} for fit in fits])
 
 
@@ -130,10 +126,12 @@ def _assets(session: Session, parsed: Parsed, known: Known) -> None:
     rows, stays = [], []
     for identifier, r in zip(_ids(session, Asset, len(records)), records, strict=True):
         columns = ("tag", "serial", "duty", "in_service_on", "retire_planned_on", "retired_on")
-        model = known.models[_up(r["maker"]), _up(r["model"])]
+        model = known.models[upper(r["maker"]), upper(r["model"])]
         rows.append({"id": identifier, **{name: r[name] for name in columns}, "model_id": model.id, "options": {}})
         until = r["retired_on"] if r["retired_on"] != r["in_service_on"] else r["retired_on"] and r["retired_on"] + timedelta(days=1)
-        stays.append({"asset_id": identifier, "site_id": known.sites[_up(r["site"])].id, "from_on": r["in_service_on"], "until_on": until})
+        stays.append(
+            {"asset_id": identifier, "site_id": known.sites[upper(r["site"])].id, "from_on": r["in_service_on"], "until_on": until}
+        )
     _bulk(session, Asset, rows)
     _bulk(session, AssetStay, stays)
 
@@ -154,8 +152,8 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
     units, rows, ended = [], [], {}
     identifiers = zip(_ids(session, Unit, len(records)), _ids(session, Tenure, len(records)), records, strict=True)
     for unit_id, tenure_id, r in identifiers:
-        asset: KnownAsset = known.assets[_up(r["tag"])]
-        part = known.parts[_up(r["part"])]
+        asset: KnownAsset = known.assets[upper(r["tag"])]
+        part = known.parts[upper(r["part"])]
         site_id, began = site_of[asset.id]
         observed = max(r["fitted_on"], began)
         if r["removed_on"] is not None and observed > r["removed_on"]:
@@ -167,7 +165,7 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
             "part_id": part.id,
             "asset_id": asset.id,
             "model_id": known.models[asset.model].id,
-            "position_id": known.positions[asset.model, _up(r["position"])].id,
+            "position_id": known.positions[asset.model, upper(r["position"])].id,
             "fitted_on": r["fitted_on"],
             "removed_on": r["removed_on"],
             "age_at_fitting_days": r["age_at_fitting_days"] or 0,
@@ -177,7 +175,7 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
         }
         rows.append(row)
         if r["removed_on"]:
-            ended[_up(r["tag"]), _up(r["position"]), r["removed_on"]] = {**row, "site_id": site_id}
+            ended[upper(r["tag"]), upper(r["position"]), r["removed_on"]] = {**row, "site_id": site_id}
     _bulk(session, Unit, units)
     _bulk(session, Tenure, rows)
     return ended
@@ -210,11 +208,11 @@ def _incidents(
 ) -> None:
     """Each row is an incident that took a part out; where another was fitted that day, it replaced it."""
     records = parsed.of("incidents")
-    fitted = {(_up(r["tag"]), _up(r["position"]), r["fitted_on"]): _up(r["part"]) for r in parsed.of("tenures")}
+    fitted = {(upper(r["tag"]), upper(r["position"]), r["fitted_on"]): upper(r["part"]) for r in parsed.of("tenures")}
     incidents, revisions, lines, moves = [], [], [], []
     identifiers = zip(_ids(session, Incident, len(records)), _ids(session, EventRevision, len(records)), records, strict=True)
     for incident_id, revision_id, r in identifiers:
-        key = (_up(r["tag"]), _up(r["position"]), r["occurred_on"])
+        key = (upper(r["tag"]), upper(r["position"]), r["occurred_on"])
         tenure, finding = ended[key], Finding(r["finding"])
         new_part = known.parts[fitted[key]].id if key in fitted else None
         incidents.append(
@@ -272,7 +270,7 @@ def _incidents(
 def _stock(session: Session, parsed: Parsed, known: Known, shelves: _Shelves, clock: Clock, author_id: int | None) -> None:
     rows = [
         {
-            "shelf_id": shelves.id_of(known.parts[_up(r["part"])].id, known.sites[_up(r["site"])].id),
+            "shelf_id": shelves.id_of(known.parts[upper(r["part"])].id, known.sites[upper(r["site"])].id),
             "bucket": Bucket.ON_HAND.value,
             "quantity": r["on_hand"],
             "cause": "opening",

@@ -72,7 +72,14 @@ class Found:
     rows: list[OddRow]
 
 
-def data_check(session: Session, *, kinds: list[str] | None = None) -> list[Found]:
-    """Every check, in the order of what is left out first; over all kinds that are forecast, or some."""
-    today, wanted = read_clock(session).today, kinds or [kind.value for kind in FORECAST_KINDS]
-    return [Found(check, *odd_rows(session, check.key, kinds=wanted, as_of=today, most=SHOWN)) for check in CHECKS]
+def data_check(session: Session) -> list[Found]:
+    """Every check, in the order of what is left out first."""
+    today, kinds = read_clock(session).today, [kind.value for kind in FORECAST_KINDS]
+    return [Found(check, *odd_rows(session, check.key, kinds=kinds, as_of=today, most=SHOWN)) for check in CHECKS]
+
+
+def left_out(session: Session, kind: str) -> int:
+    """How many lives of a kind carry nothing into its rates."""
+    today = read_clock(session).today
+    keys = [check.key for check in CHECKS if check.left_out]
+    return sum(odd_rows(session, key, kinds=[kind], as_of=today, most=1)[0] for key in keys)

@@ -28,7 +28,7 @@ from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.laws import KindEvidence, LawBook
 from almanac.services.outlook.lives import KindFit
-from almanac.services.rates.data_check import data_check
+from almanac.services.rates.data_check import left_out
 
 DAYS_A_YEAR = 365.25
 YEAR_DAYS = 365
@@ -103,8 +103,7 @@ def read_kind(session: Session, kind: str) -> KindRates:
     evidence = book.kinds.get(kind)
     if evidence is None or evidence.fit is None:
         raise NotFound(f"nothing of kind {kind} was observed in service yet")
-    left_out = sum(found.count for found in data_check(session, kinds=[kind]) if found.check.left_out)
-    return _rates(kind, book, evidence, left_out)
+    return _rates(kind, book, evidence, left_out(session, kind))
 
 
 def _name(inputs: Inputs, pool: Pool) -> PoolName:
@@ -186,7 +185,7 @@ def _lives(kind: str, fit: KindFit, school: School, counts: list[AgeCounts]) -> 
     return Lives(shape, a, b, a + failures, pool_b, _mix(counts, likelihood.log_pace))
 
 
-def _rates(kind: str, book: LawBook, evidence: KindEvidence, left_out: int) -> KindRates:
+def _rates(kind: str, book: LawBook, evidence: KindEvidence, nothing: int) -> KindRates:
     fit = evidence.fit
     assert fit is not None
     whole = together(evidence.lives.counts)
@@ -195,10 +194,10 @@ def _rates(kind: str, book: LawBook, evidence: KindEvidence, left_out: int) -> K
     steps, shown_from = _steps(whole)
     age = np.linspace(0.0, max(float(whole.age.max()), 0.5), 81)
     low, high = _band(fit, evidence, age, lives.mix)
-    nothing = (np.empty(0), np.empty(0))
+    none = (np.empty(0), np.empty(0))
     edges, wave = np.linspace(0.0, QUARTERS / 4, QUARTERS + 1), np.zeros(QUARTERS)
     for place, pool in enumerate(evidence.lives.pools):
-        wave += expected_first_failures(lives.shape, lives.pool_a[place], lives.pool_b[place], *served.get(pool, nothing), edges)
+        wave += expected_first_failures(lives.shape, lives.pool_a[place], lives.pool_b[place], *served.get(pool, none), edges)
     old, units = _histogram(list(served.values()))
     rows, overall = _pools(book, kind, evidence, served)
     return KindRates(
@@ -225,7 +224,7 @@ def _rates(kind: str, book: LawBook, evidence: KindEvidence, left_out: int) -> K
         wave=wave,
         pools=sorted(rows, key=lambda row: -(row.shrunk.rate if row.shrunk else 0.0)),
         paces=fit.acceleration.classes,
-        left_out=left_out,
+        left_out=nothing,
     )
 
 
