@@ -22,6 +22,9 @@ from almanac.core.demand.trends import Trends
 
 LIKELY = 0.5
 """A position of which more failures than this are expected in the window is evaluated directly."""
+LIKELY_OF_FEW = 0.25
+"""The same in a pool that expects FEW: what cutting the series leaves out does not drown in a generating function near zero there."""
+FEW = 4.0
 DAYS_PER_YEAR = 365.25
 RARE = 1e-4
 """Levels rarer than this do not decide how a position is evaluated."""
@@ -268,7 +271,7 @@ class WearOut:
         stretch = self.positions.stretches(start, end) / DAYS_PER_YEAR
         at = self.positions.age + np.where(self.positions.enter > 0, 0.0, stretch[:, 0])
         length = stretch[:, 1] - stretch[:, 0]
-        found = np.zeros(at.size, dtype=bool)
+        expected = np.zeros(at.size)
         knot = min(int(np.searchsorted(self.table.knots, (end - start) / DAYS_PER_YEAR)), self.table.knots.size - 1)
         fresh = self.table.reached[knot, 0].sum(axis=-1).reshape(self.table.shapes.size, -1)
         for i, shape in enumerate(self.table.shapes):
@@ -276,8 +279,9 @@ class WearOut:
             row = np.minimum(np.searchsorted(self.table.log_level[i], np.log(level)), fresh.shape[1] - 1)
             first = -np.expm1(-level[self.positions.pool] * ((at + length) ** shape - at**shape))
             # A replacement may fail again: where hazards fall, that happens more often than the first failure.
-            found |= first * (1.0 + fresh[i, row])[self.positions.pool] > LIKELY
-        return found
+            expected = np.maximum(expected, first * (1.0 + fresh[i, row])[self.positions.pool])
+        of_pool = np.bincount(self.positions.pool, self.positions.units * expected, self.pools.size)
+        return np.asarray(expected > np.where(of_pool < FEW, LIKELY_OF_FEW, LIKELY)[self.positions.pool])
 
     def _multiply_direct(
         self,
