@@ -9,12 +9,13 @@ from scipy.special import gammaincinv
 
 from almanac.calculator.inputs import InputFaults, NumberTable
 from almanac.core.errors import NoEstimate
-from almanac.core.life.hierarchy import SharedShape, fit_shared_shape
+from almanac.core.life.hierarchy import PoolLikelihood, SharedShape, fit_shared_shape
+from almanac.core.life.inspections import leaning, likelihood_of
 from almanac.core.life.rate import constant_rate
 from almanac.core.life.school import School, choose_school
-from almanac.core.life.survival import kaplan_meier, nelson_aalen
-from almanac.core.life.tenures import AgeCounts, age_counts
-from almanac.core.life.weibull import WeibullFit, WeibullLikelihood, fit_weibull
+from almanac.core.life.tenures import AgeCounts, age_counts, together
+from almanac.core.life.turnbull import cumulative_hazard, survival_steps
+from almanac.core.life.weibull import WeibullFit, fit_weibull
 
 
 def life(path: str, *, level: float, pooling: str = "none", kind: str | None = None, at: tuple[float, ...] = ()) -> dict[str, Any]:
@@ -60,17 +61,21 @@ def read_ages(text: str | None) -> tuple[float, ...]:
     return tuple(found)
 
 
-def _read(path: str) -> tuple[list[str], tuple[Any, Any, Any, Any]]:
+def _read(path: str) -> tuple[list[str], tuple[Any, ...]]:
     table = NumberTable(path, required=["exit", "failed"])
     entry, exit_ = table.numbers("entry", default=0.0, low=0.0), table.numbers("exit", low=0.0)
     failed, count = table.numbers("failed", low=0.0, high=1.0), table.numbers("count", default=1.0, low=0.0)
-    for row, start, stop, event in zip(table.rows, entry, exit_, failed, strict=True):
+    # Empty where the age of the failure is known; otherwise the age at the last look that saw the unit in order.
+    looked = table.numbers("looked", default=np.inf, low=0.0)
+    for row, start, stop, event, seen in zip(table.rows, entry, exit_, failed, looked, strict=True):
+        if np.isfinite(seen) and seen > stop:
+            table.fault(row, "looked", f"{seen:g} is after exit {stop:g}: what was seen in order later had not failed")
         if stop < start:
             table.fault(row, "exit", f"{stop:g} is before entry {start:g}: a unit leaves after it enters")
         if event not in (0.0, 1.0) and not np.isnan(event):
             table.fault(row, "failed", f"0 or 1 was wanted, got {event:g}")
     table.finish()
-    return table.names("pool", "all"), (entry, exit_, failed, count)
+    return table.names("pool", "all"), (entry, exit_, failed, count, np.minimum(looked, exit_))
 
 
 def _places(names: list[str]) -> dict[str, Any]:
@@ -96,39 +101,29 @@ def _school(pools: list[AgeCounts], fits: dict[str, tuple[WeibullFit | None, str
     """The school of the kind: by its shared shape, or by the one pool's own; several pools without pooling are taken as one."""
     failures = float(sum(ages.failures for ages in pools))
     if shared is not None and not shared.no_failures:
-        at_one = fit_at_one(pools)
+        at_one = fit_at_one(pools, shared)
         return choose_school(failures, shape=shared.shape, gain=shared.loglik - at_one)
     if len(pools) > 1:
-        whole = _together(pools)
+        whole = together(pools)
         fit, _ = _fit(whole, 0.9)
         return choose_school(failures, shape=fit.shape if fit else None, gain=_gain(whole, fit))
     ((fit, _),) = fits.values()
     return choose_school(failures, shape=fit.shape if fit else None, gain=_gain(pools[0], fit))
 
 
-def fit_at_one(pools: list[AgeCounts]) -> float:
-    """The marginal at a shape of 1, for the likelihood ratio of the kind."""
-    from almanac.core.life.hierarchy import PoolLikelihood
-
-    return PoolLikelihood(pools).at(1.0)[0]
+def fit_at_one(pools: list[AgeCounts], shared: SharedShape) -> float:
+    """The marginal at a shape of 1, for the likelihood ratio of the kind; finds lie where they do in the fit it is held against."""
+    shape, rate = shared.posterior()
+    return PoolLikelihood(leaning(pools, shared.shape, shape / rate)).at(1.0)[0]
 
 
 def _gain(ages: AgeCounts, fit: WeibullFit | None) -> float | None:
-    return fit.loglik - WeibullLikelihood(ages).profile(0.0) if fit else None
-
-
-def _together(pools: list[AgeCounts]) -> AgeCounts:
-    age, place = np.unique(np.concatenate([pool.age for pool in pools]), return_inverse=True)
-
-    def add(name: str) -> Any:
-        return np.bincount(place, np.concatenate([getattr(pool, name) for pool in pools]), age.size).astype(float)
-
-    return AgeCounts(age, add("entered"), add("left"), add("failed"), sum(pool.dropped for pool in pools))
+    return fit.loglik - likelihood_of(ages).profile(0.0) if fit else None
 
 
 def _pool(name: str, ages: AgeCounts, fit: WeibullFit | None, reason: str | None, level: float, at: tuple[float, ...]) -> dict[str, Any]:
     estimate = constant_rate(ages.failures, ages.exposure, level=level)
-    steps = kaplan_meier(ages, level=level)
+    steps = survival_steps(ages, level=level)
     return {
         "pool": name,
         "units": ages.units,
@@ -141,7 +136,7 @@ def _pool(name: str, ages: AgeCounts, fit: WeibullFit | None, reason: str | None
         "survival": [
             {"age": step.age, "at_risk": step.at_risk, "survival": step.survival, "low": step.low, "high": step.high} for step in steps
         ],
-        "cumulative_hazard": [{"age": age, "value": value} for age, value in nelson_aalen(ages)],
+        "cumulative_hazard": [{"age": age, "value": value} for age, value in cumulative_hazard(ages)],
         "at": [
             {
                 "age": age,

@@ -12,6 +12,8 @@ from click.testing import CliRunner, Result
 from scipy import stats
 
 from almanac.cli import main
+from almanac.core.life.weibull import fit_weibull
+from tests.reference.visits import FOUND, LEFT, published
 
 
 def run(*arguments: str, text: str | None = None) -> Result:
@@ -122,8 +124,13 @@ def test_stock_levels_of_each_school() -> None:
         ),
         (
             "life",
-            "exit,failed,entry\n3,1,5\n2,0.5,0\nnan,0,0\n",
-            ["line 2, column exit: 3 is before entry 5", "line 3, column failed", "line 4, column exit"],
+            "exit,failed,entry,looked\n3,1,5,\n2,0.5,0,\nnan,0,0,\n4,1,0,6\n",
+            [
+                "line 2, column exit: 3 is before entry 5",
+                "line 3, column failed",
+                "line 4, column exit",
+                "line 5, column looked: 6 is after exit",
+            ],
         ),
         ("demand", "{", ["line 1, column 2"]),
         ("demand", "[]", ["an object"]),
@@ -219,6 +226,17 @@ def _lives(pools: dict[str, float]) -> str:
                 stop = min(age, max(end, entry + 1))
                 lines.append(f"{entry},{stop},{int(age <= stop)},{name}")
     return "\n".join(lines) + "\n"
+
+
+def test_life_takes_failures_found_at_a_look() -> None:
+    rows = ["exit,failed,looked", *(f"{high},1,{low}" for low, high in FOUND), *(f"{age},0," for age in LEFT)]
+    (pool,) = answer("life", "--at", "30", text="\n".join(rows) + "\n")["pools"]
+    assert (pool["failures"], pool["units"]) == (21, 46)
+    assert pool["at"][0]["survival"] == pytest.approx(0.668, abs=1e-3)
+    fit = fit_weibull(published())
+    assert (pool["weibull"]["shape"], pool["weibull"]["scale"]) == pytest.approx((fit.shape, fit.scale), rel=1e-9)
+    kind = answer("life", "--pooling", "kind", text="\n".join(rows) + "\n")["kind"]
+    assert kind["shape"] == pytest.approx(fit.shape, rel=0.01)
 
 
 def test_life_gives_weibull_survival_and_the_school() -> None:

@@ -14,7 +14,8 @@ from almanac.core.life.hierarchy import fit_shared_shape, log_marginal_of
 from almanac.core.life.school import choose_school
 from almanac.core.life.survival import kaplan_meier, nelson_aalen
 from almanac.core.life.tenures import AgeCounts, age_counts
-from almanac.core.life.weibull import WeibullLikelihood, fit_weibull
+from almanac.core.life.weibull import fit_weibull
+from almanac.core.life.weibull_likelihood import WeibullLikelihood
 
 BEARINGS = [
     17.88, 28.92, 33.00, 41.52, 42.12, 45.60, 48.40, 51.84, 51.96, 54.12, 55.56, 67.80, 68.64, 68.64, 68.88, 84.12, 93.12, 98.64, 105.12,

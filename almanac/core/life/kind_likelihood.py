@@ -15,6 +15,7 @@ from scipy.special import digamma, gammaln
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
+from almanac.core.life.inspections import FindGaps
 from almanac.core.life.shrinkage import LARGEST_SHAPE, SMALLEST_SHAPE
 from almanac.core.life.tenures import AgeCounts
 
@@ -37,6 +38,8 @@ class KindLikelihood:
         self.pools = len(pools)
         self.failures = np.array([pool.failures for pool in pools])
         self.total = float(self.failures.sum())
+        self._exact = float(failed.sum())
+        self._gaps = FindGaps(pools, self.unit)
         self._log = np.log(age[kept] / self.unit)
         self._moved = moved[kept]
         self._start = np.searchsorted(pool_of[kept], np.arange(len(pools)))
@@ -81,14 +84,15 @@ class KindLikelihood:
         share = hazard / (b + hazard)
         by_b = a * share - count * (1.0 - share)
         by_a = a * (digamma(a + count) - digamma(a) - lifted)
+        gap, by_gap = self._gaps.at(shape)
         slope = np.array(
             [
-                self.total + shape * (self.log_failed + paced) - shape * float((by_shape * (a + count) / (b + hazard)).sum()),
+                self._exact + by_gap + shape * (self.log_failed + paced) - shape * float((by_shape * (a + count) / (b + hazard)).sum()),
                 -float(by_b.sum()),
                 float((by_a + by_b).sum()),
             ]
         )
-        constant = self.total * (log_shape - float(np.log(self.unit))) + (shape - 1.0) * self.log_failed
+        constant = self._exact * (log_shape - float(np.log(self.unit))) + (shape - 1.0) * self.log_failed + gap
         return float(value.sum()) + constant + shape * paced, slope
 
     def slope_by_pace(self, place: checks.Floats) -> checks.Floats:

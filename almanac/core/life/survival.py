@@ -48,15 +48,25 @@ def kaplan_meier(ages: AgeCounts, *, level: float = 0.90) -> list[SurvivalStep]:
     survival = np.cumprod(1.0 - failed / risk)
     with np.errstate(divide="ignore"):
         greenwood = np.cumsum(failed / (risk * (risk - failed)))
-    steps = []
-    for place in range(age.size):
-        here, low, high = float(survival[place]), None, None
-        if 0.0 < here < 1.0 and np.isfinite(greenwood[place]):
-            spread = wide * float(np.sqrt(greenwood[place])) / np.log(here)
-            low, high = here ** float(np.exp(-spread)), here ** float(np.exp(spread))
-            low, high = min(low, high), max(low, high)
-        steps.append(SurvivalStep(float(age[place]), float(risk[place]), float(failed[place]), max(here, 0.0), low, high))
-    return steps
+    return [
+        SurvivalStep(
+            float(age[place]),
+            float(risk[place]),
+            float(failed[place]),
+            max(float(survival[place]), 0.0),
+            *log_log_limits(float(survival[place]), float(greenwood[place]), wide),
+        )
+        for place in range(age.size)
+    ]
+
+
+def log_log_limits(survival: float, variance: float, wide: float) -> tuple[float | None, float | None]:
+    """Limits of a survival probability from the variance of its logarithm; None where survival is 0 or 1 or the variance unknown."""
+    if not 0.0 < survival < 1.0 or not np.isfinite(variance):
+        return None, None
+    spread = wide * float(np.sqrt(variance)) / float(np.log(survival))
+    one, other = survival ** float(np.exp(-spread)), survival ** float(np.exp(spread))
+    return min(one, other), max(one, other)
 
 
 def nelson_aalen(ages: AgeCounts) -> list[tuple[float, float]]:

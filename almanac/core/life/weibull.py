@@ -6,7 +6,6 @@ Given the shape beta the best lambda is D / H(beta), so that one dimension is le
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from scipy.optimize import brentq
@@ -14,10 +13,9 @@ from scipy.special import gammaincinv
 
 from almanac.core import checks
 from almanac.core.errors import NoEstimate
+from almanac.core.life.inspections import likelihood_of
 from almanac.core.life.tenures import AgeCounts
-
-LARGEST_LOG_SHAPE = float(np.log(1e4))
-SMALLEST_LOG_SHAPE = float(np.log(1e-4))
+from almanac.core.life.weibull_likelihood import LARGEST_LOG_SHAPE, SMALLEST_LOG_SHAPE, WeibullLikelihood
 
 
 @dataclass(frozen=True)
@@ -39,72 +37,13 @@ class WeibullFit:
         return float(np.exp(-((age / self.scale) ** self.shape))) if age > 0 else 1.0
 
 
-class WeibullLikelihood:
-    """The likelihood of one set of tenures; ages are divided by the largest, so that no power overflows."""
-
-    def __init__(self, ages: AgeCounts) -> None:
-        positive = ages.age > 0
-        self.unit = float(ages.age.max()) if ages.age.size else 1.0
-        self._log = np.log(ages.age[positive] / self.unit)
-        # H(beta) = sum x^beta - sum e^beta: units that leave less units that enter at each age; 0^beta = 0.
-        self._weight = (ages.left - ages.entered)[positive]
-        self._failed = ages.failed[positive]
-        self.failures = float(ages.failed.sum())
-        self.entered_at_zero = bool((ages.entered[~positive] > 0).any())
-
-    @cached_property
-    def log_failed(self) -> float:
-        """Sum of the logarithms of the failure ages over the largest age."""
-        return float(self._failed @ self._log)
-
-    @property
-    def last_failure_is_censored(self) -> bool:
-        """Whether some failure age is below the largest age."""
-        return bool((self._failed[self._log < -1e-12] > 0).any())
-
-    def powers(self, shape: float) -> tuple[float, float, float]:
-        """H and its first two derivatives by the shape, of ages over the largest age."""
-        power = np.exp(shape * self._log) * self._weight
-        by_log = power * self._log
-        return float(power.sum()), float(by_log.sum()), float((by_log * self._log).sum())
-
-    def profile(self, log_shape: float) -> float:
-        """Log-likelihood at a shape with its best lambda, in the ages' own unit."""
-        shape = float(np.exp(log_shape))
-        hazard = self.powers(shape)[0]
-        if hazard <= 0:
-            return -np.inf
-        count = self.failures
-        inner = count * np.log(shape) + count * np.log(count / hazard) + (shape - 1) * self.log_failed - count
-        return float(inner - count * np.log(self.unit))
-
-    def slope(self, log_shape: float) -> float:
-        """Derivative of the profile by the logarithm of the shape."""
-        shape = float(np.exp(log_shape))
-        hazard, first, _ = self.powers(shape)
-        return self.failures + shape * (self.log_failed - self.failures * first / hazard)
-
-    def at(self, log_shape: float, log_scale: float) -> float:
-        """Log-likelihood at a shape and a scale over the largest age."""
-        shape = float(np.exp(log_shape))
-        hazard = self.powers(shape)[0] * np.exp(-shape * log_scale)
-        inner = self.failures * (np.log(shape) - shape * log_scale) + (shape - 1) * self.log_failed - hazard
-        return float(inner - self.failures * np.log(self.unit))
-
-    def slope_at(self, log_shape: float, log_scale: float) -> float:
-        """Derivative of the log-likelihood by the logarithm of the shape at a fixed scale."""
-        shape = float(np.exp(log_shape))
-        hazard, first, _ = self.powers(shape)
-        pull = np.exp(-shape * log_scale) * (first - log_scale * hazard)
-        return float(self.failures + shape * (self.log_failed - self.failures * log_scale - pull))
-
-
 def fit_weibull(ages: AgeCounts, *, level: float = 0.90) -> WeibullFit:
     """Maximum likelihood of shape and scale.
 
     Parameters
     ----------
-    ages : tenures by age; failures may be fractional · level : of the profile limits, in (0, 1)
+    ages : tenures by age; failures may be fractional, or found at a look and known to lie between two ages
+    level : of the profile limits, in (0, 1)
 
     Returns
     -------
@@ -117,19 +56,17 @@ def fit_weibull(ages: AgeCounts, *, level: float = 0.90) -> WeibullFit:
 
     References
     ----------
-    Meeker & Escobar (1998), Statistical Methods for Reliability Data, chapters 8 and 11.
+    Meeker & Escobar (1998), Statistical Methods for Reliability Data, chapters 8 and 11; section 7.3 on finds.
     """
     quantile = 2.0 * float(gammaincinv(0.5, checks.probability("level", level)))
-    likelihood = WeibullLikelihood(ages)
+    likelihood = likelihood_of(ages)
     best = _best_log_shape(likelihood)
-    shape = float(np.exp(best))
-    hazard, first, second = likelihood.powers(shape)
-    log_scale = float(np.log(hazard / likelihood.failures)) / shape
+    shape, log_scale = float(np.exp(best)), likelihood.best_log_scale(best)
     loglik = likelihood.profile(best)
     drop = quantile / 2
     shape_low, shape_high = _shape_limits(likelihood, best, loglik - drop)
     scale_low, scale_high = _scale_limits(likelihood, log_scale, loglik - drop)
-    se_shape, se_scale = _errors(likelihood, shape, log_scale, (hazard, first, second))
+    se_shape, se_scale = _errors(likelihood, shape, log_scale)
     unit = likelihood.unit
     return WeibullFit(
         shape=shape,
@@ -149,6 +86,7 @@ def _best_log_shape(likelihood: WeibullLikelihood) -> float:
         raise NoEstimate("no failure: a shape needs at least one")
     if not likelihood.last_failure_is_censored:
         raise NoEstimate("every failure lies at the largest age seen: the shape runs away, wait for a later survivor")
+    likelihood.refuse()
     if likelihood.slope(SMALLEST_LOG_SHAPE) <= 0:
         raise NoEstimate("the likelihood is largest as the shape falls to 0: every unit was old when it was first seen")
     high = 0.0
@@ -206,19 +144,9 @@ def _shape_at(likelihood: WeibullLikelihood, log_scale: float) -> float:
     return float(brentq(likelihood.slope_at, low, high, args=(log_scale,), xtol=1e-13, rtol=1e-14, maxiter=300))
 
 
-def _errors(
-    likelihood: WeibullLikelihood, shape: float, log_scale: float, powers: tuple[float, float, float]
-) -> tuple[float | None, float | None]:
+def _errors(likelihood: WeibullLikelihood, shape: float, log_scale: float) -> tuple[float | None, float | None]:
     """Standard errors on the natural scale from the observed information (ages over the largest age)."""
-    hazard, first, second = powers
-    scaled = np.exp(-shape * log_scale)
-    total = scaled * hazard
-    once = scaled * (first - log_scale * hazard)
-    twice = scaled * (second - 2 * log_scale * first + log_scale**2 * hazard)
-    count, scale = likelihood.failures, float(np.exp(log_scale))
-    by_shape = count / shape**2 + twice
-    by_scale = (shape * (shape + 1) * total - shape * count) / scale**2
-    mixed = -(count * -1.0 + total + shape * once) / scale
+    by_shape, by_scale, mixed = likelihood.information(shape, log_scale)
     determinant = by_shape * by_scale - mixed**2
     if determinant <= 0:
         return None, None

@@ -19,7 +19,7 @@ from almanac.core.life.mix import expected_first_failures, survival_curve
 from almanac.core.life.rate import RateEstimate, constant_rate
 from almanac.core.life.school import School
 from almanac.core.life.survival import SurvivalStep, kaplan_meier
-from almanac.core.life.tenures import AgeCounts
+from almanac.core.life.tenures import AgeCounts, together
 from almanac.core.life.wear_nodes import kind_penalty
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.errors import NotFound
@@ -121,14 +121,6 @@ def _served(book: LawBook, kind: str) -> dict[Pool, tuple[Floats, Floats]]:
                 if enter <= 0:
                     found[pool].append((float(age), float(units)))
     return {pool: (np.array([age for age, _ in rows]), np.array([units for _, units in rows])) for pool, rows in found.items()}
-
-
-def together(pools: list[AgeCounts]) -> AgeCounts:
-    """All pools as one."""
-    age, place = np.unique(np.concatenate([pool.age for pool in pools]), return_inverse=True)
-    columns = [np.concatenate([getattr(pool, name) for pool in pools]) for name in ("entered", "left", "failed")]
-    entered, left, failed = (np.bincount(place, column, age.size).astype(float) for column in columns)
-    return AgeCounts(age, entered, left, failed, sum(pool.dropped for pool in pools))
 
 
 class Lives(NamedTuple):
