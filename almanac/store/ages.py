@@ -8,13 +8,14 @@ from dataclasses import dataclass, field
 from datetime import date, datetime
 from functools import cached_property
 from hashlib import blake2b
+from itertools import chain
 from typing import NamedTuple
 
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, LATEST_REVISION, LIVED
+from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, FOUND, LATEST_REVISION, LIVED, SEEN_GOOD
 from almanac.store.readings import Followed, followed_units
 
 AT_RISK = f"""
@@ -22,11 +23,20 @@ SELECT part_id, model_id, duty, site_id, day, sum(entered)::integer, sum(gone)::
 FROM ({LIVED}) lived
 CROSS JOIN LATERAL (VALUES
   (GREATEST(entry_age, :early_days), 1, 0, 0, 0),
-  (exit_age, 0, 1, COALESCE(finding = 'confirmed' AND age_days > :early_days, false)::integer,
-   COALESCE(finding = 'open' AND age_days > :early_days, false)::integer)
+  (exit_age, 0, 1, COALESCE(finding = 'confirmed' AND age_days > :early_days AND NOT {FOUND}, false)::integer,
+   COALESCE(finding = 'open' AND age_days > :early_days AND NOT {FOUND}, false)::integer)
 ) AS step (day, entered, gone, confirmed, open)
 WHERE exit_age > GREATEST(entry_age, :early_days)
 GROUP BY 1, 2, 3, 4, 5
+"""
+ANY_FIND = "SELECT EXISTS (SELECT 1 FROM event_revision WHERE last_good_on IS NOT NULL)"
+FINDS = f"""
+SELECT part_id, model_id, duty, site_id, {SEEN_GOOD} AS seen_good, exit_age,
+       sum((finding = 'confirmed')::integer)::integer, sum((finding = 'open')::integer)::integer
+FROM ({LIVED}) lived
+WHERE {FOUND}
+GROUP BY 1, 2, 3, 4, 5, 6
+ORDER BY 1, 2, 3, 4, 5, 6
 """
 # Ages and planned retirements by thirty days, each group at its mean: the forecast follows ages smoothly, so nothing is lost.
 IN_SERVICE = f"""
@@ -51,6 +61,19 @@ class AgeRow(NamedTuple):
     open: int
 
 
+class FindRow(NamedTuple):
+    """Units of one pool found failed at an age in days, and the age at which they were last seen in order."""
+
+    part_id: int
+    model_id: int
+    duty: str
+    site_id: int
+    seen_good: int
+    day: int
+    confirmed: int
+    open: int
+
+
 class ServedRow(NamedTuple):
     """Units of one pool in service now: mean age in days, and mean days until their machines retire (None: not planned)."""
 
@@ -65,16 +88,21 @@ class ServedRow(NamedTuple):
 
 @dataclass(frozen=True)
 class Ages:
-    """Every pool's ages at risk, the ages of what is in service, and which of it is followed by readings."""
+    """Every pool's ages at risk, failures found at checks, the ages of what is in service, and which of it is followed by readings.
+
+    A failure that was found leaves in `at_risk` at the age it was found at, as anything else; it is no failure there.
+    """
 
     at_risk: list[AgeRow]
     served: list[ServedRow]
     followed: list[Followed] = field(default_factory=list)
+    finds: list[FindRow] = field(default_factory=list)
 
     @cached_property
     def lived(self) -> dict[int, bytes]:
         """What is known of the lives of each part, as a key."""
-        return _digests((row.part_id, repr(tuple(row))) for row in self.at_risk)
+        at_risk = ((row.part_id, repr(tuple(row))) for row in self.at_risk)
+        return _digests(chain(at_risk, ((row.part_id, repr(tuple(row))) for row in self.finds)))
 
     @cached_property
     def serving(self) -> dict[int, bytes]:
@@ -107,4 +135,5 @@ def read_ages(session: Session, *, as_of: date, known_at: datetime, now: bool = 
     risk = session.execute(text(AT_RISK.format(revision=revision)), bound)
     served = session.execute(text(IN_SERVICE.format(revision=revision)), bound)
     followed = followed_units(session, as_of=as_of, known_at=known_at, now=now)
-    return Ages([AgeRow(*row) for row in risk], [ServedRow(*row) for row in served], followed)
+    finds = session.execute(text(FINDS.format(revision=revision)), bound) if session.scalar(text(ANY_FIND)) else ()
+    return Ages([AgeRow(*row) for row in risk], [ServedRow(*row) for row in served], followed, [FindRow(*row) for row in finds])

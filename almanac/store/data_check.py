@@ -12,7 +12,7 @@ from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.store.evidence import CURRENT_REVISION
 
 ENDED = f"""
-    SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on, v.incident_id
+    SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on, r.last_good_on, v.incident_id
     FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id JOIN event_revision v ON v.id = r.id
     WHERE l.removed_tenure_id IS NOT NULL AND l.action <> 'kept'
 """
@@ -24,6 +24,7 @@ OLD_DAYS = 180
 CONDITIONS = {
     "future": "t.fitted_on > :as_of",
     "still_open": "e.finding = 'open' AND e.occurred_on < :as_of - :old_days",
+    "found": "e.last_good_on IS NOT NULL AND e.finding IN ('confirmed', 'open')",
     "unexplained": "t.removed_on IS NOT NULL AND e.tenure_id IS NULL AND (a.retired_on IS NULL OR t.removed_on < a.retired_on)",
     "gone_machine": "t.removed_on IS NULL AND a.retired_on IS NOT NULL AND a.retired_on < :as_of",
     "no_exposure": """LEAST(COALESCE(e.occurred_on, t.removed_on, :as_of), :as_of) - t.fitted_on + t.age_at_fitting_days

@@ -15,7 +15,7 @@ from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 FAR_DAYS = 1500
 """Retirements planned for later than any forecast reaches are not told apart."""
 LATEST_REVISION = """
-    SELECT DISTINCT ON (incident_id) id, incident_id, occurred_on
+    SELECT DISTINCT ON (incident_id) id, incident_id, occurred_on, last_good_on
     FROM event_revision
     WHERE recorded_at <= :known_at
     ORDER BY incident_id, number DESC
@@ -23,7 +23,8 @@ LATEST_REVISION = """
 """The revision of each incident that held at a moment."""
 
 CURRENT_REVISION = """
-    SELECT r.id, r.incident_id, r.occurred_on FROM event_revision r JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
+    SELECT r.id, r.incident_id, r.occurred_on, r.last_good_on
+    FROM event_revision r JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
 """
 """The same for this moment, by the number that each incident repeats: no sorting."""
 
@@ -32,19 +33,21 @@ CURRENT_REVISION = """
 LIVED = """
     SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
            v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
+           v.age_at_fitting_days + (v.last_good_on - v.fitted_on) AS good_age,
            v.tenure_id, v.incident_id, v.last_on, a.tag,
            v.runs AND (a.retired_on IS NULL OR a.retired_on > :as_of) AND a.in_service_on <= :as_of AS in_service,
            CASE WHEN v.runs AND a.retire_planned_on > :as_of AND a.retire_planned_on <= :as_of + :far_days
                 THEN a.retire_planned_on - :as_of END AS retire_day
     FROM (
-        SELECT t.id AS tenure_id, t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days, e.finding, e.incident_id,
+        SELECT t.id AS tenure_id, t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days,
+               e.finding, e.incident_id, e.last_good_on,
                e.occurred_on IS NULL AND (t.removed_on IS NULL OR t.removed_on > :as_of OR t.removal_recorded_at > :known_at) AS runs,
                t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
                t.observed_from = t.fitted_on AND t.age_at_fitting_days = 0 AS fresh,
                LEAST(COALESCE(e.occurred_on, CASE WHEN t.removal_recorded_at <= :known_at THEN t.removed_on END, :as_of), :as_of) AS last_on
         FROM tenure t
         LEFT JOIN (
-            SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on, r.incident_id
+            SELECT l.removed_tenure_id AS tenure_id, l.finding, r.occurred_on, r.incident_id, r.last_good_on
             FROM event_line l JOIN ({revision}) r ON r.id = l.revision_id
             WHERE l.removed_tenure_id IS NOT NULL AND l.action <> 'kept'
         ) e ON e.tenure_id = t.id
@@ -56,11 +59,16 @@ LIVED = """
          AND (y.until_on IS NULL OR y.until_on > GREATEST(v.last_on - 1, a.in_service_on))
 """
 """Every tenure with its ages, its end and whether it is in service, as known at a moment."""
+SEEN_GOOD = "GREATEST(entry_age, good_age, :early_days)"
+FOUND = f"""(good_age IS NOT NULL AND finding IN ('confirmed', 'open') AND age_days > :early_days AND exit_age - {SEEN_GOOD} > 1)"""
+"""A failure of which it is only known that it lies between two ages, further apart than a day: LIVED's SEEN_GOOD and exit_age."""
 
 LIVES = f"""
 SELECT part_id, model_id, duty, site_id, finding, fresh, age_days <= :early_days AS early,
        exit_age > GREATEST(entry_age, :early_days) AS exposed, in_service, retire_day,
-       count(*)::integer AS tenures, sum(GREATEST(exit_age - GREATEST(entry_age, :early_days), 0))::integer AS exposure_days
+       count(*)::integer AS tenures,
+       sum(GREATEST(exit_age - GREATEST(entry_age, :early_days), 0)
+           - CASE WHEN {FOUND} THEN (exit_age - {SEEN_GOOD}) / 2 ELSE 0 END)::integer AS exposure_days
 FROM (
 {LIVED}) lived
 GROUP BY 1, 2, 3, 4, 5, 6, 7, 8, 9, 10

@@ -70,6 +70,7 @@ class LogEntry:
     reason: str
     minutes: int | None
     note: str
+    last_good_on: date | None
     author: str | None
     lines: list[LogLine] = field(default_factory=list)
 
@@ -87,6 +88,7 @@ COLUMNS: tuple[Any, ...] = (
     EventRevision.reason,
     EventRevision.minutes,
     EventRevision.note,
+    EventRevision.last_good_on,
     User.name,
     EventRevision.id,
 )
@@ -148,8 +150,8 @@ def log_count(session: Session, wanted: LogFilter) -> int:
 
 
 def _with_lines(session: Session, rows: list[tuple[Any, ...]]) -> list[LogEntry]:
-    lines = _lines_of(session, [row[13] for row in rows])
-    return [replace(LogEntry(*row[:13]), lines=lines.get(row[13], [])) for row in rows]
+    lines = _lines_of(session, [row[14] for row in rows])
+    return [replace(LogEntry(*row[:14]), lines=lines.get(row[14], [])) for row in rows]
 
 
 def _lines_of(session: Session, revision_ids: list[int]) -> dict[int, list[LogLine]]:

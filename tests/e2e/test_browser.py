@@ -131,6 +131,24 @@ def test_settling_a_finding_is_a_new_revision(sign_in: SignIn) -> None:
     expect(page.get_by_text("old pack failed on the bench too").first).to_be_visible()
 
 
+def test_a_failure_found_at_a_check_names_two_days(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("pell", "/ledger/new")
+    page.get_by_label("Asset tag").fill("SK-0021")
+    page.keyboard.press("Enter")
+    page.get_by_label("Position").select_option(label="Battery")
+    page.get_by_label("What was noticed").fill("swollen, seen at the yearly look")
+    found = page.get_by_label("Found at a check")
+    found.fill("2026-11-01")
+    page.get_by_role("button", name="Record the incident").click()
+    expect(page.get_by_text("it was found on 1 Nov 2026: name an earlier day")).to_be_visible()
+    assert axe(page) == []
+    found.fill("2026-03-02")
+    page.get_by_role("button", name="Record the incident").click()
+    expect(page.get_by_text("Found at a check; last seen in order on 2 Mar 2026")).to_be_visible()
+    page.goto(page.url.split("/ledger")[0] + "/rates/battery")
+    expect(page.get_by_text("found at a check: counted between")).to_be_visible()
+
+
 def test_bad_input_is_named_where_it_is(sign_in: SignIn) -> None:
     page = sign_in("pell", "/ledger/new")
     page.get_by_label("Asset tag").fill("SK-9999")

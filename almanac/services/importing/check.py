@@ -148,6 +148,9 @@ def _incidents(parsed: Parsed, assets: dict[str, KnownAsset], positions: set[tup
         day = record["occurred_on"]
         if asset is None or day is None:
             continue
+        if record["last_good_on"] and record["last_good_on"] >= day:
+            message = f"{record['last_good_on']} is not before it was found on {day}: name an earlier day, or leave the cell empty"
+            parsed.fault("incidents.csv", record.line, "last_good_on", message)
         if day < asset.in_service_on - timedelta(days=1) or (asset.retired_on and day > asset.retired_on):
             parsed.fault("incidents.csv", record.line, "occurred_on", f"{record['tag']} was not in service on {day}")
         elif (upper(record["tag"]), upper(record["position"]), day) not in removals:

@@ -139,6 +139,7 @@ FILES: dict[str, FileSpec] = {
                 Column("reason", cells.words, "runs twenty minutes", "what was noticed"),
                 _optional("minutes", cells.whole(0, 10000), "25", "time at the bench"),
                 _optional("note", cells.words, "", "anything else", ""),
+                _optional("last_good_on", cells.day, "", "of a failure that a check found: day the part was last seen in order"),
             ),
         ),
         FileSpec(

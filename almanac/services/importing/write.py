@@ -237,6 +237,7 @@ def _incidents(
                 "finding": finding.value,
                 "minutes": r["minutes"],
                 "note": r["note"] or "",
+                "last_good_on": r["last_good_on"],
             }
         )
         lines.append(

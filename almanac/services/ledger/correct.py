@@ -29,6 +29,7 @@ class CorrectionRequest:
     finding: str
     minutes: int | None
     note: str
+    last_good_on: date | None = None
     evidence: Evidence = field(default_factory=Evidence)
 
 

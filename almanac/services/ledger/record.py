@@ -42,7 +42,10 @@ class LineRequest:
 
 @dataclass(frozen=True)
 class IncidentRequest:
-    """An incident as a person reports it. `confirmed` names the questions already answered with yes."""
+    """An incident as a person reports it. `confirmed` names the questions already answered with yes.
+
+    last_good_on : of a failure that a check found, the last day on which the part was seen in order
+    """
 
     tag: str
     occurred_on: date
@@ -51,6 +54,7 @@ class IncidentRequest:
     lines: list[LineRequest]
     minutes: int | None = None
     note: str = ""
+    last_good_on: date | None = None
     confirmed: frozenset[str] = frozenset()
     evidence: Evidence = field(default_factory=Evidence)
 
@@ -95,6 +99,8 @@ class Account(Protocol):
     def minutes(self) -> int | None: ...
     @property
     def note(self) -> str: ...
+    @property
+    def last_good_on(self) -> date | None: ...
 
 
 def add_revision(session: Session, incident_id: int, number: int, account: Account, *, clock: Clock, author_id: int) -> EventRevision:
@@ -109,6 +115,7 @@ def add_revision(session: Session, incident_id: int, number: int, account: Accou
         finding=account.finding,
         minutes=account.minutes,
         note=account.note.strip(),
+        last_good_on=account.last_good_on,
     )
     session.add(revision)
     session.flush()
@@ -122,6 +129,9 @@ def account_faults(account: Account, clock: Clock) -> list[Fault]:
         faults.append(Fault("occurred_on", f"{day(account.occurred_on)} is in the future: today is {day(clock.today)}"))
     if not account.reason.strip():
         faults.append(Fault("reason", "say what was noticed, in a few words"))
+    if account.last_good_on is not None and account.last_good_on >= account.occurred_on:
+        message = f"it was found on {day(account.occurred_on)}: name an earlier day, or leave it empty where somebody saw it fail"
+        faults.append(Fault("last_good_on", message))
     return faults
 
 

@@ -42,6 +42,7 @@ class OldIncident:
     serial: str | None
     minutes: int | None
     note: str
+    last_good_on: date | None = None
 
 
 @dataclass
@@ -107,6 +108,7 @@ def _understood(row: Row, reading: Reading, fleet: oldlog.Fleet, checked: Checke
     finding = _finding(row, reading, checked)
     part_id = _part(row, reading, fleet, checked)
     minutes = _minutes(row, reading, checked)
+    last_good = _last_good(row, reading, occurred, checked)
     if len(checked.faults) > before or machine is None or occurred is None or place is None or finding is None:
         return None
     return OldIncident(
@@ -120,6 +122,7 @@ def _understood(row: Row, reading: Reading, fleet: oldlog.Fleet, checked: Checke
         serial=_cell(row, reading, "serial")[:60] or None,
         minutes=minutes,
         note=_cell(row, reading, "note")[:2000],
+        last_good_on=last_good,
     )
 
 
@@ -188,6 +191,16 @@ def _minutes(row: Row, reading: Reading, checked: Checked) -> int | None:
         checked.fault(row.line, "minutes", f"a whole number of minutes was wanted, got {text}")
         return None
     return int(text)
+
+
+def _last_good(row: Row, reading: Reading, occurred: date | None, checked: Checked) -> date | None:
+    text = _cell(row, reading, "last_good_on")
+    day = day_of(text, day_first=reading.day_first) if text else None
+    if text and day is None:
+        checked.fault(row.line, "last_good_on", f"a day such as 2026-12-04 was wanted, got {text}")
+    if day and occurred and day >= occurred:
+        checked.fault(row.line, "last_good_on", f"{day_words(day)} is not before it was found on {day_words(occurred)}")
+    return day
 
 
 def _check_lives(checked: Checked, fleet: oldlog.Fleet) -> None:

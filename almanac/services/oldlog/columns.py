@@ -32,6 +32,12 @@ FIELDS = (
     Field("reason", "what was noticed", ("reason", "symptom", "complaint", "problem", "description"), required=False),
     Field("part_number", "number of the part fitted, where it differs", ("number", "fitted", "replacement", "spare"), required=False),
     Field("serial", "serial of the new part", ("serial",), required=False),
+    Field(
+        "last_good_on",
+        "of a failure that a check found: day it was last seen in order",
+        ("last good", "seen good", "good on"),
+        required=False,
+    ),
     Field("minutes", "minutes at the bench", ("minutes", "time", "duration"), required=False),
     Field("note", "anything else", ("note", "comment", "remark"), required=False),
 )

@@ -127,6 +127,7 @@ def _revision(session: Session, item: OldIncident, site_id: int, clock: Clock, a
         finding=item.finding.value,
         minutes=item.minutes,
         note=item.note,
+        last_good_on=item.last_good_on,
     )
     session.add(revision)
     session.flush()

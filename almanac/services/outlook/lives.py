@@ -12,9 +12,10 @@ import numpy as np
 from almanac.core import checks
 from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.life.acceleration import Acceleration, accelerations
+from almanac.core.life.inspections import leaning
 from almanac.core.life.kind_likelihood import KindLikelihood, most_likely
 from almanac.core.life.school import School, choose_school
-from almanac.core.life.tenures import AgeCounts
+from almanac.core.life.tenures import AgeCounts, Finds, shared_out
 from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
 from almanac.core.parts.kinds import Duty, Environment
 from almanac.services.outlook.fleet_change import Pool
@@ -24,6 +25,8 @@ from almanac.services.remembered import Remembered
 DAYS_PER_YEAR = 365.25
 OLDEST_YEARS = 1.0
 """Tables of lives reach at least so far, and to the next whole year past the oldest unit."""
+LEANINGS = 3
+"""Finds are put where the fit puts them so many times."""
 REMEMBERED: Remembered[tuple[KindLives, KindFit | None]] = Remembered(12)
 
 
@@ -95,6 +98,7 @@ def _content(inputs: Inputs, kind: str, share: float, horizon_days: int) -> byte
 
 def _kind_lives(inputs: Inputs, kind: str, share: float) -> KindLives:
     found: dict[Pool, dict[int, list[float]]] = defaultdict(lambda: defaultdict(lambda: [0.0, 0.0, 0.0]))
+    at_checks: dict[Pool, dict[tuple[int, int], float]] = defaultdict(lambda: defaultdict(float))
     kinds = {part.id: part.kind for part in inputs.parts}
     air = {site.id: site.environment for site in inputs.sites}
     for row in inputs.ages.at_risk:
@@ -105,8 +109,13 @@ def _kind_lives(inputs: Inputs, kind: str, share: float) -> KindLives:
         total[0] += row.entered
         total[1] += row.gone
         total[2] += row.confirmed + share * row.open
+    for find in inputs.ages.finds:
+        leader = inputs.group.get(find.part_id)
+        if leader is not None and kinds.get(leader) == kind:
+            pool = Pool(leader, find.model_id, find.duty, air[find.site_id])
+            at_checks[pool][find.seen_good, find.day] += find.confirmed + share * find.open
     pools = sorted(found)
-    return KindLives(kind, pools, [_counts(found[pool]) for pool in pools], _oldest_years(inputs, kind))
+    return KindLives(kind, pools, [_counts(found[pool], at_checks[pool]) for pool in pools], _oldest_years(inputs, kind))
 
 
 def _oldest_years(inputs: Inputs, kind: str) -> float:
@@ -114,14 +123,20 @@ def _oldest_years(inputs: Inputs, kind: str) -> float:
     return max((row.age_days for row in inputs.ages.served if inputs.group.get(row.part_id) in own), default=0.0) / DAYS_PER_YEAR
 
 
-def _counts(days: dict[int, list[float]]) -> AgeCounts:
+def _counts(days: dict[int, list[float]], found: dict[tuple[int, int], float]) -> AgeCounts:
+    """Counts by age in years; what was found at a check lies in the middle between its two ages for now."""
+    for seen_good, _ in found:
+        days[seen_good][0] += 0.0  # an age of its own, though nothing else may have happened at it
     age = np.array(sorted(days), dtype=np.float64)
     table = np.array([days[int(day)] for day in age])
-    return AgeCounts(age / DAYS_PER_YEAR, table[:, 0], table[:, 1], table[:, 2], 0)
+    between = np.array(sorted(found), dtype=np.float64).reshape(-1, 2).T
+    weight = np.array([found[int(low), int(high)] for low, high in between.T])
+    finds = Finds(between[0] / DAYS_PER_YEAR, between[1] / DAYS_PER_YEAR, weight, np.zeros(weight.size))
+    return shared_out(AgeCounts(age / DAYS_PER_YEAR, table[:, 0], table[:, 1], table[:, 2], 0, finds), np.full(weight.size, 0.5))
 
 
 def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
-    likelihood = KindLikelihood(lives.counts)
+    likelihood = KindLikelihood(_leaned(lives))
     if likelihood.total <= 0:
         return KindFit(key, likelihood, Acceleration((), likelihood.log_pace), None, None, None, None, OLDEST_YEARS, horizon_days)
     found = _acceleration(likelihood, lives.pools)
@@ -133,6 +148,17 @@ def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
     nodes = wear_nodes(likelihood, lives.kind, best=place)
     oldest = max(float(np.ceil(lives.oldest_years)), OLDEST_YEARS)
     return KindFit(key, likelihood, found, float(np.exp(free[0])), gain, place, nodes, oldest, horizon_days)
+
+
+def _leaned(lives: KindLives) -> list[AgeCounts]:
+    """Counts with finds where the kind's own rates put them between their two ages."""
+    counts = lives.counts
+    for _ in range(LEANINGS if any(pool.finds.any for pool in counts) else 0):
+        likelihood = KindLikelihood(counts)
+        shape, mean, a = np.exp(most_likely(likelihood, kind_penalty(lives.kind)))
+        rate = (a + likelihood.failures) / (a / mean + likelihood.hazard(float(shape))[0]) / likelihood.unit**shape
+        counts = leaning(counts, float(shape), rate)
+    return counts
 
 
 def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration:

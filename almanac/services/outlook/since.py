@@ -78,7 +78,9 @@ def _as_of_then(session: Session, inputs: Inputs, kind: str, since: date, settin
     """Of each part of a kind: demand as said then, the same a month on, and that of today's fleet under the log of then."""
     days = (inputs.clock.today - since).days
     then = inputs_at(session, inputs, since, plans=inputs.plans, settings=settings)
-    log_of_then = replace(inputs, tenures=then.tenures, settings=settings, ages=Ages(then.ages.at_risk, inputs.ages.served))
+    log_of_then = replace(
+        inputs, tenures=then.tenures, settings=settings, ages=Ages(then.ages.at_risk, inputs.ages.served, finds=then.ages.finds)
+    )
     before, fleet = LawBook(then, reach=YEAR_DAYS + days), LawBook(log_of_then, reach=YEAR_DAYS)
     found = {}
     for part in inputs.parts:

@@ -59,6 +59,12 @@ CHECKS = (
         "Counted in part, with the share of settled complaints of their kind that were confirmed. Settle them.",
         False,
     ),
+    Check(
+        "found",
+        "Found failed at a check",
+        "They failed some day since they were last seen in order: counted between the two ages, where the other failures put them.",
+        False,
+    ),
 )
 """Overlapping lives, and lives that end before they begin, the database refuses; an import names them row by row."""
 

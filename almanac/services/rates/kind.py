@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import NamedTuple
 
 import numpy as np
@@ -18,8 +18,9 @@ from almanac.core.life.kind_likelihood import most_likely
 from almanac.core.life.mix import expected_first_failures, survival_curve
 from almanac.core.life.rate import RateEstimate, constant_rate
 from almanac.core.life.school import School
-from almanac.core.life.survival import SurvivalStep, kaplan_meier
-from almanac.core.life.tenures import AgeCounts, together
+from almanac.core.life.survival import SurvivalStep
+from almanac.core.life.tenures import AgeCounts, Finds, together
+from almanac.core.life.turnbull import survival_steps
 from almanac.core.life.wear_nodes import kind_penalty
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.errors import NotFound
@@ -62,6 +63,7 @@ class PoolRates:
 class KindRates:
     """A kind in its school. shape is 1 under the constant one; band and curve are by age in years, at the mix of duties and air observed.
 
+    found : of the failures, those that a check found and that lie between two ages
     paces : how fast classes age beside the ordinary one · left_out : lives of the kind that carry nothing into its rates
     """
 
@@ -72,6 +74,7 @@ class KindRates:
     failures: float
     open_share: float
     open_findings: int
+    found: float
     exposure_years: float
     overall: AnnualisedRate | None
     steps: list[SurvivalStep]
@@ -199,9 +202,8 @@ def _rates(kind: str, book: LawBook, evidence: KindEvidence, nothing: int) -> Ki
         free_shape=fit.free_shape,
         failures=whole.failures,
         open_share=evidence.record.share.share,
-        open_findings=int(
-            sum(row.open for row in book.inputs.ages.at_risk if book.kind_of.get(book.inputs.group.get(row.part_id, -1)) == kind)
-        ),
+        open_findings=_open_findings(book, kind),
+        found=float(whole.finds.count.sum()),
         exposure_years=whole.exposure,
         overall=overall,
         steps=steps,
@@ -218,6 +220,12 @@ def _rates(kind: str, book: LawBook, evidence: KindEvidence, nothing: int) -> Ki
         paces=fit.acceleration.classes,
         left_out=nothing,
     )
+
+
+def _open_findings(book: LawBook, kind: str) -> int:
+    ages, group = book.inputs.ages, book.inputs.group
+    claims = [*((row.part_id, row.open) for row in ages.at_risk), *((row.part_id, row.open) for row in ages.finds)]
+    return sum(count for part, count in claims if book.kind_of.get(group.get(part, -1)) == kind)
 
 
 def _pools(
@@ -262,9 +270,11 @@ def _steps(whole: AgeCounts) -> tuple[list[SurvivalStep], float]:
     if enough.size == 0:
         return [], 0.0
     first = float(whole.age[enough[0]])
-    kept = AgeCounts(whole.age, whole.entered, whole.left, np.where(whole.age >= first, whole.failed, 0.0), whole.dropped)
+    later = whole.finds.high > first
+    finds = Finds(*(column[later] for column in (whole.finds.low, whole.finds.high, whole.finds.count, whole.finds.early)))
+    kept = replace(whole, failed=np.where(whole.age >= first, whole.failed, 0.0), finds=finds)
     try:
-        return [step for step in kaplan_meier(kept) if step.at_risk >= FEWEST_AT_RISK], first
+        return [step for step in survival_steps(kept) if step.at_risk >= FEWEST_AT_RISK], first
     except NoEstimate:
         return [], first
 

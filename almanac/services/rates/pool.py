@@ -27,8 +27,9 @@ class PoolLives:
 
 
 def years_at_risk(row: LifeRow) -> float:
-    """Years of wear-out exposure of a life; none where it ended before it came under observation."""
-    return max(row.exit_age - row.from_age, 0) / DAYS_A_YEAR
+    """Years of wear-out exposure of a life, a find in the middle of its two ages; none where it ended before it was under observation."""
+    until = row.exit_age if row.seen_good is None else (row.seen_good + row.exit_age) / 2
+    return max(until - row.from_age, 0) / DAYS_A_YEAR
 
 
 def counted_as(row: LifeRow) -> str:

@@ -58,7 +58,9 @@ def _correct(session: Session, job: Job, finding: str, note: str, evidence: Evid
     assert incident is not None
     before = incidents.latest_revision(session, incident)
     words = "; ".join(part for part in (before.note, note.strip()) if part)
-    change = CorrectionRequest(before.number, before.occurred_on, before.reason, finding, before.minutes, words, evidence)
+    change = CorrectionRequest(
+        before.number, before.occurred_on, before.reason, finding, before.minutes, words, before.last_good_on, evidence
+    )
     correct_incident(session, incident.id, change, clock=clock, author_id=author_id)
 
 

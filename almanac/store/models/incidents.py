@@ -39,7 +39,10 @@ class Incident(Base):
 
 
 class EventRevision(Base):
-    """What was known of an incident at one moment. Never changed, never deleted: a correction is the next number."""
+    """What was known of an incident at one moment. Never changed, never deleted: a correction is the next number.
+
+    `last_good_on` is set where nobody complained and a check found the failure: it happened some day after that one.
+    """
 
     __tablename__ = "event_revision"
     __table_args__ = (
@@ -47,7 +50,9 @@ class EventRevision(Base):
         one_of("finding", Finding),
         CheckConstraint("number >= 1", name="number_positive"),
         CheckConstraint("minutes >= 0", name="minutes_not_negative"),
+        CheckConstraint("last_good_on < occurred_on", name="last_good_before"),
         Index("ix_event_revision_occurred_on", "occurred_on", "incident_id"),
+        Index("ix_event_revision_last_good_on", "id", postgresql_where=text("last_good_on IS NOT NULL")),
     )
     id: Mapped[Id]
     incident_id: Mapped[int] = mapped_column(ForeignKey("incident.id"))
@@ -59,6 +64,7 @@ class EventRevision(Base):
     finding: Mapped[str]
     minutes: Mapped[int | None]
     note: Mapped[str] = mapped_column(default="")
+    last_good_on: Mapped[date | None]
 
 
 class EventLine(Base):

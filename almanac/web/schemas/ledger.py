@@ -59,6 +59,7 @@ class LogEntryView(Schema):
     reason: str
     minutes: int | None
     note: str
+    last_good_on: date | None
     author: str | None
     lines: list[LogLineView]
 
@@ -99,6 +100,7 @@ class IncidentIn(Schema):
     lines: list[LineIn] = Field(max_length=20)
     minutes: int | None = Field(default=None, ge=0, le=10000)
     note: str = Field(default="", max_length=2000)
+    last_good_on: date | None = None
     confirmed: list[Literal["duplicate", "fit", "serial", "both_failed"]] = Field(default_factory=list)
     evidence: EvidenceIn = EvidenceIn()
 
@@ -115,6 +117,7 @@ class CorrectionIn(Schema):
     finding: FindingName
     minutes: int | None = Field(default=None, ge=0, le=10000)
     note: str = Field(default="", max_length=2000)
+    last_good_on: date | None = None
     evidence: EvidenceIn = EvidenceIn()
 
 

@@ -96,6 +96,7 @@ class LifeView(Schema):
     fitted_on: date
     from_age: int
     exit_age: int
+    seen_good: int | None
     late: bool
     counted_as: str
     incident_id: int | None
@@ -124,6 +125,7 @@ class KindRatesView(Schema):
     failures: float
     open_share: float
     open_findings: int
+    found: float
     exposure_years: float
     overall: RateInterval | None
     survival: list[SurvivalPoint]

@@ -55,6 +55,7 @@ def record(json: schemas.IncidentIn) -> schemas.IncidentRecorded:
         lines=[LineRequest(**line.model_dump()) for line in json.lines],
         minutes=json.minutes,
         note=json.note,
+        last_good_on=json.last_good_on,
         confirmed=frozenset(json.confirmed),
         evidence=Evidence(**json.evidence.model_dump()),
     )

@@ -1898,6 +1898,11 @@ export interface components {
              */
             finding: "confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive";
             /**
+             * Last Good On
+             * @default null
+             */
+            last_good_on?: string | null;
+            /**
              * Minutes
              * @default null
              */
@@ -2653,6 +2658,11 @@ export interface components {
              * @enum {string}
              */
             finding: "confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive";
+            /**
+             * Last Good On
+             * @default null
+             */
+            last_good_on?: string | null;
             /** Lines */
             lines: components["schemas"]["LineIn"][];
             /**
@@ -3034,6 +3044,8 @@ export interface components {
             exposure_years: number;
             /** Failures */
             failures: number;
+            /** Found */
+            found: number;
             /** Free Shape */
             free_shape: number | null;
             /** Kind */
@@ -3228,6 +3240,8 @@ export interface components {
             late: boolean;
             /** Part */
             part: string;
+            /** Seen Good */
+            seen_good: number | null;
             /** Site */
             site: string;
             /** Tag */
@@ -3336,6 +3350,8 @@ export interface components {
             finding: string;
             /** Incident Id */
             incident_id: number;
+            /** Last Good On */
+            last_good_on: string | null;
             /** Lines */
             lines: components["schemas"]["LogLineView"][];
             /** Minutes */

@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
 import { EvidenceFields, NO_EVIDENCE } from "./EvidenceFields";
+import { FoundField, mayBeFound } from "./FoundField";
 import { type LogEntry, useCorrect } from "./ledger.queries";
 
 interface CorrectForm {
@@ -14,6 +15,7 @@ interface CorrectForm {
   reason: string;
   minutes: string;
   note: string;
+  last_good_on: string;
 }
 
 /** A correction is the next revision: nothing that was written before is lost. */
@@ -26,17 +28,19 @@ export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: 
       reason: entry.reason,
       minutes: entry.minutes === null ? "" : String(entry.minutes),
       note: entry.note,
+      last_good_on: entry.last_good_on ?? "",
     },
   });
   const correct = useCorrect();
   const problem = isProblem(correct.error) ? correct.error : null;
-  const send = ({ minutes, ...values }: CorrectForm): void =>
+  const send = ({ minutes, last_good_on, ...values }: CorrectForm): void =>
     correct.mutate(
       {
         incident_id: entry.incident_id,
         expected_number: entry.number,
         minutes: minutes === "" ? null : Number(minutes),
         ...values,
+        last_good_on: mayBeFound(values.finding) ? last_good_on || null : null,
         evidence,
       },
       { onSuccess: onClose },
@@ -72,6 +76,9 @@ export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: 
             {...register("minutes")}
           />
         </div>
+        {mayBeFound(watch("finding")) && (
+          <FoundField max={watch("occurred_on")} fault={problem?.at("last_good_on")} field={register("last_good_on")} />
+        )}
         <TextField label="What was noticed" fault={problem?.at("reason")} {...register("reason")} />
         <TextArea label="Note" rows={3} {...register("note")} />
         {problem && problem.faults.length === 0 && (

@@ -90,6 +90,11 @@ export function IncidentPlate({ id, mayCorrect, asOf, onCorrect }: IncidentPlate
       </div>
       <h3 className="mt-4 border-b border-rule pb-0.5 font-sans text-[1rem]">What was done</h3>
       <Lines entry={latest} />
+      {latest.last_good_on && (
+        <p className="mt-1">
+          Found at a check; last seen in order on {day(latest.last_good_on)}. It counts as failed between the two days.
+        </p>
+      )}
       {latest.minutes !== null && <p className="mt-1 text-soft">{plural(latest.minutes, "minute")} at the bench.</p>}
       {latest.note && <p className="mt-2 whitespace-pre-wrap">{latest.note}</p>}
       <h3 className="mt-5 border-b border-rule pb-0.5 font-sans text-[1rem]">History</h3>
@@ -98,7 +103,8 @@ export function IncidentPlate({ id, mayCorrect, asOf, onCorrect }: IncidentPlate
           <li key={revision.number} className="grid grid-cols-[28px_1fr] border-b border-dotted border-rule py-1">
             <span className="text-soft">{revision.number}</span>
             <span>
-              {FINDING_NAMES[revision.finding]}, of {day(revision.occurred_on)}: {revision.reason}
+              {FINDING_NAMES[revision.finding]}, of {day(revision.occurred_on)}
+              {revision.last_good_on && ` or earlier, after ${day(revision.last_good_on)}`}: {revision.reason}
               {revision.note && <span className="block text-soft">{revision.note}</span>}
               <span className="block text-[0.88rem] text-soft">
                 written {day(revision.recorded_at)} by {revision.author ?? "an import"}

@@ -8,6 +8,7 @@ import { DUTY_NAMES, FINDING_NAMES, FINDINGS } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
 import { EvidenceFields, NO_EVIDENCE } from "./EvidenceFields";
+import { FoundField, mayBeFound } from "./FoundField";
 import { type AssetCard, useAsset, useRecord } from "./ledger.queries";
 import { RecordLine } from "./RecordLine";
 
@@ -19,6 +20,7 @@ const form = z.object({
   finding: z.enum(FINDINGS),
   minutes: z.string().regex(/^\d{0,5}$/, "a whole number of minutes was wanted"),
   note: z.string(),
+  last_good_on: z.string(),
   lines: z.array(
     z.object({
       position_id: z.number(),
@@ -52,7 +54,7 @@ const emptyLine = (position: number): RecordValues["lines"][number] => ({
 function unplaced(problem: Problem | null): string | null {
   if (!problem || QUESTIONS.some((name) => name === problem.question)) return null;
   const other = problem.faults.filter(
-    (fault) => !/^(occurred_on|reason|minutes|finding|lines\.\d+\.)/.test(fault.field),
+    (fault) => !/^(occurred_on|reason|minutes|finding|last_good_on|lines\.\d+\.)/.test(fault.field),
   );
   if (problem.faults.length === 0) return problem.detail;
   return other.length > 0 ? other.map((fault) => fault.message).join(" ") : null;
@@ -74,6 +76,7 @@ function IncidentForm({ card, session, onDone }: FormProps) {
       finding: "open",
       minutes: "",
       note: "",
+      last_good_on: "",
       lines: first ? [emptyLine(first.position_id)] : [],
     },
   });
@@ -90,6 +93,7 @@ function IncidentForm({ card, session, onDone }: FormProps) {
         ...values,
         tag: card.tag,
         minutes: values.minutes === "" ? null : Number(values.minutes),
+        last_good_on: mayBeFound(values.finding) ? values.last_good_on || null : null,
         lines: values.lines.map((line) => ({
           position_id: line.position_id,
           action: line.action,
@@ -167,6 +171,9 @@ function IncidentForm({ card, session, onDone }: FormProps) {
           {...register("minutes")}
         />
       </div>
+      {mayBeFound(watch("finding")) && (
+        <FoundField max={watch("occurred_on")} fault={problem?.at("last_good_on")} field={register("last_good_on")} />
+      )}
       {watch("finding") === "confirmed" && <EvidenceFields value={evidence} onChange={setEvidence} />}
       <TextArea label="Note" rows={2} {...register("note")} />
       {question && (

@@ -36,6 +36,12 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
         </Link>{" "}
         counted at {percent(rates.open_share)}, the share of this kind that settled as failed.
       </p>
+      {rates.found > 0 && (
+        <p className="text-soft">
+          {figure(rates.found)} of the failures {rates.found === 1 ? "was" : "were"} found at a check: counted between
+          the day the part was last seen in order and the day of the check. The steps are Turnbull's.
+        </p>
+      )}
       <Paces rates={rates} />
       <Survival rates={rates} tables={tables} onTables={onTables} colour={colour} />
       <FigureTable

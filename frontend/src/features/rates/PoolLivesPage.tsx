@@ -49,9 +49,11 @@ export default function PoolLivesPage() {
       <p className="text-soft">
         {left_out === 0
           ? "None is left out."
-          : `${figure(left_out)} ${left_out === 1 ? "carries" : "carry"} nothing: they ended before they came under observation.`}{" "}
+          : left_out === 1
+            ? "One carries nothing: it ended before it came under observation."
+            : `${figure(left_out)} carry nothing: they ended before they came under observation.`}{" "}
         A life counts from the day its part had been in for two weeks, or from the day the log of its site began. Open
-        findings count with the share of their kind.
+        findings count with the share of their kind. A failure that a check found lies between two ages.
       </p>
       {lives.length === 0 ? (
         <Nothing>No part of this pool is on record.</Nothing>
@@ -115,11 +117,15 @@ function Lives({ lives, colour }: { lives: Life[]; colour: string }) {
               <td className="code pr-3">{life.part}</td>
               <td className="pr-3 whitespace-nowrap">{day(life.fitted_on)}</td>
               <td className="pr-3 text-right">{years(life.from_age)}</td>
-              <td className="pr-3 text-right">{years(life.exit_age)}</td>
+              <td className="pr-3 text-right whitespace-nowrap">
+                {life.seen_good !== null && `${years(life.seen_good)} to `}
+                {years(life.exit_age)}
+              </td>
               <td className="pr-3">
                 <LifeBar
                   from={life.from_age}
                   to={life.exit_age}
+                  seenGood={life.seen_good}
                   most={oldest}
                   counted={life.counted_as}
                   colour={colour}
