@@ -12,7 +12,7 @@ from almanac.core.demand import counts
 from almanac.core.demand.cells import Cells, Ints, cells
 from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.demand.wear_law import Failing
-from almanac.core.demand.wear_out import WearOut
+from almanac.core.demand.wear_out import WearOut, join
 from almanac.core.life.kind_likelihood import KindLikelihood
 from almanac.core.life.tenures import age_counts
 from almanac.core.life.wear_nodes import wear_nodes
@@ -42,11 +42,11 @@ def _positions(random: np.random.Generator) -> Cells:
 
 def _laws(kind: LifeTables, fleets: list[tuple[Ints, Cells]], days: checks.Floats) -> None:
     windows = np.column_stack((np.zeros(days.size), days))
+    together = Failing(join([WearOut(kind, pools, positions) for pools, positions in fleets]), windows)
+    rows = days.size * len(fleets)
     empty = np.empty((kind.nodes.weight.size, 0))
-    none = counts.GammaPieces(empty, empty, np.empty((days.size, 0)), np.empty(0, dtype=np.int64))
-    for pools, positions in fleets:
-        beside = Failing(WearOut(kind, pools, positions), windows)
-        counts.probabilities(none, 0.0, kind.nodes.weight, np.zeros(days.size), beside)
+    none = counts.GammaPieces(empty, empty, np.empty((rows, 0)), np.empty(0, dtype=np.int64))
+    counts.probabilities(none, 0.0, kind.nodes.weight, np.zeros(rows), together)
 
 
 def measure_demand() -> None:

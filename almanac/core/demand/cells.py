@@ -24,6 +24,10 @@ class Cells:
     enter: checks.Floats
     leave: checks.Floats
 
+    def some(self, rows: Ints) -> Cells:
+        """Some of the rows."""
+        return Cells(self.pool[rows], self.age[rows], self.units[rows], self.enter[rows], self.leave[rows])
+
     def stretches(self, start: float, end: float, rows: Ints | slice = EVERY) -> checks.Floats:
         """(n, 2) days of its own time, from when it entered, that each position spends in a window."""
         enter, leave = self.enter[rows], self.leave[rows]

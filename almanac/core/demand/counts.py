@@ -20,6 +20,8 @@ TAIL = 1e-12
 SMALLEST_GRID, LARGEST_GRID = 64, 1 << 18
 SLOW_SERIES = 0.93
 """Above this ratio the power series needs hundreds of terms, and the logarithm is taken directly."""
+DEAD = 1e-15
+"""A transform that falls slowly leaves out many roots of this size."""
 Complexes = NDArray[np.complex128]
 
 
@@ -131,70 +133,98 @@ def probabilities(
     alive = 1.0 / (1.0 - again)
     mean = (mean + fittings[:, None] * again) * alive
     sd = np.sqrt((variance + fittings[:, None] * again) * alive**2)
+    # What has a law of its own is as accurate as it says, so that tails and transforms of that size may be left.
+    reach, smallest, dead = ((10.0, 16.0), SMALLEST_GRID, 9.0) if beside is None else ((8.0, 8.0), SMALLEST_GRID // 2, 6.0)
     lowest = np.maximum(np.floor((mean - 8.0 * sd).min(axis=1)), 0.0).astype(np.int64)
-    width = (mean + 10.0 * sd).max(axis=1) + 16.0 - lowest
-    size = np.clip(2 ** np.ceil(np.log2(width)), SMALLEST_GRID, LARGEST_GRID).astype(np.int64)
-    found: dict[int, checks.Floats] = {}
-    for grid in np.unique(size):
-        rows = np.flatnonzero(size == grid)
-        part = GammaPieces(pieces.shape, pieces.rate, pieces.exposure[rows], pieces.batch)
-        spread = float(sd[rows].min(initial=np.inf))
-        inverted = _inverted(part, again, weight, (fittings[rows], lowest[rows]), (int(grid), spread), (rows, beside))
-        found |= dict(zip(rows.tolist(), inverted, strict=True))
-    longest = max((row.size for row in found.values()), default=1)
-    return np.array([np.pad(found[row], (0, longest - found[row].size)) for row in range(size.size)]).reshape(size.size, longest)
+    width = (mean + reach[0] * sd).max(axis=1) + reach[1] - lowest
+    size = np.clip(2 ** np.ceil(np.log2(width)), smallest, LARGEST_GRID).astype(np.int64)
+    spread = sd.min(axis=1)
+    if beside is None:
+        # Roots cost little here: rows of one grid are worked out together.
+        spread = np.array([spread[size == grid].min() for grid in size])
+    source = _Source(pieces, again, weight, fittings, beside)
+    found = source.inverted(size, _roots(size, spread, dead), lowest)
+    longest = max((row.size for row in found), default=1)
+    whole = np.zeros((size.size, longest))
+    for line, row in zip(whole, found, strict=True):
+        line[: row.size] = row
+    return whole
 
 
-def _inverted(
-    pieces: GammaPieces,
-    again: float,
-    weight: checks.Floats,
-    rows: tuple[checks.Floats, NDArray[np.int64]],
-    grid: tuple[int, float],
-    other: tuple[NDArray[np.int64], Counted | None],
-) -> list[checks.Floats]:
-    """Rows of one grid size: the transform where it has not died out, inverted, and unwrapped from `lowest` on."""
-    (fittings, lowest), (size, spread) = rows, grid
-    bound = 0.0 if other[1] is None else other[1].accuracy
-    roots = int(9.0 * size / (2 * np.pi * spread)) + 2 if spread * np.pi > 9.0 else size
-    left_before = np.inf
-    while True:
-        half = size // 2 + 1
-        kept = min(half, roots)
-        transform = np.zeros((pieces.exposure.shape[0], half), dtype=np.complex128)
-        transform[:, :kept] = _transform(pieces, again, weight, fittings, np.exp(-2j * np.pi * np.arange(kept) / size), other)
-        # A transform with a long tail (a rate much in doubt) wants more of its roots, not a longer grid; that of parts drawn in
-        # pairs rises again towards the last root, so that all are taken.
-        if kept < half and float(np.abs(transform[:, kept - 1]).max(initial=0.0)) >= max(1e-13, bound):
-            roots = half if other[1] is None else kept * 4
-            continue
+def _roots(size: NDArray[np.int64], spread: checks.Floats, dead: float) -> NDArray[np.int64]:
+    """(w,) roots until each transform has died out: as exp(-(sd theta)^2 / 2), so at `dead` = sd theta; in steps that rows share."""
+    step = np.maximum(4, size // 32)
+    wanted = dead * size / (2 * np.pi * np.maximum(spread, dead / np.pi)) + 2
+    return np.asarray(np.minimum(-(-wanted // step) * step, size // 2 + 1), dtype=np.int64)
+
+
+@dataclass(frozen=True)
+class _Source:
+    """What is counted in each window, as `probabilities` takes it."""
+
+    pieces: GammaPieces
+    again: float
+    weight: checks.Floats
+    fittings: checks.Floats
+    beside: Counted | None
+
+    def inverted(self, size: NDArray[np.int64], roots: NDArray[np.int64], lowest: NDArray[np.int64]) -> list[checks.Floats]:
+        """Each row's transform where it has not died out, inverted, and unwrapped from `lowest` on.
+
+        Rows of one grid and as many roots are worked out together. A row whose transform or tail has not died out is tried again.
+        """
+        size, roots, lowest = size.copy(), roots.copy(), lowest.copy()
+        left_before = np.full(size.size, np.inf)
+        found: list[checks.Floats] = [np.empty(0)] * size.size
+        pending = np.arange(size.size)
+        while pending.size:
+            again = []
+            for grid, kept in np.unique(np.column_stack((size[pending], roots[pending])), axis=0).tolist():
+                rows = pending[(size[pending] == grid) & (roots[pending] == kept)]
+                transform = self._transform(rows, np.exp(-2j * np.pi * np.arange(kept) / grid))
+                # A transform with a long tail (a rate much in doubt) wants more of its roots, not a longer grid; that of parts drawn
+                # in pairs rises again towards the last root, so that all are taken.
+                dead = (np.abs(transform[:, -1]) < max(DEAD, self._accuracy)) | (kept > grid // 2)
+                roots[rows[~dead]] = grid // 2 + 1 if self.beside is None else min(kept * 2, grid // 2 + 1)
+                again.append(rows[~dead])
+                rows = rows[dead]
+                unfolded = self._unfolded(transform[dead], grid, lowest[rows])
+                left = np.array([left_at_the_ends(row, first > 0) for row, first in zip(unfolded, lowest[rows], strict=True)])
+                # What a longer grid does not lessen is noise of the generating functions, not a tail that wrapped around.
+                noise = (left > left_before[rows] / 2) & (self.beside is not None)
+                done = (left < max(TAIL, 4e-16 * grid, self._accuracy)) | noise | (grid >= LARGEST_GRID)
+                for row, pmf in zip(rows[done].tolist(), unfolded[done], strict=True):
+                    found[row] = np.concatenate([np.zeros(int(lowest[row])), pmf]) if lowest[row] else pmf
+                longer = rows[~done]
+                size[longer], roots[longer] = grid * 2, min(kept * 2, grid + 1)
+                lowest[longer] //= 2
+                left_before[longer] = left[~done]
+                again.append(longer)
+            pending = np.sort(np.concatenate(again))
+        return found
+
+    @property
+    def _accuracy(self) -> float:
+        return 0.0 if self.beside is None else self.beside.accuracy
+
+    def _unfolded(self, transform: Complexes, size: int, lowest: NDArray[np.int64]) -> checks.Floats:
+        """(w, size) probabilities from `lowest` on."""
         folded = np.maximum(np.fft.irfft(transform, n=size, axis=-1), 0.0)
-        if other[1] is not None:
+        if self.beside is not None:
             # What noise put below zero was taken for zero; the rest still makes up the whole.
             folded /= folded.sum(axis=-1, keepdims=True)
-        unfolded = [np.roll(row, -int(first % size)) for row, first in zip(folded, lowest, strict=True)]
-        left = max((left_at_the_ends(row, first > 0) for row, first in zip(unfolded, lowest, strict=True)), default=0.0)
-        # What a longer grid does not lessen is noise of the generating functions, not a tail that wrapped around.
-        noise = other[1] is not None and left > left_before / 2
-        if left < max(TAIL, 4e-16 * size, bound) or noise or size >= LARGEST_GRID:
-            return [np.concatenate([np.zeros(int(first)), row]) for row, first in zip(unfolded, lowest, strict=True)]
-        size, roots, lowest, left_before = size * 2, roots * 2, lowest // 2, left
+        for row in np.flatnonzero(lowest % size):
+            folded[row] = np.roll(folded[row], -int(lowest[row] % size))
+        return np.asarray(folded)
 
-
-def _transform(
-    pieces: GammaPieces,
-    again: float,
-    weight: checks.Floats,
-    fittings: checks.Floats,
-    z: Complexes,
-    other: tuple[NDArray[np.int64], Counted | None],
-) -> Complexes:
-    """(w, j) generating functions at points of the unit circle, mixed over the nodes."""
-    log_g = log_generating(pieces, again, z) + (fittings[:, None] * (np.log1p(-again) - np.log(1 - again * z))[None])[:, None, :]
-    whole = np.exp(log_g)
-    if other[1] is not None:
-        whole *= other[1].generating(other[0], (1 - again) * z / (1 - again * z))
-    return np.asarray(np.einsum("k,wkj->wj", weight, whole))
+    def _transform(self, rows: NDArray[np.int64], z: Complexes) -> Complexes:
+        """(w, j) generating functions of some rows at points of the unit circle, mixed over the nodes."""
+        own = GammaPieces(self.pieces.shape, self.pieces.rate, self.pieces.exposure[rows], self.pieces.batch)
+        fitted = self.fittings[rows, None] * (np.log1p(-self.again) - np.log(1 - self.again * z))[None]
+        whole = np.exp(log_generating(own, self.again, z) + fitted[:, None, :])
+        if self.beside is not None:
+            whole *= self.beside.generating(rows, (1 - self.again) * z / (1 - self.again * z))
+        return np.asarray(np.einsum("k,wkj->wj", self.weight, whole))
 
 
 def first_probabilities(weight: checks.Floats, constant: checks.Floats, series: checks.Floats, size: int) -> checks.Floats:

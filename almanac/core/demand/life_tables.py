@@ -54,18 +54,19 @@ class LifeTables:
 
     def levels(self, points: int, pools: Ints) -> Levels:
         """Points of lambda (k, p, n) of some pools, their weights, and (k, p, n, l) weights that interpolate from the table's levels."""
-        keys = [(points, pool % self.failures.size) for pool in pools.tolist()]
-        missing = sorted({pool for key in keys if key not in self.kept for pool in key[1:]})
+        rows, place_of = np.unique(pools % self.failures.size, return_inverse=True)
+        keys = [(points, pool) for pool in rows.tolist()]
+        missing = [pool for points, pool in keys if (points, pool) not in self.kept]
         if missing:
             if len(self.kept) > MOST_KEPT:
                 self.kept.clear()
-                missing = sorted({pool for _, pool in keys})
+                missing = rows.tolist()
             made = self._levels(points, np.array(missing))
             for column, pool in enumerate(missing):
                 levels, weight, place = (array[:, column] for array in made)
                 self.kept[points, pool] = levels, weight, place
         found = [self.kept[key] for key in keys]
-        levels, weight, place = (np.stack(arrays, axis=1) for arrays in zip(*found, strict=True))
+        levels, weight, place = (np.stack(arrays, axis=1)[:, place_of] for arrays in zip(*found, strict=True))
         return levels, weight, place
 
     def _levels(self, points: int, pools: Ints) -> Levels:

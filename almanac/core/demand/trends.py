@@ -7,7 +7,7 @@ day has a Student t probability, the same that Fieller's limits come from; as a 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -28,7 +28,7 @@ Ints = NDArray[np.int64]
 class Trends:
     """Followed units, (n,) each: their pool, their line (share at day 0 of its own clock, change a day, scatter), today on that clock.
 
-    leave : days from today on which the unit's machine retires, infinite where none is planned
+    leave : days from today on which the unit's machine retires, infinite where none is planned · threshold : share it may fall to
     """
 
     pool: Ints
@@ -40,7 +40,12 @@ class Trends:
     spread: checks.Floats
     today: checks.Floats
     leave: checks.Floats
-    threshold: float
+    threshold: checks.Floats
+
+    @staticmethod
+    def joined(several: Sequence[Trends]) -> Trends:
+        """Units of several parts one behind the other."""
+        return Trends(*(np.concatenate([getattr(one, item.name) for one in several]) for item in fields(Trends)))
 
     def below(self, days: ArrayLike) -> checks.Floats:
         """(..., n) probability that each unit's line is below the threshold so many days (..., n) from today, whatever was before."""
@@ -98,5 +103,5 @@ def trends(pool: ArrayLike, lines: Sequence[WearLine], today: ArrayLike, leave: 
         spread=column("spread"),
         today=at,
         leave=end,
-        threshold=checks.probability("threshold", threshold),
+        threshold=np.full(len(lines), checks.probability("threshold", threshold)),
     )

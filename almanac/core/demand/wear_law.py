@@ -24,17 +24,22 @@ CLOCK_DAYS = 15
 
 @dataclass(frozen=True)
 class Failing:
-    """Wear-out failures in some windows, as `counts` takes them."""
+    """Wear-out failures of stock parts in the same windows, as `counts` takes them: rows are the windows of one part after another."""
 
     wear: WearOut
     windows: checks.Floats
     accuracy: float = ACCURACY
 
     def moments(self) -> tuple[checks.Floats, checks.Floats]:
-        return self.wear.moments(self.windows)
+        """(s w, k) mean and variance."""
+        both = self.wear.moments_of_parts(self.windows)
+        mean, variance = (found.transpose(2, 0, 1).reshape(-1, found.shape[1]) for found in both)
+        return mean, variance
 
     def generating(self, rows: Days, used: counts.Complexes) -> counts.Complexes:
-        return self.wear.generating(self.windows[rows], used)
+        """(r, k, j) generating functions of some rows."""
+        part, window = np.divmod(rows, self.windows.shape[0])
+        return self.wear.generating_of_parts(self.windows, window, part, used)
 
 
 @dataclass(frozen=True)

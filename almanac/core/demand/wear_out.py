@@ -1,13 +1,14 @@
-"""Failures of a stock part whose lives wear out: the exact law of a window, mixed over every pool's level and the kind's nodes.
+"""Failures of stock parts whose lives wear out: the exact law of a window, mixed over every pool's level and the kind's nodes.
 
 Given (beta, a) of a node, each pool's lambda is a gamma of its own record; given lambda, positions are independent. A pool's log
 generating function is a power series in z - 1 summed over its ages; positions that are likely to fail in the window, where the
-series converges slowly, are evaluated directly.
+series converges slowly, are evaluated by themselves. Several stock parts of a kind are worked out in one go.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -19,35 +20,19 @@ from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
 from almanac.core.demand.trends import Trends
+from almanac.core.demand.wear_series import PoolSeries
+from almanac.core.demand.wear_single import SinglePositions, likely
+from almanac.core.errors import ContractError
 
-LIKELY = 0.5
-"""A position of which more failures than this are expected in the window is evaluated directly."""
-LIKELY_OF_FEW = 0.25
-"""The same in a pool that expects FEW: what cutting the series leaves out does not drown in a generating function near zero there."""
-FEW = 4.0
-DAYS_PER_YEAR = 365.25
 RARE = 1e-4
 """Levels rarer than this do not decide how a position is evaluated."""
-LARGEST_LOG = 30.0
-"""A series may run away at levels too rare to matter; it is held here, and the whole inside the unit circle."""
-WINDOWS_PER_LEAVING = 4
-"""Few windows are summed over all positions; for more it pays to keep what those who leave had until each day that some leave."""
+POINTS = np.array([3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32, 40, 48])
+"""Numbers of points of lambda that are used, few enough for stock parts to share them."""
+HALF_A_PART = 0.25
+"""Variance of a count that is known to half a part."""
+CHUNK = 60_000
+"""Complex numbers worked on at a time: so many stay near the processor."""
 Ints = NDArray[np.int64]
-ALIKE_YEARS = 0.05
-"""Positions evaluated one by one are put together where their ages differ by less, at their mean age."""
-
-
-@dataclass(frozen=True)
-class _Leaving:
-    """Units by the day they leave: their ages, and what they fail with until then.
-
-    day : (d,) rising · weights : (d + 1, p, u) units on the grid of ages that are left after so many leavings
-    before : (d + 1, p, m, TERMS) log series of the first to leave
-    """
-
-    day: checks.Floats
-    weights: checks.Floats
-    before: checks.Floats
 
 
 @dataclass
@@ -56,14 +41,16 @@ class WearOut:
 
     kind : tables of the kind · pools : (p,) rows of the kind's pools · positions : their cells, `pool` counting from 0 to p - 1
     followed : units that readings tell more of than their age does; they are in no cell
+    part : (p,) which stock part each pool is of, from 0 on without a gap; None where there is only one
     """
 
     kind: LifeTables
     pools: Ints
     positions: Cells
     followed: Trends | None = None
-    _series: dict[tuple[float, float], checks.Floats] = field(default_factory=dict)
-    _stayed: dict[tuple[int, int], checks.Floats] = field(default_factory=dict)
+    part: Ints | None = None
+    _coefficients_of: tuple[bytes, checks.Floats, checks.Floats] | None = field(default=None, repr=False)
+    _points_of: tuple[bytes, Ints] | None = field(default=None, repr=False)
 
     @property
     def node_weight(self) -> checks.Floats:
@@ -75,16 +62,24 @@ class WearOut:
         """Of the kind."""
         return self.kind.table
 
+    @cached_property
+    def _series(self) -> PoolSeries:
+        return PoolSeries(self.table, self.pools.size, self.positions, self.kind.horizon_days)
+
+    @cached_property
+    def _first(self) -> Ints:
+        """(s + 1,) the first pool of each stock part, and the end of the last."""
+        part = np.zeros(self.pools.size, dtype=np.int64) if self.part is None else self.part
+        return np.append(np.flatnonzero(np.diff(part, prepend=-1)), self.pools.size)
+
     def hazard_of_pools(self) -> checks.Floats:
         """(k, p) H of each pool's own record under each node's shape, in years^beta."""
         return np.asarray(self.kind.nodes.hazard[:, self.pools])
 
     def forget(self) -> None:
         """Drop what was kept for windows to come; a law that is kept for long needs no more than its answers."""
-        self._series.clear()
-        self._stayed.clear()
-        for name in ("_leaving", "_aged"):
-            self.__dict__.pop(name, None)
+        self._series.forget()
+        self._coefficients_of = self._points_of = None
 
     def mean_by_pool(self, windows: checks.Floats) -> checks.Floats:
         """(w, p) expected failures in the days (start, end] of each window, over all nodes."""
@@ -93,20 +88,31 @@ class WearOut:
 
     def level_moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k, p) mean over lambda of each pool's expected failures, and its variance: how unsure the rate itself is."""
-        weight, series = self._coefficients(windows, 1)
-        count = series[..., 0]
-        mean = np.einsum("kpn,wkpn->wkp", weight, count)
-        doubt = np.einsum("kpn,wkpn->wkp", weight, (count - mean[..., None]) ** 2)
+        weight, series = self._coefficients(windows)
+        mean, doubt = _mean_and_doubt(weight, series[..., 0])
         return mean + self._followed_by_pool(windows)[:, None], doubt
 
     def moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
-        """(w, k) mean and variance of all failures."""
-        weight, series = self._coefficients(windows, 2)
-        first = np.einsum("kpn,wkpn->wkp", weight, series[..., 0])
-        spread = np.einsum("kpn,wkpn->wkp", weight, series[..., 0] + 2 * series[..., 1] + (series[..., 0] - first[..., None]) ** 2)
-        crossing = self._crossing(windows)
-        mean = first.sum(axis=-1) + crossing.sum(axis=-1)[:, None]
-        return mean, np.maximum(spread.sum(axis=-1) + (crossing * (1.0 - crossing)).sum(axis=-1)[:, None], 1e-12)
+        """(w, k) mean and variance of all failures of the one stock part."""
+        mean, variance = self.moments_of_parts(windows)
+        return mean[..., 0], variance[..., 0]
+
+    def moments_of_parts(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
+        """(w, k, s) mean and variance of all failures of each stock part."""
+        weight, series = self._coefficients(windows)
+        first, doubt = _mean_and_doubt(weight, series[..., 0])
+        spread = first + 2 * np.einsum("kpn,wkpn->wkp", weight, series[..., 1]) + doubt
+        starts = self._first[:-1]
+        mean, variance = np.add.reduceat(first, starts, axis=-1), np.add.reduceat(spread, starts, axis=-1)
+        if self.followed is not None:
+            crossing = self._crossing(windows)
+            of_part = (self._part_of(self.followed.pool)[:, None] == np.arange(starts.size)).astype(np.float64)
+            mean = mean + (crossing @ of_part)[:, None]
+            variance = variance + ((crossing * (1.0 - crossing)) @ of_part)[:, None]
+        return mean, np.maximum(variance, 1e-12)
+
+    def _part_of(self, pool: Ints) -> Ints:
+        return np.searchsorted(self._first, pool, side="right") - 1
 
     def _crossing(self, windows: checks.Floats) -> checks.Floats:
         """(w, n) probability that each followed unit crosses in each window."""
@@ -122,261 +128,186 @@ class WearOut:
         return np.asarray(self._crossing(windows) @ of_pool)
 
     def generating(self, windows: checks.Floats, used: Complexes) -> Complexes:
-        """(w, k, j) generating function of the failures at points, mixed over each pool's lambda.
+        """(w, k, j) generating function of the failures of the one stock part at points, mixed over each pool's lambda.
 
         Parameters
         ----------
         windows : (w, 2) whole days · used : (j,) points on or inside the unit circle
         """
-        y = used - 1.0
-        total = np.ones((windows.shape[0], self.node_weight.size, used.size), dtype=np.complex128)
-        crossing = self._crossing(windows)
-        if crossing.size:
-            total *= (1.0 + crossing[:, :, None] * y).prod(axis=1)[:, None, :]
+        rows = np.arange(windows.shape[0])
+        return self.generating_of_parts(windows, rows, np.zeros_like(rows), used)
+
+    def generating_of_parts(self, windows: checks.Floats, window: Ints, part: Ints, used: Complexes) -> Complexes:
+        """(r, k, j) the same for some windows of some stock parts.
+
+        Parameters
+        ----------
+        windows : (w, 2) whole days · window, part : (r,) which of them, and which stock part · used : (j,) points
+        """
+        out = np.ones((window.size, self.node_weight.size, used.size), dtype=np.complex128)
+        self._multiply_followed(out, windows, window, part, used)
         if self.positions.units.size == 0:
-            return total
-        powers = y[None] ** np.arange(1, TERMS + 1)[:, None]
-        levels, weight, place = self.kind.levels(self._points(windows), self.pools)
-        top = np.where(weight > RARE, levels, 0.0).max(axis=-1)
-        for row, (start, end) in enumerate(windows):
-            likely = self._likely(start, end, top)
-            series = self._leveled(self._pool_series(start, end, likely), levels, place)
-            log_g = np.empty((*levels.shape, used.size), dtype=np.complex128)
-            log_g.real = np.minimum(series @ powers.real, LARGEST_LOG)
-            log_g.imag = series @ powers.imag
-            value = np.exp(log_g, out=log_g)
-            self._multiply_direct(value, (start, end), likely, levels, place, used)
-            _hold_inside(value)
-            total[row] *= np.matmul(weight[..., None, :], value)[..., 0, :].prod(axis=1)
-        return total
-
-    def _points(self, windows: checks.Floats) -> int:
-        """More points of lambda where the doubt about it spreads the count further than chance does."""
-        mean, doubt = self.level_moments(windows)
-        ratio = float(np.sqrt(np.divide(doubt, np.maximum(mean, 1e-9)).max(initial=0.0)))
-        # Small ratios need few points; for large ones it is enough that neighbouring points lie closer than chance spreads a count.
-        return int(np.clip(min(3 + 3 * ratio + 2 * ratio**2, 5 + 4 * ratio), 3, 48))
-
-    def _coefficients(self, windows: checks.Floats, terms: int) -> tuple[checks.Floats, checks.Floats]:
-        """Weights (k, p, n) of some levels, and (w, k, p, n, terms) coefficients of y, y^2, ... of each pool's log generating function."""
-        levels, weight, place = self.kind.levels(8, self.pools)
-        out = np.empty((windows.shape[0], *levels.shape, terms))
-        for row, (start, end) in enumerate(windows):
-            out[row] = self._leveled(self._pool_series(start, end, None)[..., :terms], levels, place)
-        return weight, out
-
-    def _leveled(self, series: checks.Floats, levels: checks.Floats, place: checks.Floats) -> checks.Floats:
-        """(k, p, n, terms) series (p, m, terms) on the table's levels, at the levels of the pools."""
-        per_level = (series / self.table.level[:, None]).reshape(series.shape[0], self.table.shapes.size, -1, series.shape[-1])
-        of_nodes = per_level.transpose(1, 0, 2, 3)[self.kind.shape_of]
-        return np.asarray(np.matmul(place, of_nodes) * levels[..., None])
-
-    def _pool_series(self, start: float, end: float, skip: NDArray[np.bool_] | None) -> checks.Floats:
-        """(p, m, TERMS) log series of the pools on the table's levels."""
-        known = self._series.get((start, end))
-        if known is None:
-            known = self._series[start, end] = self._from_today(end) if start == 0 else self._later(start, end)
-        if skip is None or not skip.any():
-            return known
-        return np.asarray(known - self._summed(start, end, np.flatnonzero(skip)))
-
-    def _from_today(self, end: float) -> checks.Floats:
-        """Windows from day 0: those who left before its end stand at what they had when they left."""
-        if len(self._series) * WINDOWS_PER_LEAVING < self._leave_days.size:
-            return self._summed(0.0, end, np.arange(self.positions.units.size))
-        leaving = self._leaving
-        gone = int(np.searchsorted(leaving.day, end, side="left"))
-        found = self._summed(0.0, end, self._entering) + leaving.before[gone]
-        for knot, share in self.table.knots_at(end / DAYS_PER_YEAR):
-            found += share * self._staying(gone, knot)
-        return np.asarray(found)
-
-    def _later(self, start: float, end: float) -> checks.Floats:
-        """Windows that begin later. Expected failures are a difference, so that those of months add up."""
-        found = self._summed(start, end, np.arange(self.positions.units.size))
-        found[..., 0] = self._pool_series(0.0, end, None)[..., 0] - self._pool_series(0.0, start, None)[..., 0]
-        return found
-
-    @cached_property
-    def _leave_days(self) -> checks.Floats:
-        """(d,) rising days on which units in service today leave, infinity for those that stay."""
-        return np.unique(self.positions.leave[self.positions.enter <= 0])
-
-    @cached_property
-    def _entering(self) -> Ints:
-        return np.flatnonzero(self.positions.enter > 0)
-
-    @cached_property
-    def _aged(self) -> tuple[Ints, checks.Floats]:
-        """(n, 4) places of each position on the grid of ages, and its units there."""
-        near, weights = self.table.neighbours(self.positions.age)
-        return near, weights * self.positions.units[:, None]
-
-    def _weights(self, rows: Ints) -> checks.Floats:
-        """(p, u) units of each pool on the grid of ages."""
-        near, units = self._aged
-        ages = self.table.ages.size
-        place = self.positions.pool[rows, None] * ages + near[rows]
-        return np.asarray(np.bincount(place.ravel(), units[rows].ravel(), self.pools.size * ages), dtype=np.float64).reshape(-1, ages)
-
-    def _staying(self, gone: int, knot: int) -> checks.Floats:
-        """(p, m, TERMS) log series until a knot of those who are still there after the first `gone` leavings."""
-        known = self._stayed.get((gone, knot))
-        if known is None:
-            known = self._stayed[gone, knot] = _over_ages(self._leaving.weights[gone], self.table.log_g[knot])
-        return known
-
-    @cached_property
-    def _leaving(self) -> _Leaving:
-        """Positions in service today, by the day they leave."""
-        rows = np.flatnonzero(self.positions.enter <= 0)
-        days = self._leave_days
-        each = np.array([self._weights(rows[self.positions.leave[rows] == day]) for day in days])
-        each = each.reshape(-1, self.pools.size, self.table.ages.size)
-        series = np.zeros((days.size + 1, self.pools.size, self.table.level.size, TERMS))
-        for place in np.flatnonzero(days <= self.kind.horizon_days):
-            gone = rows[self.positions.leave[rows] == days[place]]
-            series[place + 1] = self._summed_from_its_start(np.full(gone.size, days[place]), gone)
-        left = np.cumsum(np.concatenate((np.zeros((1, *each.shape[1:])), each[::-1])), axis=0)[::-1]
-        return _Leaving(days, left, np.cumsum(series, axis=0))
-
-    def _summed(self, start: float, end: float, rows: Ints) -> checks.Floats:
-        """(p, m, TERMS) log series of some positions, added up by pool."""
-        stretches = self.positions.stretches(start, end, rows)
-        fresh = stretches[:, 0] == 0
-        out = self._summed_from_its_start(stretches[fresh, 1], rows[fresh])
-        # Positions with one stretch of time in the window are looked up together.
-        for (first, last), group in _groups(stretches, np.flatnonzero(~fresh)):
-            out += _over_ages(self._weights(rows[group]), self.table.series(first / DAYS_PER_YEAR, last / DAYS_PER_YEAR))
+            return out
+        points = self._points(windows)[window, part]
+        # What is asked together is worked out together: one window, one number of points.
+        for place, count in np.unique(np.column_stack((window, points)), axis=0):
+            rows = np.flatnonzero((window == place) & (points == count))
+            mixture = _Mixture(self, int(count), part[rows])
+            out[rows] *= mixture.generating((float(windows[place, 0]), float(windows[place, 1])), used)
         return out
 
-    def _summed_from_its_start(self, days: checks.Floats, rows: Ints) -> checks.Floats:
-        """The same where a position's own time in the window begins with the age it has on record: a sum over knots and ages alone."""
-        out = np.zeros((self.pools.size, self.table.level.size, TERMS))
-        if rows.size == 0:
-            return out
-        ages = self.table.ages.size
-        knots, shares = self.table.knots_of(days / DAYS_PER_YEAR)
-        near, units = self._aged
-        place = (knots[:, :, None] * ages + near[rows, None]).reshape(rows.size, -1)
-        amount = (shares[:, :, None] * units[rows, None]).reshape(rows.size, -1)
-        asked, column = np.unique(place, return_inverse=True)
-        flat = self.positions.pool[rows, None] * asked.size + column.reshape(place.shape)
-        weights = np.bincount(flat.ravel(), amount.ravel(), self.pools.size * asked.size).reshape(-1, asked.size)
-        table = self.table.log_g.reshape(self.table.knots.size * ages, -1)
-        return np.asarray((weights @ table[asked]).reshape(out.shape))
-
-    def _likely(self, start: float, end: float, top: checks.Floats) -> NDArray[np.bool_]:
-        """Positions with more than LIKELY failures expected in the window at the highest level (k, p) of their pool, under any shape."""
-        stretch = self.positions.stretches(start, end) / DAYS_PER_YEAR
-        at = self.positions.age + np.where(self.positions.enter > 0, 0.0, stretch[:, 0])
-        length = stretch[:, 1] - stretch[:, 0]
-        expected = np.zeros(at.size)
-        knot = min(int(np.searchsorted(self.table.knots, (end - start) / DAYS_PER_YEAR)), self.table.knots.size - 1)
-        fresh = self.table.reached[knot, 0].sum(axis=-1).reshape(self.table.shapes.size, -1)
-        for i, shape in enumerate(self.table.shapes):
-            level = top[self.kind.shape_of == i].max(axis=0)
-            row = np.minimum(np.searchsorted(self.table.log_level[i], np.log(level)), fresh.shape[1] - 1)
-            first = -np.expm1(-level[self.positions.pool] * ((at + length) ** shape - at**shape))
-            # A replacement may fail again: where hazards fall, that happens more often than the first failure.
-            expected = np.maximum(expected, first * (1.0 + fresh[i, row])[self.positions.pool])
-        of_pool = np.bincount(self.positions.pool, self.positions.units * expected, self.pools.size)
-        return np.asarray(expected > np.where(of_pool < FEW, LIKELY_OF_FEW, LIKELY)[self.positions.pool])
-
-    def _multiply_direct(
-        self,
-        value: Complexes,
-        window: tuple[float, float],
-        likely: NDArray[np.bool_],
-        levels: checks.Floats,
-        place: checks.Floats,
-        used: Complexes,
-    ) -> None:
-        """Multiply generating functions (k, p, n, j) by those of the likely positions, one by one."""
-        chosen = np.flatnonzero(likely)
-        if chosen.size == 0:
+    def _multiply_followed(self, out: Complexes, windows: checks.Floats, window: Ints, part: Ints, used: Complexes) -> None:
+        if self.followed is None:
             return
-        pools, units, reached = self._alike(window, chosen)
-        powers = (used - 1.0) * used ** np.arange(reached.shape[-1])[:, None]
-        for pool in np.unique(pools):
-            mine = pools == pool
-            # (k, l, r j): the interpolation over levels is one product of matrices for each node.
-            own = reached[mine].transpose(1, 2, 0, 3)[self.kind.shape_of]
-            chance = np.matmul(place[:, pool], own.reshape(*own.shape[:2], -1)).reshape(*levels[:, pool].shape, *own.shape[2:])
-            chance *= levels[:, pool, :, None, None]
-            one = np.empty((*chance.shape[:3], used.size), dtype=np.complex128)
-            one.real = 1.0 + chance @ powers.real
-            one.imag = chance @ powers.imag
-            value[:, pool] *= _to_powers(one, units[mine])
+        crossing, of_part = self._crossing(windows), self._part_of(self.followed.pool)
+        for row, (place, number) in enumerate(zip(window, part, strict=True)):
+            out[row] *= (1.0 + crossing[place, of_part == number, None] * (used - 1.0)).prod(axis=0)
 
-    def _alike(self, window: tuple[float, float], rows: Ints) -> tuple[Ints, checks.Floats, checks.Floats]:
-        """Positions of one pool, one stretch of time and nearly one age put together: pools, units, (r, s, l, k) reached."""
-        stretch, age, units = (self.positions.stretches(*window, rows), self.positions.age[rows], self.positions.units[rows])
-        coded = [np.unique(column, return_inverse=True)[1] for column in stretch.T]
-        columns = (self.positions.pool[rows], *coded, np.round(age / ALIKE_YEARS).astype(np.int64))
-        key = np.ravel_multi_index(columns, tuple(int(column.max()) + 1 for column in columns))
-        _, first, place = np.unique(key, return_index=True, return_inverse=True)
-        together = np.asarray(np.bincount(place, units), dtype=np.float64)
-        mean_age = np.bincount(place, units * age) / together
-        return self.positions.pool[rows[first]], together, self._reached(stretch[first], mean_age)
+    def _points(self, windows: checks.Floats) -> Ints:
+        """(w, s) points of lambda of each stock part: more where the doubt about it spreads the count further than chance does."""
+        key = windows.tobytes()
+        if self._points_of is not None and self._points_of[0] == key:
+            return self._points_of[1]
+        weight, series = self._coefficients(windows)
+        mean, doubt = _mean_and_doubt(weight, series[..., 0])
+        # Worn parts fail more evenly than by chance; but within half a part there is nothing to tell apart.
+        chance = np.maximum(mean + 2 * np.einsum("kpn,wkpn->wkp", weight, series[..., 1]), np.minimum(mean, HALF_A_PART))
+        ratio = np.sqrt(doubt / np.maximum(chance, 1e-9)).max(axis=1, initial=0.0)
+        most = np.maximum.reduceat(ratio, self._first[:-1], axis=-1)
+        # Small ratios need few points; for large ones it is enough that neighbouring points lie closer than chance spreads a count.
+        wanted = np.minimum(3 + 3 * most + 2 * most**2, 5 + 4 * most)
+        points = POINTS[np.minimum(np.searchsorted(POINTS, np.floor(wanted)), POINTS.size - 1)]
+        self._points_of = key, points
+        return np.asarray(points)
 
-    def _reached(self, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
-        """(r, s, l, k) P(N >= k) per unit of level, of positions of some ages over (r, 2) days of their own time."""
-        table = self.table
-        most = table.reached.shape[-1]
-        found = np.empty((age.size, table.level.size * most))
-        fresh = stretch[:, 0] == 0
-        knots, shares = table.knots_of(stretch[fresh, 1] / DAYS_PER_YEAR)
-        near, weights = table.neighbours(age[fresh])
-        place = (knots[:, :, None] * table.ages.size + near[:, None]).reshape(-1, 8)
-        amount = (shares[:, :, None] * weights[:, None]).reshape(-1, 1, 8)
-        found[fresh] = np.matmul(amount, table.reached.reshape(-1, found.shape[1])[place])[:, 0]
-        for (begin, end), group in _groups(stretch, np.flatnonzero(~fresh)):
-            between = table.between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
-            found[group] = _over_ages(table.at_ages(age[group]), between).reshape(group.size, -1)
-        by_level = found.reshape(age.size, -1, most) / table.level[:, None]
-        return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, most))
+    def _coefficients(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
+        """Weights (k, p, n) of some levels, and (w, k, p, n, 2) coefficients of y and y^2 of each pool's log generating function."""
+        key = windows.tobytes()
+        if self._coefficients_of is None or self._coefficients_of[0] != key:
+            levels, weight, place = self.kind.levels(8, self.pools)
+            out = np.empty((windows.shape[0], *levels.shape, 2))
+            for row, (start, end) in enumerate(windows):
+                out[row] = self.leveled(self._series.of(start, end)[..., :2], levels, place)
+            self._coefficients_of = key, weight, out
+        return self._coefficients_of[1:]
+
+    def leveled(self, series: checks.Floats, levels: checks.Floats, place: checks.Floats) -> checks.Floats:
+        """(k, p, n, terms) series (p, m, terms) on the table's levels, at the levels of the pools."""
+        per_level = (series / self.table.level[:, None]).reshape(series.shape[0], self.table.shapes.size, -1, series.shape[-1])
+        out = np.empty((*levels.shape, series.shape[-1]))
+        for shape in range(self.table.shapes.size):
+            # Nodes of one shape look up one table: their levels are interpolated by one product of matrices for each pool.
+            nodes = np.flatnonzero(self.kind.shape_of == shape)
+            own = place[nodes].transpose(1, 0, 2, 3).reshape(series.shape[0], -1, place.shape[-1])
+            found = np.matmul(own, per_level[:, shape]).reshape(series.shape[0], nodes.size, -1, series.shape[-1])
+            out[nodes] = found.transpose(1, 0, 2, 3)
+        out *= levels[..., None]
+        return out
+
+    def series_of(self, window: tuple[float, float], pools: Ints) -> checks.Floats:
+        """(q, m, TERMS) log series of some pools in a window."""
+        return self._series.of(*window)[pools]
 
 
-def _hold_inside(value: Complexes) -> None:
-    """No generating function is larger than 1 on the unit circle; in place."""
-    size = value.real**2 + value.imag**2
-    over = size > 1.0
-    if over.any():
-        value[over] /= np.sqrt(size[over])
+class _Mixture:
+    """Some stock parts, in the order given, at one number of points of lambda."""
+
+    def __init__(self, wear: WearOut, points: int, parts: Ints) -> None:
+        self.wear, self.kind = wear, wear.kind
+        sizes = np.diff(wear._first)[parts]
+        self.first = np.concatenate(([0], np.cumsum(sizes)))
+        self.pools = np.concatenate([np.arange(wear._first[part], wear._first[part + 1]) for part in parts])
+        self.levels, self.weight, self.place = self.kind.levels(points, wear.pools[self.pools])
+        self.top = np.where(self.weight > RARE, self.levels, 0.0).max(axis=-1)
+        local = np.full(wear.pools.size, -1, dtype=np.int64)
+        local[self.pools] = np.arange(self.pools.size)
+        own = local[wear.positions.pool]
+        self.rows = np.flatnonzero(own >= 0)
+        self.positions = replace(wear.positions, pool=own)
+
+    def generating(self, window: tuple[float, float], used: Complexes) -> Complexes:
+        """(s, k, j) of each of the parts in one window."""
+        table, shape_of = self.kind.table, self.kind.shape_of
+        alone = self.rows[likely(table, shape_of, self.positions, self.top, window, self.rows)]
+        series = self.wear.series_of(window, self.pools)
+        if alone.size:
+            series -= PoolSeries(table, self.pools.size, self.positions.some(alone), 0).of(*window)
+        series = self.wear.leveled(series, self.levels, self.place)
+        single = SinglePositions(table, self.positions, window, alone) if alone.size else None
+        powers = (used - 1.0)[None] ** np.arange(1, TERMS + 1)[:, None]
+        out = np.empty((self.first.size - 1, self.weight.shape[0], used.size), dtype=np.complex128)
+        for begin, end in self._chunks(used.size):
+            pools = slice(self.first[begin], self.first[end])
+            value = _exponential(series[:, pools], powers)
+            if single is not None:
+                single.multiply(value, int(pools.start), self.levels[:, pools], self.place[:, pools], shape_of, used)
+            mixed = (self.weight[:, pools, :, None] * value).sum(axis=2)
+            together = np.multiply.reduceat(mixed, self.first[begin:end] - pools.start, axis=1)
+            out[begin:end] = together.transpose(1, 0, 2)
+        return out
+
+    def _chunks(self, used: int) -> Iterator[tuple[int, int]]:
+        """Parts from one to another, so many pools at a time as stay near the processor; at least one part."""
+        most = max(1, CHUNK // (self.weight.shape[0] * self.weight.shape[2] * used))
+        begin, last = 0, self.first.size - 1
+        while begin < last:
+            end = max(begin + 1, int(np.searchsorted(self.first, self.first[begin] + most, side="right")) - 1)
+            yield begin, min(end, last)
+            begin = min(end, last)
 
 
-def _to_powers(values: Complexes, units: checks.Floats) -> Complexes:
-    """(..., j) product over the last axis but one of values to the power of their units, by repeated squaring.
+def join(parts: Sequence[WearOut]) -> WearOut:
+    """Several stock parts of one kind as one, so that they are worked out in one go.
 
-    Whole powers need no logarithm, whose branch would matter to none of them; what is left of shared units takes one.
+    Parameters
+    ----------
+    parts : each of one stock part with at least one pool, with the same tables
+
+    Returns
+    -------
+    WearOut : `part` tells their pools apart
+
+    Raises
+    ------
+    ContractError : none, tables that differ, or a part without a pool
     """
-    whole = np.floor(units).astype(np.int64)
-    rest = units - whole
-    shared = np.flatnonzero(rest > 1e-9)
-    out = np.ones((*values.shape[:-2], values.shape[-1]), dtype=np.complex128)
-    if shared.size:
-        out = np.power(values[..., shared, :], rest[shared, None]).prod(axis=-2)
-    while whole.any():
-        odd = (whole & 1).astype(bool)
-        if odd.any():
-            out *= values[..., odd, :].prod(axis=-2)
-        kept = whole > 1
-        values, whole = values[..., kept, :] ** 2, whole[kept] >> 1
-    return out
+    if not parts or any(wear.kind is not parts[0].kind or wear.pools.size == 0 for wear in parts):
+        raise ContractError("parts: some of one kind were wanted, each with a pool")
+    sizes = np.array([wear.pools.size for wear in parts])
+    before = np.concatenate(([0], np.cumsum(sizes)[:-1]))
+    own = [replace(wear.positions, pool=wear.positions.pool + shift) for wear, shift in zip(parts, before, strict=True)]
+    columns = ("pool", "age", "units", "enter", "leave")
+    positions = Cells(*(np.concatenate([getattr(cells, name) for cells in own]) for name in columns))
+    followed = [replace(wear.followed, pool=wear.followed.pool + shift) for wear, shift in zip(parts, before, strict=True) if wear.followed]
+    return WearOut(
+        kind=parts[0].kind,
+        pools=np.concatenate([wear.pools for wear in parts]),
+        positions=positions,
+        followed=Trends.joined(followed) if followed else None,
+        part=np.repeat(np.arange(len(parts)), sizes),
+    )
 
 
-def _over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:
-    """(p, m, j) a table of ages (u, m, j) added up over weights (p, u)."""
-    ages, rows, terms = table.shape
-    return np.asarray((weights @ table.reshape(ages, rows * terms)).reshape(-1, rows, terms))
+def _mean_and_doubt(weight: checks.Floats, count: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
+    """(w, k, p) mean and variance over lambda of expected counts (w, k, p, n)."""
+    mean = np.einsum("kpn,wkpn->wkp", weight, count)
+    return mean, np.einsum("kpn,wkpn->wkp", weight, (count - mean[..., None]) ** 2)
 
 
-def _groups(stretch: checks.Floats, rows: Ints) -> list[tuple[tuple[float, float], Ints]]:
-    """Rows of `stretch` by their days; those of no time left out."""
-    if rows.size == 0:
-        return []
-    kinds, place = np.unique(stretch[rows], axis=0, return_inverse=True)
-    order = np.argsort(place.ravel(), kind="stable")
-    split = np.split(rows[order], np.searchsorted(place.ravel()[order], np.arange(1, kinds.shape[0])))
-    return [((float(a), float(b)), group) for (a, b), group in zip(kinds, split, strict=True) if b > a]
+def _exponential(series: checks.Floats, powers: Complexes) -> Complexes:
+    """(k, p, n, j) generating functions of log series (k, p, n, t) at points whose powers are (t, j).
+
+    A series may run away at levels too rare to matter; no generating function is larger than 1 on the unit circle.
+    """
+    flat = np.ascontiguousarray(series).reshape(-1, series.shape[-1])
+    size, angle = flat @ powers.real, flat @ powers.imag
+    np.exp(np.minimum(size, 0.0, out=size), out=size)
+    # Within one turn single precision is off by 2e-7, far below what the series leave out, and many times as fast.
+    turn = np.rint(angle * (0.5 / np.pi))
+    turn *= -2.0 * np.pi
+    turn += angle
+    within = turn.astype(np.float32)
+    value = np.empty(size.shape, dtype=np.complex128)
+    np.multiply(size, np.cos(within), out=value.real)
+    np.multiply(size, np.sin(within), out=value.imag)
+    return value.reshape(*series.shape[:-1], -1)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
 from hashlib import blake2b
 
 import numpy as np
@@ -36,10 +37,10 @@ def _content(
     constant: DemandLaw, tables_key: bytes, pools: NDArray[np.int64], rows: Cells, followed: Trends | None, near_days: int
 ) -> bytes:
     digest = blake2b(tables_key, digest_size=24)
-    digest.update(repr((constant.side, constant.dead_on_arrival, near_days, followed and followed.threshold)).encode())
+    digest.update(repr((constant.side, constant.dead_on_arrival, near_days)).encode())
     planned = (constant.planned_swaps, constant.planned_fittings, constant.own_days)
     records = (constant.failures, constant.exposure_years, constant.in_service)
-    read = () if followed is None else (followed.pool, followed.intercept, followed.slope, followed.sigma, followed.today, followed.leave)
+    read = () if followed is None else tuple(getattr(followed, item.name) for item in fields(followed))
     for array in (*records, *planned, *read, pools, rows.pool, rows.age, rows.units, rows.enter, rows.leave):
         if array is not None:
             digest.update(repr(array.shape).encode())

@@ -1,0 +1,129 @@
+"""Positions that are likely to fail in a window, where a series in z - 1 converges slowly: evaluated one by one."""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from almanac.core import checks
+from almanac.core.demand.cells import Cells
+from almanac.core.demand.counts import Complexes
+from almanac.core.demand.life_table import LifeTable
+from almanac.core.demand.wear_series import DAYS_PER_YEAR, Ints, groups, over_ages
+
+LIKELY = 0.5
+"""A position of which more failures than this are expected in the window is evaluated by itself."""
+LIKELY_OF_FEW = 0.25
+"""The same in a pool that expects FEW: what cutting the series leaves out does not drown in a generating function near zero there."""
+FEW = 4.0
+ALIKE_YEARS = 0.05
+"""Positions evaluated one by one are put together where their ages differ by less, at their mean age."""
+
+
+def likely(
+    table: LifeTable, shape_of: Ints, positions: Cells, top: checks.Floats, window: tuple[float, float], rows: Ints
+) -> NDArray[np.bool_]:
+    """Whether positions `rows` have so many failures expected in a window, at the highest level (k, p) of their pool, under any shape."""
+    start, end = window
+    stretch = positions.stretches(start, end, rows) / DAYS_PER_YEAR
+    pool = positions.pool[rows]
+    at = positions.age[rows] + np.where(positions.enter[rows] > 0, 0.0, stretch[:, 0])
+    until = at + stretch[:, 1] - stretch[:, 0]
+    expected = np.zeros(rows.size)
+    knot = min(int(np.searchsorted(table.knots, (end - start) / DAYS_PER_YEAR)), table.knots.size - 1)
+    fresh = table.reached[knot, 0].sum(axis=-1).reshape(table.shapes.size, -1)
+    for i, shape in enumerate(table.shapes):
+        level = top[shape_of == i].max(axis=0)
+        row = np.minimum(np.searchsorted(table.log_level[i], np.log(level)), fresh.shape[1] - 1)
+        first = -np.expm1(-level[pool] * (until**shape - at**shape))
+        # A replacement may fail again: where hazards fall, that happens more often than the first failure.
+        expected = np.maximum(expected, first * (1.0 + fresh[i, row])[pool])
+    of_pool = np.bincount(pool, positions.units[rows] * expected, top.shape[1])
+    return np.asarray(expected > np.where(of_pool < FEW, LIKELY_OF_FEW, LIKELY)[pool])
+
+
+class SinglePositions:
+    """Likely positions in one window, alike ones together, by pool.
+
+    pool : (r,) rising · units : (r,) · reached : (r, s, l, k) P(N >= k) per unit of level
+    """
+
+    def __init__(self, table: LifeTable, positions: Cells, window: tuple[float, float], rows: Ints) -> None:
+        stretch, age, units = positions.stretches(*window, rows), positions.age[rows], positions.units[rows]
+        coded = [np.unique(column, return_inverse=True)[1] for column in stretch.T]
+        columns = (positions.pool[rows], *coded, np.round(age / ALIKE_YEARS).astype(np.int64))
+        key = np.ravel_multi_index(columns, tuple(int(column.max(initial=0)) + 1 for column in columns))
+        _, first, place = np.unique(key, return_index=True, return_inverse=True)
+        self.units = np.asarray(np.bincount(place, units), dtype=np.float64)
+        mean_age = np.bincount(place, units * age) / self.units
+        self.pool = positions.pool[rows[first]]
+        self.reached = _reached(table, stretch[first], mean_age)
+
+    def multiply(self, value: Complexes, first: int, levels: checks.Floats, place: checks.Floats, shape_of: Ints, used: Complexes) -> None:
+        """Multiply generating functions (k, p, n, j) of pools from `first` on by those of their likely positions.
+
+        levels, place : (k, p, n) and (k, p, n, l) of the same pools
+        """
+        begin, end = np.searchsorted(self.pool, (first, first + value.shape[1]))
+        if begin == end:
+            return
+        pool = self.pool[begin:end] - first
+        # (k, r, l, t): the interpolation over levels is one small product of matrices for each node and position.
+        own = self.reached[begin:end].transpose(1, 0, 2, 3)[shape_of]
+        chance = np.matmul(place[:, pool], own) * levels[:, pool, :, None]
+        powers = (used - 1.0) * used ** np.arange(own.shape[-1])[:, None]
+        one = np.empty((*chance.shape[:3], used.size), dtype=np.complex128)
+        one.real = 1.0 + chance @ powers.real
+        one.imag = chance @ powers.imag
+        starts = np.flatnonzero(np.diff(pool, prepend=-1))
+        whole = np.multiply.reduceat(to_powers(one, self.units[begin:end]), starts, axis=1)
+        _hold_inside(whole)
+        value[:, pool[starts]] *= whole
+
+
+def _hold_inside(value: Complexes) -> None:
+    """No generating function is larger than 1 on the unit circle; in place."""
+    size = value.real**2 + value.imag**2
+    over = size > 1.0
+    if over.any():
+        value[over] /= np.sqrt(size[over])
+
+
+def _reached(table: LifeTable, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
+    """(r, s, l, k) P(N >= k) per unit of level, of positions of some ages over (r, 2) days of their own time."""
+    most = table.reached.shape[-1]
+    found = np.empty((age.size, table.level.size * most))
+    fresh = stretch[:, 0] == 0
+    knots, shares = table.knots_of(stretch[fresh, 1] / DAYS_PER_YEAR)
+    near, weights = table.neighbours(age[fresh])
+    place = (knots[:, :, None] * table.ages.size + near[:, None]).reshape(-1, 8)
+    amount = (shares[:, :, None] * weights[:, None]).reshape(-1, 1, 8)
+    found[fresh] = np.matmul(amount, table.reached.reshape(-1, found.shape[1])[place])[:, 0]
+    for (begin, end), group in groups(stretch, np.flatnonzero(~fresh)):
+        between = table.between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
+        found[group] = over_ages(table.at_ages(age[group]), between).reshape(group.size, -1)
+    by_level = found.reshape(age.size, -1, most) / table.level[:, None]
+    return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, most))
+
+
+def to_powers(values: Complexes, units: checks.Floats) -> Complexes:
+    """(k, r, n, j) values to the power of their units (r,), by repeated squaring.
+
+    Whole powers need no logarithm, whose branch would matter to none of them; what is left of shared units takes one.
+    """
+    if (units == 1.0).all():
+        return values
+    whole = np.floor(units + 1e-9).astype(np.int64)
+    rest = units - whole
+    out = np.where(((whole & 1) > 0)[:, None, None], values, 1.0)
+    shared = np.flatnonzero(rest > 1e-9)
+    if shared.size:
+        out[:, shared] *= np.power(values[:, shared], rest[shared, None, None])
+    rows, whole = np.arange(units.size), whole >> 1
+    while whole.any():
+        kept = whole > 0
+        rows, whole, values = rows[kept], whole[kept], values[:, kept] ** 2
+        odd = (whole & 1) > 0
+        out[:, rows[odd]] *= values[:, odd]
+        whole = whole >> 1
+    return out
