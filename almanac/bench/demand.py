@@ -42,8 +42,9 @@ def _positions(random: np.random.Generator) -> Cells:
 
 def _laws(kind: LifeTables, fleets: list[tuple[Ints, Cells]], days: checks.Floats) -> None:
     windows = np.column_stack((np.zeros(days.size), days))
-    together = Failing(join([WearOut(kind, pools, positions) for pools, positions in fleets]), windows)
-    rows = days.size * len(fleets)
+    part, window = (rows.ravel() for rows in np.indices((len(fleets), days.size)))
+    together = Failing(join([WearOut(kind, pools, positions) for pools, positions in fleets]), windows, rows=(part, window))
+    rows = part.size
     empty = np.empty((kind.nodes.weight.size, 0))
     none = counts.GammaPieces(empty, empty, np.empty((rows, 0)), np.empty(0, dtype=np.int64))
     counts.probabilities(none, 0.0, kind.nodes.weight, np.zeros(rows), together)

@@ -8,6 +8,7 @@ its logarithm is a series in z - 1 through the binomial moments E[C(N, j)], for 
 from __future__ import annotations
 
 from bisect import bisect_left
+from collections.abc import Callable
 from functools import cached_property
 from math import comb
 
@@ -28,6 +29,11 @@ NEGLIGIBLE = 1e-11
 MOST_FAILURES = 60
 SPARE_AGE_YEARS = 0.05
 """The grid of ages reaches a little past the oldest, so that interpolation has neighbours."""
+
+
+MOST_WINDOWS = 160
+"""Later windows that are kept; then all are dropped."""
+Windows = dict[tuple[int, int], checks.Floats]
 
 
 class LifeTable:
@@ -62,6 +68,8 @@ class LifeTable:
         padded = [np.pad(reached, ((0, 0), (0, 0), (0, 0), (0, longest - reached.shape[-1]))) for reached in found]
         self.reached = np.ascontiguousarray(np.concatenate(padded, axis=2))
         self.log_g = np.ascontiguousarray(log_series(_binomial(self.reached, TERMS), TERMS))
+        self._later_series: Windows = {}
+        self._later_reached: Windows = {}
 
     def _reached(self, shape: float, level: checks.Floats) -> list[checks.Floats]:
         """P(N >= k) for k = 1, 2, ..., (t, u, l) each, until negligible."""
@@ -117,8 +125,50 @@ class LifeTable:
         return self._at(self.reached, time)
 
     def series(self, start: float, end: float) -> checks.Floats:
-        """(u, m, TERMS) coefficients of y, y^2, ... of log G, y = z - 1, of the window (start, end] by the age at time 0."""
-        return log_series(_binomial(self.between(start, end), TERMS), TERMS) if start > 0 else self._at(self.log_g, end)
+        """(u, m, TERMS) coefficients of y, y^2, ... of log G, y = z - 1, of the window (start, end] by the age at time 0.
+
+        Windows that begin later are looked up between those that begin at a knot and are as long as a knot; these are kept.
+        """
+        if start <= 0:
+            return self._at(self.log_g, end)
+        return self._looked_up(start, end, self._series_of)
+
+    def reached_between(self, start: float, end: float) -> checks.Floats:
+        """(u, m, k) P(N >= k) of the window (start, end], looked up like `series`."""
+        return self.until(end) if start <= 0 else self._looked_up(start, end, self._reached_of)
+
+    def _looked_up(self, start: float, end: float, corner: Callable[[int, int], checks.Floats]) -> checks.Floats:
+        """What changes evenly with the start of a window, and per unit of time with its length."""
+        high = min(bisect_left(self._times, start), len(self._times) - 1)
+        low = self._times[high - 1] if high > 0 else 0.0
+        share = min((start - low) / (self._times[high] - low), 1.0)
+        starts = [(place, part) for place, part in ((high - 1, 1.0 - share), (high, share)) if part > 0]
+        corners = [(place, knot, part * of_time) for place, part in starts for knot, of_time in self.knots_at(end - start)]
+        found = corners[0][2] * corner(*corners[0][:2])
+        for place, knot, part in corners[1:]:
+            found = found + part * corner(place, knot)
+        return np.asarray(found)
+
+    def _series_of(self, start: int, length: int) -> checks.Floats:
+        """Log series of the window that begins at a knot, -1 for time 0, and is as long as a knot."""
+        if start < 0:
+            return np.asarray(self.log_g[length])
+        return self._kept(self._later_series, (start, length), lambda: log_series(_binomial(self._reached_of(start, length), TERMS), TERMS))
+
+    def _reached_of(self, start: int, length: int) -> checks.Floats:
+        if start < 0:
+            return np.asarray(self.reached[length])
+        begin = self._times[start]
+        return self._kept(self._later_reached, (start, length), lambda: self.between(begin, begin + self._times[length]))
+
+    @staticmethod
+    def _kept(known: Windows, key: tuple[int, int], work_out: Callable[[], checks.Floats]) -> checks.Floats:
+        found = known.get(key)
+        if found is None:
+            if len(known) >= MOST_WINDOWS:
+                known.clear()
+            found = known[key] = work_out()
+        return found
 
     def knots_of(self, time: checks.Floats) -> tuple[NDArray[np.int64], checks.Floats]:
         """(n, 2) knots and shares that make up windows (0, time]: per unit of time, what happens changes evenly from knot to knot."""

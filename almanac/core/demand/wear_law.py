@@ -24,22 +24,31 @@ CLOCK_DAYS = 15
 
 @dataclass(frozen=True)
 class Failing:
-    """Wear-out failures of stock parts in the same windows, as `counts` takes them: rows are the windows of one part after another."""
+    """Wear-out failures of stock parts in some windows, as `counts` takes them.
+
+    rows : which part and which of the windows each row is; by default the windows of the one part
+    """
 
     wear: WearOut
     windows: checks.Floats
+    rows: tuple[Days, Days] | None = None
     accuracy: float = ACCURACY
 
+    @property
+    def _rows(self) -> tuple[Days, Days]:
+        window = np.arange(self.windows.shape[0])
+        return self.rows or (np.zeros_like(window), window)
+
     def moments(self) -> tuple[checks.Floats, checks.Floats]:
-        """(s w, k) mean and variance."""
-        both = self.wear.moments_of_parts(self.windows)
-        mean, variance = (found.transpose(2, 0, 1).reshape(-1, found.shape[1]) for found in both)
+        """(r, k) mean and variance."""
+        part, window = self._rows
+        mean, variance = (found[window, :, part] for found in self.wear.moments_of_parts(self.windows))
         return mean, variance
 
     def generating(self, rows: Days, used: counts.Complexes) -> counts.Complexes:
         """(r, k, j) generating functions of some rows."""
-        part, window = np.divmod(rows, self.windows.shape[0])
-        return self.wear.generating_of_parts(self.windows, window, part, used)
+        part, window = self._rows
+        return self.wear.generating_of_parts(self.windows, window[rows], part[rows], used)
 
 
 @dataclass(frozen=True)
@@ -53,12 +62,12 @@ class WearLaw(DemandLaw):
     near_days: int = 400
     kept: dict[tuple[int, int], checks.Floats] = field(default_factory=dict)
     moments: dict[bytes, tuple[checks.Floats, checks.Floats]] = field(default_factory=dict)
+    line: list[TimeLine] = field(default_factory=list)
 
     def wear_means(self, start: Days, end: Days) -> checks.Floats:
-        mean, _ = self._moments(self._own(start, np.maximum(end, start)))
-        return np.asarray(np.einsum("k,wkp->wp", self.nodes.weight, mean))
+        return self.wear.mean_by_pool(self.in_own_days(start, np.maximum(end, start)))
 
-    def _own(self, start: Days, end: Days) -> checks.Floats:
+    def in_own_days(self, start: Days, end: Days) -> checks.Floats:
         """(w, 2) windows in days of ageing; positions enter and leave in those days too."""
         windows = np.column_stack((start, end))
         if self.own_days is None:
@@ -75,7 +84,7 @@ class WearLaw(DemandLaw):
 
     def rate_moments(self, window_days: int) -> tuple[checks.Floats, checks.Floats]:
         window = np.array([0]), np.array([window_days])
-        mean, doubt = self._moments(self._own(*window))
+        mean, doubt = self._moments(self.in_own_days(*window))
         years = np.maximum(self.window_exposure(*window)[0], 1e-12)
         return mean[0] / years, doubt[0] / years**2
 
@@ -88,8 +97,9 @@ class WearLaw(DemandLaw):
         self._look_up(end[near])
         for place in np.flatnonzero(near):
             rows[place] = self.kept[0, int(end[place])]
+        self._work_out(start[~near], end[~near])
         for place in np.flatnonzero(~near):
-            rows[place] = self._far(int(start[place]), int(end[place]))
+            rows[place] = self.kept[int(start[place]), int(end[place])]
         self.wear.forget()
         longest = max((row.size for row in rows), default=1)
         whole = np.zeros((start.size, longest))
@@ -104,15 +114,19 @@ class WearLaw(DemandLaw):
             return
         found = counts.shifted(self._time_line.pmf(asked), self._swaps(np.zeros_like(asked), asked))
         for day, row in zip(asked.tolist(), found, strict=True):
-            self.kept[0, day] = np.trim_zeros(row, "b") if row.any() else row
+            self.keep(0, day, row)
 
-    def _far(self, start: int, end: int) -> checks.Floats:
-        """(n,) law of one window off the time line, kept: it takes long, and a changed setting asks for it again."""
-        known = self.kept.get((start, end))
-        if known is None:
-            row = self._exact(np.array([start]), np.array([end]))[0]
-            known = self.kept[start, end] = np.trim_zeros(row, "b") if row.any() else row
-        return known
+    def _work_out(self, start: Days, end: Days) -> None:
+        """Laws of windows off the time line, kept: they take long, and a changed setting asks for them again."""
+        windows = sorted({window for window in zip(start.tolist(), end.tolist(), strict=True) if window not in self.kept})
+        if windows:
+            days = np.array(windows, dtype=np.int64)
+            for window, row in zip(windows, self._exact(days[:, 0], days[:, 1]), strict=True):
+                self.keep(*window, row)
+
+    def keep(self, start: int, end: int, row: checks.Floats) -> None:
+        """Keep the law of a window (n,) that was worked out."""
+        self.kept[start, end] = np.trim_zeros(row, "b") if row.any() else row
 
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats:
         """As for any law; raises ContractError for a negative day."""
@@ -137,15 +151,17 @@ class WearLaw(DemandLaw):
     def _swaps(self, start: Days, end: Days) -> NDArray[np.int64]:
         return np.round(self._between(self.planned_swaps, start, end)).astype(np.int64)
 
-    def _exact(self, start: Days, end: Days, *, swaps: bool = True) -> checks.Floats:
+    def drawn(self, start: Days, end: Days) -> Windows:
+        """What is drawn beside failures in the windows (start, end]."""
         fittings = self._between(self.planned_fittings, start, end) + self._between(self.planned_swaps, start, end)
-        drawn = self._swaps(start, end) if swaps else np.zeros_like(start)
         exposure = self.window_exposure(start, end)
-        pieces = self._pieces(exposure, exposure)
-        window = Windows(pieces, drawn, fittings)
-        beside = Failing(self.wear, self._own(start, end))
+        return Windows(self._pieces(exposure, exposure), self._swaps(start, end), fittings)
+
+    def _exact(self, start: Days, end: Days, *, swaps: bool = True) -> checks.Floats:
+        window = self.drawn(start, end)
+        beside = Failing(self.wear, self.in_own_days(start, end))
         found = counts.probabilities(window.pieces, self.dead_on_arrival, self.nodes.weight, window.fittings, beside)
-        return counts.shifted(found, window.swaps)
+        return counts.shifted(found, window.swaps) if swaps else found
 
     def _pieces(self, exposure: checks.Floats, failing: checks.Floats) -> counts.GammaPieces:
         """The side streams alone: failures have a law of their own."""
@@ -179,12 +195,27 @@ class WearLaw(DemandLaw):
         fitted = failing + side + self._between(self.planned_fittings, zero, end) + self._between(self.planned_swaps, zero, end)
         return np.asarray(failing + side + fitted * self.dead_on_arrival / (1.0 - self.dead_on_arrival))
 
-    @cached_property
-    def _time_line(self) -> TimeLine:
+    @property
+    def has_time_line(self) -> bool:
+        """Whether it has been worked out."""
+        return bool(self.line)
+
+    def time_line_knots(self) -> Days:
+        """Days on which the time line is exact."""
         last = min(self.near_days, self.horizon_days)
-        days = knot_days(float(self._clock(np.array([last]))[0]), last)
-        zero = np.zeros_like(days)
-        return TimeLine(days, self._clock(days), self._exact(zero, days, swaps=False), self._clock)
+        return knot_days(float(self._clock(np.array([last]))[0]), last)
+
+    def take_time_line(self, days: Days, pmf: checks.Floats) -> None:
+        """Keep a law (k, n) that was worked out on the knots, swaps left out."""
+        width = int(np.flatnonzero(pmf.any(axis=0)).max(initial=0)) + 1
+        self.line[:] = [TimeLine(days, self._clock(days), pmf[:, :width], self._clock)]
+
+    @property
+    def _time_line(self) -> TimeLine:
+        if not self.line:
+            days = self.time_line_knots()
+            self.take_time_line(days, self._exact(np.zeros_like(days), days, swaps=False))
+        return self.line[0]
 
 
 def wear_law(law: DemandLaw, wear: WearOut, *, near_days: int) -> WearLaw:

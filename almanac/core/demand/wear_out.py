@@ -20,7 +20,7 @@ from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
 from almanac.core.demand.trends import Trends
-from almanac.core.demand.wear_series import PoolSeries
+from almanac.core.demand.wear_series import DAYS_PER_YEAR, PoolSeries
 from almanac.core.demand.wear_single import SinglePositions, likely
 from almanac.core.errors import ContractError
 
@@ -30,6 +30,8 @@ POINTS = np.array([3, 4, 5, 6, 8, 10, 12, 16, 20, 24, 32, 40, 48])
 """Numbers of points of lambda that are used, few enough for stock parts to share them."""
 HALF_A_PART = 0.25
 """Variance of a count that is known to half a part."""
+MEAN_POINTS = 8
+"""Points of lambda for expected failures and their spread."""
 CHUNK = 60_000
 """Complex numbers worked on at a time: so many stay near the processor."""
 Ints = NDArray[np.int64]
@@ -80,11 +82,38 @@ class WearOut:
         """Drop what was kept for windows to come; a law that is kept for long needs no more than its answers."""
         self._series.forget()
         self._coefficients_of = self._points_of = None
+        self.__dict__.pop("_expected", None)
 
     def mean_by_pool(self, windows: checks.Floats) -> checks.Floats:
         """(w, p) expected failures in the days (start, end] of each window, over all nodes."""
-        mean, _ = self.level_moments(windows)
-        return np.asarray(np.einsum("k,wkp->wp", self.node_weight, mean))
+        mean = self._expected_until(windows[:, 1]) - self._expected_until(windows[:, 0])
+        return np.asarray(mean + self._followed_by_pool(windows))
+
+    @cached_property
+    def _expected(self) -> checks.Floats:
+        """(n, t) expected failures of each row of positions until each knot of its own time: lambda and nodes averaged."""
+        table = self.table
+        levels, weight, place = self.kind.levels(MEAN_POINTS, self.pools)
+        of_nodes = np.einsum("k,kpn,kpn,kpnl->kpl", self.node_weight, weight, levels, place)
+        of_shapes = np.zeros((self.pools.size, table.shapes.size, place.shape[-1]))
+        for node, shape in enumerate(self.kind.shape_of):
+            of_shapes[:, shape] += of_nodes[node]
+        on_levels = of_shapes.reshape(self.pools.size, -1) / table.level
+        by_age = table.log_g[..., 0] @ on_levels.T
+        near, share = table.neighbours(self.positions.age)
+        own = (by_age[:, near, self.positions.pool[:, None]] * share).sum(axis=-1)
+        return np.asarray((own * self.positions.units).T)
+
+    def _expected_until(self, days: checks.Floats) -> checks.Floats:
+        """(w, p) expected failures of the positions until each day."""
+        rows, windows = self.positions.units.size, days.size
+        if rows == 0:
+            return np.zeros((windows, self.pools.size))
+        served = np.maximum(np.minimum(days[:, None], self.positions.leave) - self.positions.enter, 0.0)
+        knots, shares = self.table.knots_of(served.ravel() / DAYS_PER_YEAR)
+        found = (self._expected[np.tile(np.arange(rows), windows)[:, None], knots] * shares).sum(axis=1)
+        place = np.arange(windows)[:, None] * self.pools.size + self.positions.pool
+        return np.asarray(np.bincount(place.ravel(), found, windows * self.pools.size), dtype=np.float64).reshape(windows, -1)
 
     def level_moments(self, windows: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
         """(w, k, p) mean over lambda of each pool's expected failures, and its variance: how unsure the rate itself is."""
@@ -172,10 +201,14 @@ class WearOut:
         mean, doubt = _mean_and_doubt(weight, series[..., 0])
         # Worn parts fail more evenly than by chance; but within half a part there is nothing to tell apart.
         chance = np.maximum(mean + 2 * np.einsum("kpn,wkpn->wkp", weight, series[..., 1]), np.minimum(mean, HALF_A_PART))
-        ratio = np.sqrt(doubt / np.maximum(chance, 1e-9)).max(axis=1, initial=0.0)
+        # A part's transform dies out with the spread of all its pools, and only until then each pool has to be right.
+        whole = np.add.reduceat(chance + doubt, self._first[:-1], axis=-1)[..., self._part_of(np.arange(self.pools.size))]
+        # A gamma of small shape has a long tail, which takes more points.
+        skew = 1.0 + 2.0 / self.kind.level_shape()[:, self.pools]
+        ratio = (skew * np.sqrt(doubt / np.maximum(whole - doubt, 1e-9))).max(axis=1, initial=0.0)
         most = np.maximum.reduceat(ratio, self._first[:-1], axis=-1)
         # Small ratios need few points; for large ones it is enough that neighbouring points lie closer than chance spreads a count.
-        wanted = np.minimum(3 + 3 * most + 2 * most**2, 5 + 4 * most)
+        wanted = np.minimum(3 + 3 * most + 2 * most**2, 5 + 5.5 * most)
         points = POINTS[np.minimum(np.searchsorted(POINTS, np.floor(wanted)), POINTS.size - 1)]
         self._points_of = key, points
         return np.asarray(points)
@@ -184,7 +217,7 @@ class WearOut:
         """Weights (k, p, n) of some levels, and (w, k, p, n, 2) coefficients of y and y^2 of each pool's log generating function."""
         key = windows.tobytes()
         if self._coefficients_of is None or self._coefficients_of[0] != key:
-            levels, weight, place = self.kind.levels(8, self.pools)
+            levels, weight, place = self.kind.levels(MEAN_POINTS, self.pools)
             out = np.empty((windows.shape[0], *levels.shape, 2))
             for row, (start, end) in enumerate(windows):
                 out[row] = self.leveled(self._series.of(start, end)[..., :2], levels, place)

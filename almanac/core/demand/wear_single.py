@@ -100,7 +100,7 @@ def _reached(table: LifeTable, stretch: checks.Floats, age: checks.Floats) -> ch
     amount = (shares[:, :, None] * weights[:, None]).reshape(-1, 1, 8)
     found[fresh] = np.matmul(amount, table.reached.reshape(-1, found.shape[1])[place])[:, 0]
     for (begin, end), group in groups(stretch, np.flatnonzero(~fresh)):
-        between = table.between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
+        between = table.reached_between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
         found[group] = over_ages(table.at_ages(age[group]), between).reshape(group.size, -1)
     by_level = found.reshape(age.size, -1, most) / table.level[:, None]
     return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, most))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
 from hashlib import blake2b
@@ -17,6 +17,7 @@ from almanac.core.demand.haste import own_days
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.life_tables import LifeTables, life_tables
+from almanac.core.demand.wear_batch import draw_heads, draw_time_lines
 from almanac.core.demand.wear_law import WearLaw, wear_law
 from almanac.core.demand.wear_out import WearOut
 from almanac.core.life.findings import dead_on_arrival_probability
@@ -290,6 +291,19 @@ class LawBook:
         if self.reach is not None:
             return wear_law(constant, WearOut(tables, known, rows, trends), near_days=0)
         return kept_law(constant, (tables, key), known, rows, trends, near_days)
+
+    def draw(self, until_day: Mapping[int, dict[int, int]]) -> None:
+        """Work out laws by age together: of stock parts over the chosen sites, and of each of them at sites until a day."""
+        found = [(part_id, law) for part_id in until_day if (law := self.part_law(part_id)) is not None]
+        draw_time_lines([law.law for _, law in found if isinstance(law.law, WearLaw)])
+        heads = [
+            (one, day)
+            for part_id, law in found
+            if isinstance(law.law, WearLaw)
+            for site, day in until_day[part_id].items()
+            if isinstance(one := self._site_law(part_id, law.pools, self.kinds[self.kind_of[part_id]], site), WearLaw)
+        ]
+        draw_heads([one for one, _ in heads], [day for _, day in heads])
 
     def site_heads(self, part_id: int, law: PartLaw, until_day: dict[int, int], most: int) -> checks.Floats:
         """(s, most + 1) probabilities of each site's own demand until a day, in the order of `until_day`."""

@@ -96,7 +96,15 @@ class OutlookBuilder:
 
     def lines(self) -> list[Line]:
         """All stock parts that have been in service or on a shelf, in catalogue order."""
+        new = [part for part in self.inputs.parts if REMEMBERED.peek(self.content.of(part)) is None]
+        self.book.draw({part.id: self._boats(self.policy(part)) for part in new})
         return [self.line(part) for part in self.inputs.parts]
+
+    def _boats(self, policy: Policy) -> dict[int, int]:
+        """Days until the boat after the next review, by outpost; none where one site is looked at."""
+        if self.inputs.site is not None:
+            return {}
+        return {site.id: self.inputs.lanes.get(site.id, 0) + policy.review_days for site in self.inputs.sites if not site.is_depot}
 
     def line(self, part: Part) -> Line:
         """One stock part: remembered while everything it rests on stays the same, computed otherwise."""
@@ -191,8 +199,7 @@ class OutlookBuilder:
         if not outposts:
             return []
         free = [self._on_hand(part.id, {site.id}) - self._promised(part.id, {site.id}) for site in outposts]
-        until = {site.id: self.inputs.lanes.get(site.id, 0) + policy.review_days for site in outposts}
-        served = np.cumsum(self.book.site_heads(part.id, law, until, max(0, *free)), axis=1)
+        served = np.cumsum(self.book.site_heads(part.id, law, self._boats(policy), max(0, *free)), axis=1)
         chance = [1.0 - float(served[place, stock]) if stock >= 0 else 1.0 for place, stock in enumerate(free)]
         return [
             SiteShort(site.code, site.name, stock, missed)
