@@ -33,7 +33,7 @@ SPARE_AGE_YEARS = 0.05
 
 MOST_WINDOWS = 160
 """Later windows that are kept; then all are dropped."""
-Windows = dict[tuple[int, int], checks.Floats]
+Windows = dict[int, checks.Floats]
 
 
 class LifeTable:
@@ -124,45 +124,37 @@ class LifeTable:
         """(u, m, k) P(N >= k) of the window (0, time], interpolated per unit of time between knots."""
         return self._at(self.reached, time)
 
-    def series(self, start: float, end: float) -> checks.Floats:
-        """(u, m, TERMS) coefficients of y, y^2, ... of log G, y = z - 1, of the window (start, end] by the age at time 0.
+    def corners_of(self, start: checks.Floats, length: checks.Floats) -> tuple[NDArray[np.int64], checks.Floats]:
+        """(n, 4) kept windows between which windows from `start` > 0 of some length lie, and their shares.
 
-        Windows that begin later are looked up between those that begin at a knot and are as long as a knot; these are kept.
+        What happens changes evenly with the start of a window, and per unit of time with its length.
         """
-        if start <= 0:
-            return self._at(self.log_g, end)
-        return self._looked_up(start, end, self._series_of)
+        high = np.minimum(np.searchsorted(self.knots, start), self.knots.size - 1)
+        low = np.where(high > 0, self.knots[high - 1], 0.0)
+        late = np.minimum((start - low) / (self.knots[high] - low), 1.0)
+        knots, shares = self.knots_of(length)
+        begins = np.stack((high, high + 1), axis=1)
+        corner = begins[:, :, None] * self.knots.size + knots[:, None]
+        share = np.stack((1.0 - late, late), axis=1)[:, :, None] * shares[:, None]
+        return corner.reshape(-1, 4), share.reshape(-1, 4)
 
-    def reached_between(self, start: float, end: float) -> checks.Floats:
-        """(u, m, k) P(N >= k) of the window (start, end], looked up like `series`."""
-        return self.until(end) if start <= 0 else self._looked_up(start, end, self._reached_of)
-
-    def _looked_up(self, start: float, end: float, corner: Callable[[int, int], checks.Floats]) -> checks.Floats:
-        """What changes evenly with the start of a window, and per unit of time with its length."""
-        high = min(bisect_left(self._times, start), len(self._times) - 1)
-        low = self._times[high - 1] if high > 0 else 0.0
-        share = min((start - low) / (self._times[high] - low), 1.0)
-        starts = [(place, part) for place, part in ((high - 1, 1.0 - share), (high, share)) if part > 0]
-        corners = [(place, knot, part * of_time) for place, part in starts for knot, of_time in self.knots_at(end - start)]
-        found = corners[0][2] * corner(*corners[0][:2])
-        for place, knot, part in corners[1:]:
-            found = found + part * corner(place, knot)
-        return np.asarray(found)
-
-    def _series_of(self, start: int, length: int) -> checks.Floats:
-        """Log series of the window that begins at a knot, -1 for time 0, and is as long as a knot."""
-        if start < 0:
+    def series_at(self, corner: int) -> checks.Floats:
+        """(u, m, TERMS) coefficients of y, y^2, ... of log G, y = z - 1, by the age at time 0, of a window that is kept."""
+        start, length = divmod(corner, self.knots.size)
+        if start == 0:
             return np.asarray(self.log_g[length])
-        return self._kept(self._later_series, (start, length), lambda: log_series(_binomial(self._reached_of(start, length), TERMS), TERMS))
+        return self._kept(self._later_series, corner, lambda: log_series(_binomial(self.reached_at(corner), TERMS), TERMS))
 
-    def _reached_of(self, start: int, length: int) -> checks.Floats:
-        if start < 0:
+    def reached_at(self, corner: int) -> checks.Floats:
+        """(u, m, k) P(N >= k) of a window that is kept."""
+        start, length = divmod(corner, self.knots.size)
+        if start == 0:
             return np.asarray(self.reached[length])
-        begin = self._times[start]
-        return self._kept(self._later_reached, (start, length), lambda: self.between(begin, begin + self._times[length]))
+        begin = float(self.knots[start - 1])
+        return self._kept(self._later_reached, corner, lambda: self.between(begin, begin + float(self.knots[length])))
 
     @staticmethod
-    def _kept(known: Windows, key: tuple[int, int], work_out: Callable[[], checks.Floats]) -> checks.Floats:
+    def _kept(known: Windows, key: int, work_out: Callable[[], checks.Floats]) -> checks.Floats:
         found = known.get(key)
         if found is None:
             if len(known) >= MOST_WINDOWS:

@@ -4,16 +4,22 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Hashable, Sequence
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from almanac.core import checks
 from almanac.core.demand import counts
+from almanac.core.demand.law import Windows
 from almanac.core.demand.wear_law import Failing, WearLaw
 from almanac.core.demand.wear_out import join
 
 Days = NDArray[np.int64]
+COMMON_DAY, FAR_DAY = 1e5, 1e9
+"""Days of the common window; own times are some thousands of days, so that nothing is lost in the difference."""
+MOST_TOGETHER = 200
+"""Windows worked out together: more would only take memory."""
 
 
 def draw_time_lines(laws: Sequence[WearLaw]) -> None:
@@ -50,13 +56,64 @@ def draw_heads(laws: Sequence[WearLaw], days: Sequence[int]) -> None:
             law.keep(0, int(day[0]), pmf[0])
 
 
+def draw_windows(laws: Sequence[WearLaw], windows: Sequence[Sequence[tuple[int, int]]]) -> None:
+    """Work out windows that begin on any days, and keep them with their laws, parts of a kind together.
+
+    Parameters
+    ----------
+    laws : of any kinds; those with units followed by readings, which cross on days of their own, are passed over
+    windows : of each law, days (start, end]; those that begin today within its time line are passed over
+
+    Raises
+    ------
+    Nothing.
+    """
+    found: dict[Hashable, list[tuple[WearLaw, tuple[int, int]]]] = defaultdict(list)
+    for law, own in zip(laws, windows, strict=True):
+        if law.wear.pools.size and law.wear.followed is None:
+            wanted = {window for window in own if window not in law.kept and (window[0] > 0 or window[1] > law.near_days)}
+            found[_key(law)] += [(law, window) for window in sorted(wanted)]
+    for asked in found.values():
+        for first in range(0, len(asked), MOST_TOGETHER):
+            group = asked[first : first + MOST_TOGETHER]
+            for (law, (start, end)), pmf in zip(group, _mixed(group), strict=True):
+                law.keep(start, end, pmf)
+
+
+def _mixed(asked: list[tuple[WearLaw, tuple[int, int]]]) -> list[checks.Floats]:
+    """(n,) law of each window of its part, every one taken for a part of its own whose positions have their time in a common window."""
+    wears, drawn = [], []
+    for law, (start, end) in asked:
+        days = np.array([[start], [end]])
+        begin, until = law.in_own_days(*days)[0]
+        wears.append(replace(law.wear, positions=law.wear.positions.in_one_window(float(begin), float(until), COMMON_DAY)))
+        drawn.append(law.drawn(*days))
+    pmf = _counted(
+        asked[0][0], drawn, Failing(join(wears), np.array([[COMMON_DAY, FAR_DAY]]), (np.arange(len(asked)), np.zeros(len(asked), int)))
+    )
+    return [counts.shifted(row[None], one.swaps)[0] for row, one in zip(pmf, drawn, strict=True)]
+
+
+def _counted(law: WearLaw, drawn: list[Windows], failing: Failing) -> checks.Floats:
+    """(r, n) laws of rows of windows, with the streams that laws of a kind share."""
+    first = drawn[0].pieces
+    exposure, fittings = (np.concatenate(rows) for rows in zip(*((one.pieces.exposure, one.fittings) for one in drawn), strict=True))
+    pieces = counts.GammaPieces(first.shape, first.rate, exposure, first.batch)
+    return counts.probabilities(pieces, law.dead_on_arrival, law.nodes.weight, fittings, failing)
+
+
+def _key(law: WearLaw) -> tuple[Hashable, ...]:
+    """What laws that are worked out together share: tables, streams, and the pace of their days."""
+    return id(law.wear.kind), id(law.own_days), law.dead_on_arrival, law.side
+
+
 def _alike(wanted: Sequence[tuple[WearLaw, Days]]) -> list[tuple[list[WearLaw], Days]]:
     """Laws that share tables, streams, the pace of their days and what days are asked for; each law once."""
     found: dict[Hashable, dict[int, WearLaw]] = defaultdict(dict)
     asked: dict[Hashable, Days] = {}
     for law, days in wanted:
         if law.wear.pools.size:
-            key = (id(law.wear.kind), id(law.own_days), law.dead_on_arrival, law.side, days.tobytes())
+            key = (*_key(law), days.tobytes())
             found[key][id(law)], asked[key] = law, days
     return [(list(group.values()), asked[key]) for key, group in found.items()]
 
@@ -66,10 +123,7 @@ def _together(laws: list[WearLaw], days: Days, *, swaps: bool) -> list[checks.Fl
     zero = np.zeros_like(days)
     part, window = (rows.ravel() for rows in np.indices((len(laws), days.size)))
     drawn = [law.drawn(zero, days) for law in laws]
-    first = drawn[0].pieces
-    exposure, fittings = (np.concatenate(rows) for rows in zip(*((one.pieces.exposure, one.fittings) for one in drawn), strict=True))
-    pieces = counts.GammaPieces(first.shape, first.rate, exposure, first.batch)
     failing = Failing(join([law.wear for law in laws]), laws[0].in_own_days(zero, days), rows=(part, window))
-    pmf = counts.probabilities(pieces, laws[0].dead_on_arrival, laws[0].nodes.weight, fittings, failing)
+    pmf = _counted(laws[0], drawn, failing)
     found = pmf.reshape(len(laws), days.size, -1)
     return [counts.shifted(rows, one.swaps) if swaps else rows for rows, one in zip(found, drawn, strict=True)]

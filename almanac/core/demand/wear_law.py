@@ -62,10 +62,16 @@ class WearLaw(DemandLaw):
     near_days: int = 400
     kept: dict[tuple[int, int], checks.Floats] = field(default_factory=dict)
     moments: dict[bytes, tuple[checks.Floats, checks.Floats]] = field(default_factory=dict)
+    means_of: dict[bytes, checks.Floats] = field(default_factory=dict)
     line: list[TimeLine] = field(default_factory=list)
 
     def wear_means(self, start: Days, end: Days) -> checks.Floats:
-        return self.wear.mean_by_pool(self.in_own_days(start, np.maximum(end, start)))
+        windows = self.in_own_days(start, np.maximum(end, start))
+        key = windows.tobytes()
+        known = self.means_of.get(key)
+        if known is None:
+            known = self.means_of[key] = self.wear.mean_by_pool(windows)
+        return known
 
     def in_own_days(self, start: Days, end: Days) -> checks.Floats:
         """(w, 2) windows in days of ageing; positions enter and leave in those days too."""

@@ -68,8 +68,21 @@ class PoolSeries:
     def _later(self, start: float, end: float) -> checks.Floats:
         """Windows that begin later. Expected failures are a difference, so that those of months add up."""
         found = self.summed(start, end, np.arange(self.positions.units.size))
-        found[..., 0] = self.of(0.0, end)[..., 0] - self.of(0.0, start)[..., 0]
+        found[..., 0] = self._expected(end) - self._expected(start)
         return found
+
+    def _expected(self, end: float) -> checks.Floats:
+        """(p, m) the first coefficients of the window (0, end]."""
+        stretches = self.positions.stretches(0.0, end)
+        rows = np.flatnonzero(stretches[:, 1] > stretches[:, 0])
+        knots, shares = self.table.knots_of(stretches[rows, 1] / DAYS_PER_YEAR)
+        near, units = self._aged
+        ages = self.table.ages.size
+        first = self.table.log_g[..., 0].reshape(self.table.knots.size * ages, -1)
+        place = knots[:, :, None] * ages + near[rows, None]
+        amount = shares[:, :, None] * units[rows, None]
+        pool = np.repeat(self.positions.pool[rows], 8)
+        return np.asarray(sparse.csr_array((amount.ravel(), (pool, place.ravel())), shape=(self.pools, first.shape[0])) @ first)
 
     @cached_property
     def _leave_days(self) -> checks.Floats:
@@ -110,56 +123,58 @@ class PoolSeries:
         series = np.zeros((days.size + 1, self.pools, self.table.level.size, TERMS))
         for place in np.flatnonzero(days <= self.horizon_days):
             gone = rows[self.positions.leave[rows] == days[place]]
-            series[place + 1] = self._from_its_start(np.full(gone.size, days[place]), gone)
+            self._add(series[place + 1], np.full(gone.size, days[place]), gone)
         left = np.cumsum(np.concatenate((np.zeros((1, *each.shape[1:])), each[::-1])), axis=0)[::-1]
         return _Leaving(days, left, np.cumsum(series, axis=0))
 
     def summed(self, start: float, end: float, rows: Ints) -> checks.Floats:
         """(p, m, TERMS) log series of some positions, added up by pool."""
+        out = np.zeros((self.pools, self.table.level.size, TERMS))
         stretches = self.positions.stretches(start, end, rows)
-        fresh = stretches[:, 0] == 0
-        out = self._from_its_start(stretches[fresh, 1], rows[fresh])
-        # Positions with one stretch of time in the window are looked up together.
-        for (first, last), group in groups(stretches, np.flatnonzero(~fresh)):
-            out += over_ages(self._weights(rows[group]), self.table.series(first / DAYS_PER_YEAR, last / DAYS_PER_YEAR))
+        served = stretches[:, 1] > stretches[:, 0]
+        fresh = served & (stretches[:, 0] == 0)
+        if fresh.any():
+            self._add(out, stretches[fresh, 1], rows[fresh])
+        later = served & ~fresh
+        if later.any():
+            self._add_later(out, stretches[later], rows[later])
         return out
 
-    def _from_its_start(self, days: checks.Floats, rows: Ints) -> checks.Floats:
-        """The same where a position's own time in the window begins with the age it has on record: a sum over knots and ages alone."""
+    def _add_later(self, out: checks.Floats, stretches: checks.Floats, rows: Ints) -> None:
+        """Add the series of positions that are older when their time in the window begins: a few kept windows, each over all ages."""
+        corner, share = self.table.corners_of(stretches[:, 0] / DAYS_PER_YEAR, (stretches[:, 1] - stretches[:, 0]) / DAYS_PER_YEAR)
+        near, units = self._aged
+        ages = self.table.ages.size
+        place = self.positions.pool[rows, None] * ages + near[rows]
+        for key in np.unique(corner[share > 0]):
+            row, which = np.nonzero((corner == key) & (share > 0))
+            amount = share[row, which, None] * units[rows[row]]
+            weights = np.asarray(np.bincount(place[row].ravel(), amount.ravel(), self.pools * ages), dtype=np.float64).reshape(-1, ages)
+            out += over_ages(weights, self.table.series_at(int(key)))
+
+    def _add(self, out: checks.Floats, lengths: checks.Floats, rows: Ints) -> None:
+        """Add the series of positions whose own time in the window begins with the age they have on record, and is so long."""
         table, ages = self.table, self.table.ages.size
-        out = np.zeros((self.pools, table.level.size, TERMS))
-        if rows.size == 0:
-            return out
-        # Where nobody leaves there are few lengths of time, and for each the sum over ages is a product of small matrices.
-        lengths, which = np.unique(days, return_inverse=True)
+        # Most stay to the end: one length of time, for which the sum over ages is a product of small matrices.
+        distinct, which = np.unique(lengths, return_inverse=True)
         common = np.bincount(which).argmax()
         stay = which == common
-        for knot, share in table.knots_at(float(lengths[common]) / DAYS_PER_YEAR):
+        for knot, share in table.knots_at(float(distinct[common]) / DAYS_PER_YEAR):
             out += over_ages(share * self._weights(rows[stay]), table.log_g[knot])
         if stay.all():
-            return out
-        rows, days = rows[~stay], days[~stay]
-        knots, shares = table.knots_of(days / DAYS_PER_YEAR)
+            return
+        rows, lengths = rows[~stay], lengths[~stay]
+        knots, shares = table.knots_of(lengths / DAYS_PER_YEAR)
         near, units = self._aged
-        place = (knots[:, :, None] * ages + near[rows, None]).reshape(rows.size, -1)
-        amount = (shares[:, :, None] * units[rows, None]).reshape(rows.size, -1)
+        place = (knots[:, :, None] * ages + near[rows, None]).reshape(rows.size, 8)
+        amount = (shares[:, :, None] * units[rows, None]).reshape(rows.size, 8)
         pool = np.repeat(self.positions.pool[rows], place.shape[1])
         flat = table.log_g.reshape(table.knots.size * ages, -1)
         weights = sparse.csr_array((amount.ravel(), (pool, place.ravel())), shape=(self.pools, flat.shape[0]))
-        return np.asarray(out + (weights @ flat).reshape(out.shape))
+        out += (weights @ flat).reshape(out.shape)
 
 
 def over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:
     """(p, m, j) a table of ages (u, m, j) added up over weights (p, u)."""
     ages, rows, terms = table.shape
     return np.asarray((weights @ table.reshape(ages, rows * terms)).reshape(-1, rows, terms))
-
-
-def groups(stretch: checks.Floats, rows: Ints) -> list[tuple[tuple[float, float], Ints]]:
-    """Rows of `stretch` by their days; those of no time left out."""
-    if rows.size == 0:
-        return []
-    kinds, place = np.unique(stretch[rows], axis=0, return_inverse=True)
-    order = np.argsort(place.ravel(), kind="stable")
-    split = np.split(rows[order], np.searchsorted(place.ravel()[order], np.arange(1, kinds.shape[0])))
-    return [((float(a), float(b)), group) for (a, b), group in zip(kinds, split, strict=True) if b > a]

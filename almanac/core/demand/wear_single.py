@@ -9,7 +9,7 @@ from almanac.core import checks
 from almanac.core.demand.cells import Cells
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import LifeTable
-from almanac.core.demand.wear_series import DAYS_PER_YEAR, Ints, groups, over_ages
+from almanac.core.demand.wear_series import DAYS_PER_YEAR, Ints, over_ages
 
 LIKELY = 0.5
 """A position of which more failures than this are expected in the window is evaluated by itself."""
@@ -27,7 +27,7 @@ def likely(
     start, end = window
     stretch = positions.stretches(start, end, rows) / DAYS_PER_YEAR
     pool = positions.pool[rows]
-    at = positions.age[rows] + np.where(positions.enter[rows] > 0, 0.0, stretch[:, 0])
+    at = positions.age[rows] + stretch[:, 0]
     until = at + stretch[:, 1] - stretch[:, 0]
     expected = np.zeros(rows.size)
     knot = min(int(np.searchsorted(table.knots, (end - start) / DAYS_PER_YEAR)), table.knots.size - 1)
@@ -99,11 +99,22 @@ def _reached(table: LifeTable, stretch: checks.Floats, age: checks.Floats) -> ch
     place = (knots[:, :, None] * table.ages.size + near[:, None]).reshape(-1, 8)
     amount = (shares[:, :, None] * weights[:, None]).reshape(-1, 1, 8)
     found[fresh] = np.matmul(amount, table.reached.reshape(-1, found.shape[1])[place])[:, 0]
-    for (begin, end), group in groups(stretch, np.flatnonzero(~fresh)):
-        between = table.reached_between(begin / DAYS_PER_YEAR, end / DAYS_PER_YEAR)
-        found[group] = over_ages(table.at_ages(age[group]), between).reshape(group.size, -1)
+    if not fresh.all():
+        found[~fresh] = _reached_later(table, stretch[~fresh] / DAYS_PER_YEAR, age[~fresh])
     by_level = found.reshape(age.size, -1, most) / table.level[:, None]
     return np.asarray(by_level.reshape(age.size, table.shapes.size, -1, most))
+
+
+def _reached_later(table: LifeTable, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
+    """(r, s l k) the same for stretches of time, years, that begin later."""
+    corner, share = table.corners_of(stretch[:, 0], stretch[:, 1] - stretch[:, 0])
+    weights = table.at_ages(age)
+    found = np.zeros((age.size, table.level.size * table.reached.shape[-1]))
+    for key in np.unique(corner[share > 0]):
+        row, which = np.nonzero((corner == key) & (share > 0))
+        one = table.reached_at(int(key))
+        found[row] += over_ages(share[row, which, None] * weights[row], one).reshape(row.size, -1)
+    return found
 
 
 def to_powers(values: Complexes, units: checks.Floats) -> Complexes:

@@ -67,7 +67,51 @@ def chance_before_arrival(law: Law, holding: Holding, lead: LeadTime, order_days
     return np.asarray(chance @ lead.weight)
 
 
-def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, since_day: int = -1) -> OrderPlan:
+@dataclass(frozen=True)
+class OrderDay:
+    """The last day to order: `day` is None where nothing is due within the horizon; `late` where even today is too late."""
+
+    day: int | None
+    late: bool
+    chance_if_today: float
+
+    def windows(self, policy: Policy) -> list[tuple[int, int]]:
+        """Windows of demand (start, end] by which the order of that day is sized, beyond what its day was found by."""
+        if self.day is None:
+            return []
+        ends = [self.day + int(lead) + policy.review_days for lead in policy.lead.days]
+        if policy.shelf_life_days is not None:
+            ends.append(self.day + policy.lead.median_days + policy.shelf_life_days)
+        return [(self.day, end) for end in ends]
+
+
+def order_day(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, since_day: int = -1) -> OrderDay:
+    """The last day to order such that the floor holds with the target's chance until the parts arrive.
+
+    Parameters
+    ----------
+    As of `plan_order`.
+
+    Returns
+    -------
+    OrderDay
+
+    Raises
+    ------
+    ContractError : an argument is outside its range
+    """
+    risk = 1.0 - checks.probability("target", policy.target)
+    if horizon_days < policy.review_days:
+        raise ContractError(f"horizon_days: at least the review period of {policy.review_days} days was wanted, got {horizon_days}")
+    found = _Search(law, holding, policy.lead, risk, since_day).run(horizon_days)
+    if found.chance_today > risk:
+        return OrderDay(0, True, found.chance_today)
+    return OrderDay(None if found.last_good == horizon_days else found.last_good, False, found.chance_today)
+
+
+def plan_order(
+    law: Law, holding: Holding, policy: Policy, *, horizon_days: int, since_day: int = -1, due: OrderDay | None = None
+) -> OrderPlan:
     """Last day to order such that the floor holds with the target's chance until the parts arrive.
 
     Parameters
@@ -77,6 +121,7 @@ def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int,
     policy : target, review period, lead time, pack, shelf life
     horizon_days : how far ahead an order day is looked for, >= the review period
     since_day : moments up to this day are past mending (an order of the plan arrives then)
+    due : what `order_day` says, where it was asked before
 
     Returns
     -------
@@ -91,17 +136,12 @@ def plan_order(law: Law, holding: Holding, policy: Policy, *, horizon_days: int,
     ----------
     Silver, Pyke & Thomas (2017), Inventory and Production Management in Supply Chains, sections 6.7 and 6.9.
     """
-    risk = 1.0 - checks.probability("target", policy.target)
-    if horizon_days < policy.review_days:
-        raise ContractError(f"horizon_days: at least the review period of {policy.review_days} days was wanted, got {horizon_days}")
-    found = _Search(law, holding, policy.lead, risk, since_day).run(horizon_days)
-    if found.chance_today > risk:
-        return _sized(law, holding, policy, State.SHORT, 0, late=True, chance=found.chance_today)
-    if found.last_good == horizon_days:
-        return OrderPlan(State.COVERED, None, False, found.chance_today, None, None, None)
-    day = found.last_good
-    state = State.SHORT if day == 0 else State.THIN if day <= policy.review_days else State.COVERED
-    return _sized(law, holding, policy, state, day, late=False, chance=found.chance_today)
+    found = due or order_day(law, holding, policy, horizon_days=horizon_days, since_day=since_day)
+    if found.day is None:
+        return OrderPlan(State.COVERED, None, False, found.chance_if_today, None, None, None)
+    by_day = State.THIN if found.day <= policy.review_days else State.COVERED
+    state = State.SHORT if found.day == 0 else by_day
+    return _sized(law, holding, policy, state, found.day, late=found.late, chance=found.chance_if_today)
 
 
 @dataclass

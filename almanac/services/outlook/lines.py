@@ -12,9 +12,11 @@ from almanac.core.demand import counts
 from almanac.core.demand.failure_rate import AnnualisedRate, annualised_rate
 from almanac.core.demand.law import DemandLaw, StreamMeans
 from almanac.core.demand.months import MonthStep, month_steps
+from almanac.core.demand.wear_batch import draw_windows
+from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.lead_time import LeadTime, lead_time
-from almanac.core.stock.order_plan import OrderPlan, Policy, plan_order
+from almanac.core.stock.order_plan import OrderDay, OrderPlan, Policy, order_day, plan_order
 from almanac.core.stock.path import Arrival, Holding, path_quantiles
 from almanac.core.stock.quantity import Lot, expected_scrap
 from almanac.services.outlook.content import Content
@@ -24,6 +26,7 @@ from almanac.services.remembered import Remembered
 from almanac.store.models import Part
 
 REMEMBERED: Remembered[Line] = Remembered(400)
+YEAR_DAYS = 365
 BAND = (0.05, 0.5, 0.95)
 SOON_DAYS = 90
 
@@ -85,6 +88,11 @@ class Line:
         return self.part.price * self.quantity
 
 
+def _demanding(law: PartLaw) -> bool:
+    """Whether anything is expected of a part at all."""
+    return bool(law.law.mean_parts([HORIZON_DAYS])[0] > 0)
+
+
 class OutlookBuilder:
     """Builds lines for one set of inputs."""
 
@@ -92,13 +100,28 @@ class OutlookBuilder:
         self.inputs = inputs
         self.content = Content(inputs)
         self.book = LawBook(inputs, content=self.content)
+        self._due: dict[int, OrderDay] = {}
         self.steps: list[MonthStep] = month_steps(inputs.clock.today, 12)
 
     def lines(self) -> list[Line]:
         """All stock parts that have been in service or on a shelf, in catalogue order."""
         new = [part for part in self.inputs.parts if REMEMBERED.peek(self.content.of(part)) is None]
         self.book.draw({part.id: self._boats(self.policy(part)) for part in new})
+        self._draw_orders(new)
         return [self.line(part) for part in self.inputs.parts]
+
+    def _draw_orders(self, parts: list[Part]) -> None:
+        """Find the order days of some parts, then work out together what their orders are sized by."""
+        laws, windows = [], []
+        for part in parts:
+            law = self.book.part_law(part.id)
+            if law is None or not isinstance(law.law, WearLaw) or not _demanding(law):
+                continue
+            policy = self.policy(part)
+            self._due[part.id] = order_day(law.law, self.holding(part)[0], policy, horizon_days=YEAR_DAYS)
+            laws.append(law.law)
+            windows.append(self._due[part.id].windows(policy))
+        draw_windows(laws, windows)
 
     def _boats(self, policy: Policy) -> dict[int, int]:
         """Days until the boat after the next review, by outpost; none where one site is looked at."""
@@ -112,10 +135,9 @@ class OutlookBuilder:
 
     def _compute(self, part: Part) -> Line:
         law = self.book.part_law(part.id)
-        policy = self.policy(part)
+        policy, due = self.policy(part), self._due.pop(part.id, None)
         holding, overdue = self.holding(part)
         units = float(law.units.sum()) if law else 0.0
-        demanding = law is not None and law.law.mean_parts([HORIZON_DAYS])[0] > 0
         members = [other for other in self.inputs.members(part.id) if other != part.id]
         return Line(
             part=part,
@@ -129,10 +151,10 @@ class OutlookBuilder:
             overdue=overdue,
             holding=holding,
             policy=policy,
-            plan=plan_order(law.law, holding, policy, horizon_days=365) if law and demanding else None,
+            plan=plan_order(law.law, holding, policy, horizon_days=YEAR_DAYS, due=due) if law and _demanding(law) else None,
             path=self._path(law.law, holding) if law else [],
             soon=law.law.means(0, SOON_DAYS) if law else None,
-            year=law.law.means(0, 365) if law else None,
+            year=law.law.means(0, YEAR_DAYS) if law else None,
             sites_short=self._sites_short(part, law, policy) if law and self.inputs.site is None else [],
             scrap_expected=self._scrap(part, law.law) if law else 0,
         )

@@ -1,0 +1,121 @@
+"""Laws by age of several parts worked out together are those of each part alone."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from almanac.core.checks import Floats
+from almanac.core.demand import counts
+from almanac.core.demand.cells import cells
+from almanac.core.demand.trends import trends
+from almanac.core.demand.wear_batch import draw_heads, draw_time_lines, draw_windows
+from almanac.core.demand.wear_law import WearLaw
+from almanac.core.demand.wear_out import WearOut, join
+from almanac.core.errors import ContractError
+from almanac.core.life.wear import wear_line
+from tests.core.test_wear_out import law_of, small_kind
+
+KIND = small_kind(500)
+
+
+def several(*, near: int = 400) -> list[WearLaw]:
+    """Laws of one kind: of different sizes, with and without units that leave."""
+    made = [law_of(rows, leave=leave, near=near, seed=rows) for rows, leave in ((1, np.inf), (6, 150.0), (40, 90.0), (25, np.inf))]
+    for law in made:
+        law.wear.kind = KIND
+    return made
+
+
+def apart(one: Floats, other: Floats) -> float:
+    """Largest difference of cumulative probabilities."""
+    size = max(one.size, other.size)
+    return float(np.abs(np.cumsum(np.pad(one, (0, size - one.size))) - np.cumsum(np.pad(other, (0, size - other.size)))).max())
+
+
+def test_time_lines_drawn_together_are_those_drawn_alone() -> None:
+    together, alone = several(), several()
+    draw_time_lines(together)
+    assert all(law.has_time_line for law in together)
+    for one, other in zip(together, alone, strict=True):
+        for day in (1, 30, 100, 365):
+            assert apart(one.pmf([0], [day])[0], other.pmf([0], [day])[0]) < 1e-4
+
+
+def test_heads_and_later_windows_drawn_together_are_those_drawn_alone() -> None:
+    together, alone = several(near=0), several(near=0)
+    draw_heads(together, [20, 45, 45, 200])
+    windows = [[(10, 60), (33, 120)], [(100, 160)], [(75, 140), (140, 190), (10, 60)], []]
+    draw_windows(together, windows)
+    for one, other, day, own in zip(together, alone, (20, 45, 45, 200), windows, strict=True):
+        assert set(one.kept) == {(0, day), *own}
+        for start, end in one.kept:
+            assert apart(one.kept[start, end], other.pmf([start], [end])[0]) < 1e-4
+
+
+def test_what_is_known_is_not_worked_out_again() -> None:
+    laws = several(near=0)
+    draw_windows(laws, [[(10, 60)]] * 4)
+    before = [law.kept[10, 60] for law in laws]
+    draw_windows(laws, [[(10, 60)]] * 4)
+    assert all(law.kept[10, 60] is row for law, row in zip(laws, before, strict=True))
+
+
+def test_units_followed_by_readings_are_joined_too() -> None:
+    lines = [wear_line([0.0, 100.0, 200.0, 300.0], [1.0, 0.93, 0.84, 0.77]), wear_line([0.0, 100.0, 200.0], [1.0, 0.9, 0.83])]
+    parts = []
+    for line in lines:
+        positions = cells(np.zeros(2, dtype=np.int64), np.array([1.0, 2.0]), np.array([3.0, 2.0]), np.zeros(2), np.full(2, np.inf))
+        parts.append(WearOut(KIND, np.array([0, 1]), positions, trends([1], [line], [310.0], [np.inf], threshold=0.7)))
+    windows, z = np.array([[0.0, 90.0], [0.0, 365.0]]), np.exp(-2j * np.pi * np.arange(17) / 32)
+    whole = join(parts)
+    rows = np.array([0, 1, 1]), np.array([0, 0, 1])
+    found = whole.generating_of_parts(windows, *rows, z)
+    mean, variance = whole.moments_of_parts(windows)
+    for row, (window, part) in enumerate(zip(*rows, strict=True)):
+        np.testing.assert_allclose(found[row], parts[part].generating(windows, z)[window], atol=1e-6)
+        own = parts[part].moments(windows)
+        assert mean[window, :, part] == pytest.approx(own[0][window])
+        assert variance[window, :, part] == pytest.approx(own[1][window])
+
+
+@given(st.integers(1, 300), st.integers(1, 200), st.integers(0, 50))
+@settings(max_examples=20)
+def test_time_in_a_window_is_kept_where_windows_are_put_together(start: int, length: int, seed: int) -> None:
+    random = np.random.default_rng(seed)
+    size = 12
+    enter = np.where(random.uniform(size=size) < 0.4, random.integers(1, 400, size), 0)
+    rows = cells(np.arange(size), random.uniform(0, 5, size), np.ones(size), enter, enter + random.integers(1, 500, size).astype(float))
+    moved = rows.in_one_window(start, start + length, 1e5)
+    wanted = rows.stretches(start, start + length)[moved.pool]
+    np.testing.assert_allclose(moved.stretches(1e5, 1e9), wanted, atol=1e-6)
+    assert (rows.stretches(start, start + length)[np.setdiff1d(np.arange(rows.pool.size), moved.pool)] @ [-1, 1] == 0).all()
+
+
+def test_later_windows_looked_up_are_near_those_worked_out() -> None:
+    table = KIND.table
+    for start, end in ((20.0, 77.0), (75.0, 130.0), (200.0, 245.0)):
+        corner, share = table.corners_of(np.array([start]) / 365.25, np.array([end - start]) / 365.25)
+        assert share.sum() == pytest.approx(1.0, abs=0.15)  # shares are per unit of time, so they add up to the length looked up
+        found = sum(part * table.reached_at(int(key))[..., 0] for key, part in zip(corner[0], share[0], strict=True))
+        exact = table.between(start / 365.25, end / 365.25)[..., 0]
+        off = np.abs(np.asarray(found) - exact)[table.ages < 6.0]
+        assert off[:, table.level < 0.05].max() < 2e-3
+        assert off.max() < 6e-3  # levels so high that a part hardly lasts a year, which a pool has in one case of ten thousand
+
+
+def test_only_parts_of_one_kind_are_joined() -> None:
+    one = several()[0].wear
+    with pytest.raises(ContractError, match="one kind"):
+        join([])
+    with pytest.raises(ContractError, match="one kind"):
+        join([one, WearOut(small_kind(), one.pools, one.positions)])
+
+
+def test_a_row_that_needs_more_roots_does_not_hold_up_the_others() -> None:
+    gamma = counts.GammaPieces(np.array([[0.2]]), np.array([[1.0]]), np.array([[0.5], [400.0]]), np.array([1]))
+    narrow, wide = counts.probabilities(gamma, 0.0, np.ones(1), np.zeros(2))
+    assert narrow.sum() == pytest.approx(1.0, abs=1e-12)
+    assert wide @ np.arange(wide.size) == pytest.approx(80.0, rel=1e-9)
