@@ -21,6 +21,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
     "fixed_share": (0.0, 1.0, "a share from 0 to 1"),
     "worn_share": (0.3, 0.95, "a share from 0.3 to 0.95"),
+    "spent_share": (0.02, 0.5, "a share from 0.02 to 0.5"),
     "cold_starts": (1, 20, "a whole number of cold starts from 1 to 20"),
     "watch_days": (0, 180, "a whole number of days from 0 to 180"),
     "hold_seconds": (5, 120, "seconds from 5 to 120"),

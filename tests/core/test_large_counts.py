@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, example, given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
@@ -68,6 +68,7 @@ def test_moments_are_those_of_the_pieces(shape: float, rate: float, exposure: fl
 
 @settings(max_examples=25, deadline=None)
 @given(st.floats(0.5, 60), st.floats(5, 400), st.floats(0.1, 200), st.sampled_from([1, 2]), st.floats(0.001, 0.2))
+@example(27.0, 21.0, 81.0, 2, 0.0625)  # a transform that dies out and rises again
 def test_the_recursion_and_the_transform_agree(shape: float, rate: float, exposure: float, batch: int, again: float) -> None:
     drawn = pieces([[shape]], [[rate]], [[exposure]], [batch])
     head = counts.first_probabilities(np.ones(1), *counts.negative_binomial_series(drawn, again, 40), 41)[0]

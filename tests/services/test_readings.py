@@ -97,6 +97,34 @@ def test_a_second_reading_of_a_day_takes_the_place_of_the_first(session: Session
     assert "1 readings" in row.unit.reason
 
 
+def test_a_drive_nearly_spent_is_expected_beside_what_its_age_says(session: Session) -> None:
+    clock, drive = read_clock(session), "LD-80512"
+    tag = str(
+        session.scalar(
+            text("""SELECT a.tag FROM tenure t JOIN asset a ON a.id = t.asset_id JOIN part p ON p.id = t.part_id
+                    JOIN position o ON o.id = t.position_id WHERE p.number = :drive AND o.key = 'drive' AND t.removed_on IS NULL
+                    AND a.retired_on IS NULL AND t.fitted_on < '2025-01-01' ORDER BY a.tag LIMIT 1"""),
+            {"drive": drive},
+        )
+    )
+    part = next(part.id for part in builder_of(session).inputs.parts if part.number == drive)
+    before = builder_of(session).book.part_law(part)
+    for days, left in ((300, 34.0), (200, 26.0), (100, 19.0), (1, 11.5)):
+        add_reading(session, ReadingRequest(tag, "drive", clock.today - timedelta(days=days), left, 100.0), clock=clock, author_id=1)
+    builder = builder_of(session)
+    wear, after = wear_of(builder, drive), builder.book.part_law(part)
+    assert wear.beside
+    assert (wear.usable, wear.threshold) == (1, 0.10)
+    assert wear.by_readings == pytest.approx(1.0, abs=0.02)
+    assert wear.by_age is not None
+    assert 0 < wear.by_age < 0.3
+    assert before is not None
+    assert after is not None
+    year = np.array([0]), np.array([365])
+    assert after.law.wear_means(*year).sum() == pytest.approx(before.law.wear_means(*year).sum() + wear.by_readings, rel=2e-2)
+    assert not wear_of(builder, PACK).beside
+
+
 @pytest.mark.parametrize(
     ("change", "field"),
     [

@@ -142,8 +142,10 @@ def probabilities(
     if beside is None:
         # Roots cost little here: rows of one grid are worked out together.
         spread = np.array([spread[size == grid].min() for grid in size])
-    source = _Source(pieces, again, weight, fittings, beside)
-    found = source.inverted(size, _roots(size, spread, dead), lowest)
+    # The transform of parts drawn in pairs alone rises again towards the last root.
+    paired = beside is None and bool((pieces.batch > 1).any())
+    roots = size // 2 + 1 if paired else _roots(size, spread, dead)
+    found = _Source(pieces, again, weight, fittings, beside).inverted(size, roots, lowest)
     longest = max((row.size for row in found), default=1)
     whole = np.zeros((size.size, longest))
     for line, row in zip(whole, found, strict=True):
@@ -182,8 +184,7 @@ class _Source:
             for grid, kept in np.unique(np.column_stack((size[pending], roots[pending])), axis=0).tolist():
                 rows = pending[(size[pending] == grid) & (roots[pending] == kept)]
                 transform = self._transform(rows, np.exp(-2j * np.pi * np.arange(kept) / grid))
-                # A transform with a long tail (a rate much in doubt) wants more of its roots, not a longer grid; that of parts drawn
-                # in pairs rises again towards the last root, so that all are taken.
+                # A transform with a long tail (a rate much in doubt) wants more of its roots, not a longer grid.
                 dead = (np.abs(transform[:, -1]) < max(DEAD, self._accuracy)) | (kept > grid // 2)
                 roots[rows[~dead]] = grid // 2 + 1 if self.beside is None else min(kept * 2, grid // 2 + 1)
                 again.append(rows[~dead])

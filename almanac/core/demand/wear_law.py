@@ -98,7 +98,7 @@ class WearLaw(DemandLaw):
         """As for any law; raises ContractError for a negative day."""
         start = checks.vector("start_days", start_days, low=0.0).astype(np.int64)
         end = checks.vector("end_days", end_days, low=0.0, size=start.size).astype(np.int64)
-        near = (start == 0) & (end <= self.near_days)
+        near = (start == 0) & (end <= self.near_days) & (self.near_days > 0)
         rows: list[checks.Floats] = [np.empty(0)] * start.size
         self._look_up(end[near])
         for place in np.flatnonzero(near):

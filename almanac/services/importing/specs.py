@@ -144,14 +144,14 @@ FILES: dict[str, FileSpec] = {
         ),
         FileSpec(
             "readings",
-            "what packs could still hold; three readings of one on different days tell a trend that the forecast follows",
+            "what packs could still hold, or drives had left; three readings on different days tell a trend that the forecast follows",
             ("tag", "position", "read_on"),
             (
                 Column("tag", cells.words, "SK-0417", "asset tag"),
                 Column("position", cells.words, "battery", "key of the position"),
                 Column("read_on", cells.day, "2026-10-01", "day it was read"),
-                Column("full", cells.price, "48.20", "full capacity that day, Wh"),
-                Column("design", cells.price, "60.00", "capacity it was made for, Wh"),
+                Column("full", cells.price, "48.20", "full capacity that day, Wh; of a drive its life left, %"),
+                Column("design", cells.price, "60.00", "capacity it was made for, Wh; of a drive 100"),
             ),
         ),
         FileSpec(

@@ -13,7 +13,7 @@ from typing import Any
 from almanac.services.outlook.inputs import Inputs
 from almanac.store.models import Part
 
-OF_LAWS = {"school", "worn_share"}
+OF_LAWS = {"school", "worn_share", "spent_share"}
 """Settings that laws of demand rest on; the others weigh what follows from them."""
 
 

@@ -15,8 +15,13 @@ from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.positions import FIRST_AGE_YEARS, Aged, Positions
 from almanac.store.readings import Followed
 
-WORN = 0.70
-"""Share of its design capacity at which a pack is worn, unless the company says otherwise."""
+WORN: dict[str, tuple[str, float]] = {Kind.BATTERY.value: ("worn_share", 0.70), Kind.SSD.value: ("spent_share", 0.10)}
+"""Kinds whose readings are followed: the setting that says when one is worn, and what holds while the company says nothing.
+
+A pack is worn at a share of its design capacity, a drive is spent at a share of its life left.
+"""
+BESIDE = frozenset({Kind.SSD.value})
+"""Kinds whose wear is a cause of its own: most drives die of something else, so that readings count beside age, not in its place."""
 BIN_DAYS = 30
 DAYS_PER_YEAR = 365.25
 
@@ -41,19 +46,20 @@ class Unit:
 
 
 def threshold_of(inputs: Inputs, part_id: int) -> float:
-    """The share at which the company takes a pack for worn."""
+    """The share at which the company takes a part for worn."""
     part = next(part for part in inputs.parts if part.id == part_id)
-    return float(inputs.settings.value("worn_share", kind=part.kind, part_number=part.number, default=WORN))
+    key, share = WORN.get(part.kind, WORN[Kind.BATTERY.value])
+    return float(inputs.settings.value(key, kind=part.kind, part_number=part.number, default=share))
 
 
 def units_of(inputs: Inputs) -> dict[int, list[Unit]]:
-    """Units with readings by stock part. Packs alone: a drive's wear says nothing of the failures drives mostly die of."""
-    packs = {part.id for part in inputs.parts if part.kind == Kind.BATTERY.value}
+    """Units with readings by stock part, of the kinds whose readings are followed."""
+    read = {part.id for part in inputs.parts if part.kind in WORN}
     air = {site.id: site.environment for site in inputs.sites}
     found: dict[int, list[Unit]] = {}
     for unit in inputs.ages.followed:
         leader = inputs.group.get(unit.row.part_id)
-        if leader in packs:
+        if leader in read:
             pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id])
             found.setdefault(leader, []).append(
                 _unit(unit, pool, (inputs.clock.today - unit.readings[0].day).days, threshold_of(inputs, leader))

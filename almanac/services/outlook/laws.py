@@ -29,7 +29,7 @@ from almanac.core.life.wear_nodes import WearNodes
 from almanac.services.outlook.aged import kept_law
 from almanac.services.outlook.content import Content
 from almanac.services.outlook.fleet_change import PlannedParts, Pool, ServiceChanges, service_changes
-from almanac.services.outlook.followed import Unit, replaced, threshold_of, trends_of, units_of, without
+from almanac.services.outlook.followed import BESIDE, Unit, replaced, threshold_of, trends_of, units_of, without
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.lives import OLDEST_YEARS, KindFit, KindLives, lives_and_fit, school_of
 from almanac.services.outlook.positions import Positions, positions_of
@@ -284,7 +284,7 @@ class LawBook:
         own = self.positions.get(part_id, Positions.none()).at(sites)
         here = self._followed_at(part_id, sites)
         trends = trends_of(here, pools, threshold_of(self.inputs, part_id))
-        if trends is not None:
+        if trends is not None and self.kind_of[part_id] not in BESIDE:
             own = without(own, here).joined(replaced(trends, pools, here[0].followed.row.site_id, self.horizon_days))
         enter, leave = (_in_own_days(days, constant.own_days) for days in (own.enter_day, own.leave_day))
         rows = cells(own.row_of(pools), own.age_years, own.units, enter, leave)

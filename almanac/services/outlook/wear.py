@@ -12,7 +12,7 @@ from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut
 from almanac.services.errors import NotFound
 from almanac.services.outlook.fleet_change import Pool
-from almanac.services.outlook.followed import DAYS_PER_YEAR, Unit, threshold_of, trends_of
+from almanac.services.outlook.followed import BESIDE, DAYS_PER_YEAR, Unit, threshold_of, trends_of
 from almanac.services.outlook.lines import OutlookBuilder
 
 YEAR_DAYS = 365
@@ -42,12 +42,14 @@ class Wear:
     """Units with readings, soonest to cross first, and expected first failures in 365 days of those with a usable trend.
 
     by_readings, by_age : under either view, the second in the school of the kind; None where no unit has a usable trend
+    beside : wear is a cause beside those that age speaks for, so that the forecast counts both; else readings take the place of age
     """
 
     threshold: float
     units: list[WearUnit]
     by_readings: float | None
     by_age: float | None
+    beside: bool
 
     @property
     def usable(self) -> int:
@@ -73,8 +75,9 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     law = book.part_law(part.id)
     trends = trends_of(usable, book.pools_of.get(part.id, []), threshold) if usable else None
     if trends is None or law is None or not isinstance(law.law, WearLaw):
-        return Wear(threshold, shown, None, None)
-    return Wear(threshold, shown, float(trends.crossed([YEAR_DAYS]).sum()), _by_age(law.law.wear, law.pools, usable))
+        return Wear(threshold, shown, None, None, part.kind in BESIDE)
+    by_readings, by_age = float(trends.crossed([YEAR_DAYS]).sum()), _by_age(law.law.wear, law.pools, usable)
+    return Wear(threshold, shown, by_readings, by_age, part.kind in BESIDE)
 
 
 def _crossing(unit: Unit, today: date) -> Crossing | None:

@@ -282,6 +282,7 @@ class WearView(Schema):
     usable: int
     by_readings: float | None
     by_age: float | None
+    beside: bool
     units: list[WearUnitView]
 
 

@@ -268,6 +268,7 @@ def part_wear(number: str, query: schemas.SiteQuery) -> schemas.WearView:
         usable=found.usable,
         by_readings=found.by_readings,
         by_age=found.by_age,
+        beside=found.beside,
         units=[_wear_unit(row, builder) for row in found.units],
     )
 

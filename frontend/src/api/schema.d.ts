@@ -6068,6 +6068,8 @@ export interface components {
              * Format: date
              */
             as_of: string;
+            /** Beside */
+            beside: boolean;
             /** By Age */
             by_age: number | null;
             /** By Readings */

@@ -15,9 +15,14 @@ interface ReadingForm {
 
 const FIELDS = ["tag", "position", "read_on", "full", "design"] as const;
 
-/** A reading of one pack: what it could still hold on a day, and what it was made for. */
-export function ReadingSheet({ asOf, onClose }: { asOf: string; onClose: () => void }) {
-  const { register, handleSubmit } = useForm<ReadingForm>({ defaultValues: { position: "battery", read_on: asOf } });
+const WHOLE_LIFE = 100;
+
+/** A reading of one part: what a pack could still hold on a day and what it was made for, or how much of its life a drive has left. */
+export function ReadingSheet({ kind, asOf, onClose }: { kind: string; asOf: string; onClose: () => void }) {
+  const drive = kind === "ssd";
+  const { register, handleSubmit } = useForm<ReadingForm>({
+    defaultValues: { position: drive ? "drive" : "battery", read_on: asOf, ...(drive && { design: WHOLE_LIFE }) },
+  });
   const keep = useKeepReading();
   const problem = isProblem(keep.error) ? keep.error : null;
   return (
@@ -37,19 +42,21 @@ export function ReadingSheet({ asOf, onClose }: { asOf: string; onClose: () => v
         />
         <TextField label="Read on" type="date" fault={problem?.at("read_on")} {...register("read_on")} />
         <TextField
-          label="Full capacity, Wh"
+          label={drive ? "Life left, %" : "Full capacity, Wh"}
           type="number"
           step="any"
           fault={problem?.at("full")}
           {...register("full", { valueAsNumber: true })}
         />
-        <TextField
-          label="Design capacity, Wh"
-          type="number"
-          step="any"
-          fault={problem?.at("design")}
-          {...register("design", { valueAsNumber: true })}
-        />
+        {!drive && (
+          <TextField
+            label="Design capacity, Wh"
+            type="number"
+            step="any"
+            fault={problem?.at("design")}
+            {...register("design", { valueAsNumber: true })}
+          />
+        )}
         {problem && !FIELDS.some((field) => problem.at(field)) && (
           <p role="alert" className="font-semibold text-short">
             {problem.detail}

@@ -15,20 +15,26 @@ export interface WearProps {
   onTables: () => void;
 }
 
-/** Packs whose wear is read: when each reaches the threshold, and what that changes in the forecast beside their ages. */
+/** What is read of a kind's parts, and what they are called. */
+const READ: Record<string, { one: string; worn: string; drawn: string }> = {
+  battery: { one: "pack", worn: "worn at", drawn: "Full over design capacity" },
+  ssd: { one: "drive", worn: "spent at", drawn: "Life left" },
+};
+
+/** Parts whose wear is read: when each reaches the threshold, and what that changes in the forecast beside their ages. */
 export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
   const [site] = useSite();
   const [adding, setAdding] = useState(false);
-  const pack = plate.line.kind === "battery";
-  const wear = usePartWear(plate.line.number, site, pack);
-  if (!pack || !wear.data) return null;
+  const read = READ[plate.line.kind];
+  const wear = usePartWear(plate.line.number, site, read !== undefined);
+  if (!read || !wear.data) return null;
   const found = wear.data;
   return (
     <section aria-label="Followed by readings">
       {found.units.length > 0 && (
         <FigureTable
           title="Followed by readings"
-          aside={`worn at ${percent(found.threshold)}`}
+          aside={`${read.worn} ${percent(found.threshold)}`}
           shown={tables}
           onToggle={onTables}
           columns={["Machine", "readings", "last", "crosses", "95%"]}
@@ -51,11 +57,11 @@ export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
             }))}
             threshold={found.threshold}
             colour={kindColour(plate.line.kind)}
-            title={`Readings of ${plural(found.units.length, "pack")} by day, and when they reach ${percent(found.threshold)}; the table holds the figures`}
+            title={`Readings of ${plural(found.units.length, read.one)} by day, and when they reach ${percent(found.threshold)}; the table holds the figures`}
           />
-          <p className="text-[0.93rem]">{sentence(found)}</p>
+          <p className="text-[0.93rem]">{sentence(found, read.one)}</p>
           <p className="text-[0.88rem] text-soft">
-            Full over design capacity, a line for each pack; discs: where its line reaches the threshold.
+            {read.drawn}, a line for each {read.one}; discs: where its line reaches the threshold.
           </p>
         </FigureTable>
       )}
@@ -64,19 +70,24 @@ export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
           Write a reading down
         </Button>
       )}
-      {adding && <ReadingSheet asOf={found.as_of} onClose={() => setAdding(false)} />}
+      {adding && <ReadingSheet kind={plate.line.kind} asOf={found.as_of} onClose={() => setAdding(false)} />}
     </section>
   );
 }
 
-function sentence(found: WearOf): string {
+function sentence(found: WearOf, one: string): string {
   const rest = found.units.length - found.usable;
   const others = rest === 0 ? "" : ` For ${rest} more the readings say too little yet, and their age speaks.`;
-  if (found.usable === 0) return `No pack's readings tell a trend yet: their ages speak.${others}`;
-  if (found.by_readings === null || found.by_age === null)
-    return `${plural(found.usable, "pack")} with a trend.${others}`;
+  if (found.usable === 0) return `No ${one}'s readings tell a trend yet: their ages speak.${others}`;
+  if (found.by_readings === null || found.by_age === null) return `${plural(found.usable, one)} with a trend.${others}`;
+  const followed = `${plural(found.usable, one)} with a trend: ${figure(found.by_readings, 1)} are expected to be`;
+  if (found.beside)
+    return (
+      `${followed} spent within a year, beside the ${figure(found.by_age, 1)} expected to fail of other causes. ` +
+      `The forecast counts both.${others}`
+    );
   return (
-    `${plural(found.usable, "pack")} with a trend: ${figure(found.by_readings, 1)} are expected to be worn within a year, ` +
-    `where without readings it would be ${figure(found.by_age, 1)}. The forecast takes the readings.${others}`
+    `${followed} worn within a year, where without readings it would be ${figure(found.by_age, 1)}. ` +
+    `The forecast takes the readings.${others}`
   );
 }
