@@ -58,7 +58,8 @@ def _answer(compute: Callable[[], dict[str, Any]], json_output: bool) -> None:
 def life(file: str, level: float, pooling: str, kind: str | None, ages: str | None, json_output: bool) -> None:
     """How parts die, from tenures: constant rate, Weibull with profile limits, survival steps, the kind's shared shape.
 
-    FILE is CSV with columns exit and failed (0 or 1), and optionally entry, pool and count.
+    FILE is CSV with columns exit and failed (0 or 1), and optionally entry, pool, count, and looked: of a failure that a check
+    found, the age at which it was last seen in order.
     """
     from almanac.calculator.life import life as compute
     from almanac.calculator.life import read_ages
