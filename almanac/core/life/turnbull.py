@@ -20,6 +20,8 @@ STILL = 1e-10
 MOST_ROUNDS = 20_000
 NOTHING = 1e-6
 """A step of fewer units than this is none."""
+LITTLE = 1e-200
+Ints = NDArray[np.int64]
 CERTAIN = 1.0 - 1e-9
 """Past this hazard everything at risk fails."""
 
@@ -28,15 +30,15 @@ CERTAIN = 1.0 - 1e-9
 class _Curve:
     """On the ages where something may have failed: units at risk and failures expected there, and where each find may lie.
 
-    age, at_risk, failed, hazard : (j,) · inside : (f, j) · spread : (f, j) probability of each find at each age
+    age, at_risk, failed, hazard : (j,) · first, last : (f,) places of each find's first age and of the one after its last · count : (f,)
     """
 
     age: checks.Floats
     at_risk: checks.Floats
     failed: checks.Floats
     hazard: checks.Floats
-    inside: NDArray[np.bool_]
-    spread: checks.Floats
+    first: Ints
+    last: Ints
     count: checks.Floats
 
 
@@ -110,23 +112,27 @@ def _curve(ages: AgeCounts) -> _Curve:
     place = np.searchsorted(ages.age, age)
     entered, gone = (np.concatenate(([0.0], np.cumsum(moved)))[place] for moved in (ages.entered, left))
     steady, exact = entered - gone, ages.failed[place]
-    inside = (finds.low[:, None] < age) & (age <= finds.high[:, None])
-    spread = inside / inside.sum(axis=1, keepdims=True)
-    survival = np.ones(age.size)
+    first, last = np.searchsorted(age, finds.low, side="right"), np.searchsorted(age, finds.high, side="right")
+    density, survival = np.ones(age.size), np.ones(age.size)
     for _ in range(MOST_ROUNDS):
-        moved = finds.count @ spread
+        moved = density * _cover(density, first, last, finds.count)
         failed = exact + moved
         at_risk = np.maximum(steady - np.concatenate(([0.0], np.cumsum(moved)[:-1])), failed)
         hazard = failed / np.maximum(at_risk, np.finfo(float).tiny)
         before, survival = survival, np.cumprod(1.0 - hazard)
         if np.abs(survival - before).max() < STILL:
             break
-        density = hazard * np.concatenate(([1.0], survival[:-1]))
-        spread = inside * density
-        total = spread.sum(axis=1, keepdims=True)
-        # Where the curve has fallen to nothing before an interval begins, it says nothing of where inside it was.
-        spread = np.where(total > 0, spread / np.where(total > 0, total, 1.0), inside / inside.sum(axis=1, keepdims=True))
-    return _Curve(age, at_risk, failed, hazard, inside, spread, finds.count)
+        # Where the curve has fallen to nothing it says nothing any more of where finds lie: a little is left.
+        density = np.maximum(hazard * np.concatenate(([1.0], survival[:-1])), LITTLE)
+    return _Curve(age, at_risk, failed, hazard, first, last, finds.count)
+
+
+def _cover(density: checks.Floats, first: Ints, last: Ints, count: checks.Floats) -> checks.Floats:
+    """(j,) units of finds per unit of density: each find is spread over its ages as the density goes."""
+    gathered = np.concatenate(([0.0], np.cumsum(density)))
+    share = count / (gathered[last] - gathered[first])
+    size = density.size + 1
+    return np.asarray(np.cumsum(np.bincount(first, share, size) - np.bincount(last, share, size))[:-1])
 
 
 def _support(ages: AgeCounts, left: checks.Floats) -> checks.Floats:
@@ -144,23 +150,29 @@ def _support(ages: AgeCounts, left: checks.Floats) -> checks.Floats:
 
 
 def _variance(curve: _Curve) -> checks.Floats:
-    """(j,) variance of log survival: Greenwood's sum where all is exact, less certain by what spreading leaves open."""
+    """(j,) variance of log survival: Greenwood's sum where all is exact, less certain by what spreading leaves open.
+
+    The score of a unit by the hazard h_j is 1 / h_j where it failed at j and -1 / (1 - h_j) where it failed later. With m_j its mean over
+    the ages of a find, the covariance of j < l is -m_l (1 / (1 - h_j) + m_j).
+    """
     kept = np.flatnonzero((curve.failed > NOTHING) & (curve.hazard <= CERTAIN))
     hazard = curve.hazard[kept]
     information = np.diag(curve.at_risk[kept] / (hazard * (1.0 - hazard)))
-    for inside, spread, count in zip(curve.inside[:, kept], curve.spread[:, kept], curve.count, strict=True):
-        own = np.flatnonzero(inside & (spread > 0))
-        # Score of a unit that failed at the row's age by the hazard at the column's: 1 / h at its own, -1 / (1 - h) before.
-        score = np.diag(1.0 / hazard[own]) - np.tril(np.ones((own.size, own.size)), -1) / (1.0 - hazard[own])
-        chance = spread[own]
-        mean = chance @ score
-        information[np.ix_(own, own)] -= count * ((score.T * chance) @ score - np.outer(mean, mean))
-    weight = -1.0 / (1.0 - hazard)
+    density = (curve.hazard * np.concatenate(([1.0], np.cumprod(1.0 - curve.hazard)[:-1])))[kept]
+    first, last = np.searchsorted(kept, curve.first), np.searchsorted(kept, curve.last)
+    for begin, end, count in zip(first, last, curve.count, strict=True):
+        chance, own = density[begin:end] / max(float(density[begin:end].sum()), np.finfo(float).tiny), hazard[begin:end]
+        later = np.cumsum(chance[::-1])[::-1] - chance
+        mean = chance / own - later / (1.0 - own)
+        above = np.triu(-np.outer(1.0 / (1.0 - own) + mean, mean), 1)
+        spread = chance / own**2 + later / (1.0 - own) ** 2 - mean**2
+        information[begin:end, begin:end] -= count * (above + above.T + np.diag(spread))
     out = np.full(curve.age.size, np.nan)
     try:
         covariance = np.linalg.inv(information)
     except np.linalg.LinAlgError:
         return out
-    total = np.array([weight[:size] @ covariance[:size, :size] @ weight[:size] for size in range(1, kept.size + 1)])
+    weighted = covariance / np.outer(1.0 - hazard, 1.0 - hazard)
+    total = np.cumsum(2.0 * np.triu(weighted, 1).sum(axis=0) + np.diag(weighted))
     out[kept] = np.where(total >= 0, total, np.nan)
     return out
