@@ -12,7 +12,7 @@ from scipy import optimize
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.life.hierarchy import PoolLikelihood, fit_shared_shape, log_marginal_of
 from almanac.core.life.inspections import InspectedLikelihood, bent, lean, leaning, log_sinhc
-from almanac.core.life.kind_likelihood import KindLikelihood, most_likely
+from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likely
 from almanac.core.life.survival import kaplan_meier, nelson_aalen
 from almanac.core.life.tenures import AgeCounts, age_counts, shared_out, together
 from almanac.core.life.turnbull import cumulative_hazard, survival_steps
@@ -193,12 +193,21 @@ def test_a_shared_shape_finds_the_truth_from_looks() -> None:
     assert shared.shape == pytest.approx(2.2, abs=0.12)
     shape, rate = shared.posterior()
     assert np.mean(shape / rate) == pytest.approx(4.0**-2.2, rel=0.1)
-    leaned = leaning(pools, shared.shape, shape / rate)
-    assert np.exp(most_likely(KindLikelihood(leaned))[0]) == pytest.approx(shared.shape, rel=2e-3)
-    at = PoolLikelihood(leaned).at(shared.shape)[0]
-    assert log_marginal_of(leaned, shared.shape, shared.prior_shape, shared.prior_rate) == pytest.approx(at, rel=1e-6)
+    moved = leaned(pools)
+    assert np.exp(most_likely(KindLikelihood(moved))[0]) == pytest.approx(shared.shape, rel=2e-3)
+    for one, other in zip(moved, leaning(pools, shared.shape, shape / rate), strict=True):
+        np.testing.assert_allclose(one.finds.early, other.finds.early, atol=2e-3)
+    at = PoolLikelihood(moved).at(shared.shape)[0]
+    assert log_marginal_of(moved, shared.shape, shared.prior_shape, shared.prior_rate) == pytest.approx(at, rel=1e-6)
     alone = [fit_weibull(together(pools)).shape, shared.shape]
     assert alone[0] == pytest.approx(alone[1], abs=0.06)
+
+
+def test_finds_that_count_for_nothing_stay_where_they_are() -> None:
+    """An open finding of a kind none of whose settled ones failed weighs nothing."""
+    one = age_counts([0.0, 0.0], [4.0, 5.0], [1.0, 0.0], [0.0, 3.0], looked=[2.0, 5.0])
+    assert leaned([one]) == [one]
+    assert kaplan_meier(one) == []
 
 
 def test_a_find_leans_to_where_it_was_likely() -> None:

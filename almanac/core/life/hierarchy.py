@@ -15,7 +15,7 @@ from scipy.special import gammaln
 from almanac.core import checks
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.life import shrinkage
-from almanac.core.life.inspections import FindGaps, leaning
+from almanac.core.life.inspections import LEANINGS, FindGaps, leaning
 from almanac.core.life.shrinkage import GammaPrior
 from almanac.core.life.tenures import AgeCounts
 from almanac.core.life.weibull_likelihood import WeibullLikelihood
@@ -23,8 +23,6 @@ from almanac.core.life.weibull_likelihood import WeibullLikelihood
 LOG_SHAPE_SD = 0.35
 """Weak stated prior: two early failures among a thousand survivors must not give a shape of nine."""
 LOG_SHAPE_MEDIAN = {"memory": 0.0, "ssd": 0.0, "battery": float(np.log(1.5)), "fan": float(np.log(1.5))}
-LEANINGS = 4
-"""Finds are put where the fit puts them so many times: each time what is left to move shrinks to a tenth or less."""
 SEARCH = (float(np.log(0.05)), float(np.log(50.0)))
 
 

@@ -15,7 +15,7 @@ from scipy.special import digamma, gammaln
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
-from almanac.core.life.inspections import FindGaps
+from almanac.core.life.inspections import LEANINGS, FindGaps, leaning
 from almanac.core.life.shrinkage import LARGEST_SHAPE, SMALLEST_SHAPE
 from almanac.core.life.tenures import AgeCounts
 
@@ -155,3 +155,29 @@ def most_likely(likelihood: KindLikelihood, penalty: Penalty = NO_PENALTY, *, sh
         start = np.array([log_shape, likelihood.crude_mean(log_shape), log_a])
         found.append(minimize(cost, start, jac=True, method="L-BFGS-B", bounds=bounds, options={"ftol": 1e-13, "gtol": 1e-7}))
     return np.asarray(min(found, key=lambda result: float(result.fun)).x)
+
+
+def leaned(pools: Sequence[AgeCounts], penalty: Penalty = NO_PENALTY) -> list[AgeCounts]:
+    """Pools of a kind whose finds lie where the kind's own rates put them between their two ages.
+
+    Parameters
+    ----------
+    pools : with one unit of age · penalty : of the fit that says where
+
+    Returns
+    -------
+    list of AgeCounts : the pools as they are where there is no find
+
+    Raises
+    ------
+    ContractError : no pool
+    """
+    counts = list(pools)
+    for _ in range(LEANINGS if any(pool.finds.any for pool in counts) else 0):
+        likelihood = KindLikelihood(counts)
+        if likelihood.total <= 0:
+            return counts
+        shape, mean, a = np.exp(most_likely(likelihood, penalty))
+        rate = (a + likelihood.failures) / (a / mean + likelihood.hazard(float(shape))[0]) / likelihood.unit**shape
+        counts = leaning(counts, float(shape), rate)
+    return counts

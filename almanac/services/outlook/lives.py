@@ -12,8 +12,7 @@ import numpy as np
 from almanac.core import checks
 from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.life.acceleration import Acceleration, accelerations
-from almanac.core.life.inspections import leaning
-from almanac.core.life.kind_likelihood import KindLikelihood, most_likely
+from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likely
 from almanac.core.life.school import School, choose_school
 from almanac.core.life.tenures import AgeCounts, Finds, shared_out
 from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
@@ -25,8 +24,6 @@ from almanac.services.remembered import Remembered
 DAYS_PER_YEAR = 365.25
 OLDEST_YEARS = 1.0
 """Tables of lives reach at least so far, and to the next whole year past the oldest unit."""
-LEANINGS = 3
-"""Finds are put where the fit puts them so many times."""
 REMEMBERED: Remembered[tuple[KindLives, KindFit | None]] = Remembered(12)
 
 
@@ -136,7 +133,7 @@ def _counts(days: dict[int, list[float]], found: dict[tuple[int, int], float]) -
 
 
 def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
-    likelihood = KindLikelihood(_leaned(lives))
+    likelihood = KindLikelihood(leaned(lives.counts, kind_penalty(lives.kind)))
     if likelihood.total <= 0:
         return KindFit(key, likelihood, Acceleration((), likelihood.log_pace), None, None, None, None, OLDEST_YEARS, horizon_days)
     found = _acceleration(likelihood, lives.pools)
@@ -148,17 +145,6 @@ def _fitted(key: bytes, lives: KindLives, horizon_days: int) -> KindFit:
     nodes = wear_nodes(likelihood, lives.kind, best=place)
     oldest = max(float(np.ceil(lives.oldest_years)), OLDEST_YEARS)
     return KindFit(key, likelihood, found, float(np.exp(free[0])), gain, place, nodes, oldest, horizon_days)
-
-
-def _leaned(lives: KindLives) -> list[AgeCounts]:
-    """Counts with finds where the kind's own rates put them between their two ages."""
-    counts = lives.counts
-    for _ in range(LEANINGS if any(pool.finds.any for pool in counts) else 0):
-        likelihood = KindLikelihood(counts)
-        shape, mean, a = np.exp(most_likely(likelihood, kind_penalty(lives.kind)))
-        rate = (a + likelihood.failures) / (a / mean + likelihood.hazard(float(shape))[0]) / likelihood.unit**shape
-        counts = leaning(counts, float(shape), rate)
-    return counts
 
 
 def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration:
