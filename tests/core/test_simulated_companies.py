@@ -14,8 +14,9 @@ from almanac.core.life.findings import dead_on_arrival_probability, settled_shar
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.shrinkage import fit_prior
 from almanac.core.stock.lead_time import lead_time
-from almanac.core.stock.order_plan import Policy, plan_order
+from almanac.core.stock.order_plan import plan_order
 from almanac.core.stock.path import Arrival, Holding, chance_below
+from almanac.core.stock.policy import Policy
 from tests.reference.draws import simulate
 
 HORIZON = 500

@@ -16,8 +16,10 @@ from almanac.core.demand.law import DemandLaw
 from almanac.core.errors import ContractError
 from almanac.core.stock import levels
 from almanac.core.stock.lead_time import LeadTime, lead_time
-from almanac.core.stock.order_plan import Policy, State, chance_before_arrival, plan_order, plan_year
+from almanac.core.stock.order_day import chance_before_arrival
+from almanac.core.stock.order_plan import State, plan_order, plan_year
 from almanac.core.stock.path import Arrival, Holding, chance_below, path_quantiles
+from almanac.core.stock.policy import Policy
 from almanac.core.stock.quantity import Lot, expected_scrap, in_packs, order_size
 from tests.strategies import holdings, laws, lead_times
 
@@ -34,6 +36,9 @@ class PoissonLaw:
 
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> Floats:
         return self.pmf(start_days, end_days)[:, : most + 1]
+
+    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> Floats:
+        return self.reaching(np.full(np.size(end_days), start_day), end_days, level)
 
     def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> Floats:
         del level

@@ -214,6 +214,19 @@ class DemandLaw:
         found = counts.first_probabilities(self.nodes.weight, *self._series(window, most), most + 1)
         return counts.shifted(found, window.swaps)[:, : most + 1]
 
+    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> checks.Floats:
+        """(w, n) the same for windows that begin on one day, whichever that will be: what an order of that day is sized by.
+
+        Parameters
+        ----------
+        start_day : whole day · end_days : (w,) whole days · level : in (0, 1)
+
+        Raises
+        ------
+        ContractError : a negative day, or a level that is no probability
+        """
+        return self.reaching(np.full(np.size(end_days), start_day), end_days, level)
+
     def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> checks.Floats:
         """(w, n) probabilities of 0 .. n-1, far enough that each window's cumulative probability reaches a level.
 

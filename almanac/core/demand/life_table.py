@@ -143,7 +143,9 @@ class LifeTable:
         start, length = divmod(corner, self.knots.size)
         if start == 0:
             return np.asarray(self.log_g[length])
-        return self._kept(self._later_series, corner, lambda: log_series(_binomial(self.reached_at(corner), TERMS), TERMS))
+        return self._kept(
+            self._later_series, corner, lambda: np.ascontiguousarray(log_series(_binomial(self.reached_at(corner), TERMS), TERMS))
+        )
 
     def reached_at(self, corner: int) -> checks.Floats:
         """(u, m, k) P(N >= k) of a window that is kept."""

@@ -71,14 +71,27 @@ class TimeLine:
         self._time = time
         below = np.vstack([np.ones(pmf.shape[1]), np.cumsum(pmf, axis=1)])
         # Over the root of the clock knots lie evenly. What is left beside a law of like mean and spread is small and smooth.
-        self._spline = CubicSpline(np.sqrt(time[kept]), (below - self._like(time))[kept]) if kept.sum() > 1 else None
+        beside = (below - self._like(time))[kept]
+        self._knots = np.sqrt(time[kept])
+        # A cubic is known by its values and slopes on the knots, and a ten-millionth is near enough: lines are kept for long.
+        self._value = beside.astype(np.float32)
+        self._slope = CubicSpline(self._knots, beside)(self._knots, 1).astype(np.float32) if kept.sum() > 1 else self._value
 
     def pmf(self, days: Days) -> checks.Floats:
         """(w, n) probabilities of 0 .. n-1 until each day, days up to the last knot."""
         time = np.minimum(self._clock(days), self._top)
-        beside = self._spline(np.sqrt(time)) if self._spline else 0.0
-        below = np.clip(self._like(time) + beside, 0.0, 1.0)
+        below = np.clip(self._like(time) + self._beside(np.sqrt(time)), 0.0, 1.0)
         return np.diff(np.maximum.accumulate(below, axis=1), axis=1, prepend=0.0)
+
+    def _beside(self, at: checks.Floats) -> checks.Floats:
+        """(w, n) the cubic spline at some places."""
+        if self._knots.size == 1:
+            return np.zeros((at.size, self._counts.size))
+        left = np.clip(np.searchsorted(self._knots, at, side="right") - 1, 0, self._knots.size - 2)
+        width = (self._knots[left + 1] - self._knots[left])[:, None]
+        t = (at[:, None] - self._knots[left][:, None]) / width
+        value = self._value[left] * (1 + 2 * t) * (1 - t) ** 2 + self._value[left + 1] * t**2 * (3 - 2 * t)
+        return np.asarray(value + width * (self._slope[left] * t * (1 - t) ** 2 + self._slope[left + 1] * t**2 * (t - 1)))
 
     def variance(self, days: Days) -> checks.Floats:
         """(w,) variance until each day, near enough to begin a search with."""

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Hashable, Sequence
-from dataclasses import replace
+from collections.abc import Hashable, Iterator, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,8 +17,13 @@ from almanac.core.demand.wear_out import join
 Days = NDArray[np.int64]
 COMMON_DAY, FAR_DAY = 1e5, 1e9
 """Days of the common window; own times are some thousands of days, so that nothing is lost in the difference."""
-MOST_TOGETHER = 200
+MOST_TOGETHER = 100
 """Windows worked out together: more would only take memory."""
+MOST_POSITIONS = 60_000
+"""Positions of windows worked out together, for the same reason."""
+MOST_NUMBERS = 4_000_000
+SHORTEST_ROW = 128
+"""Probabilities that time lines worked out together have, at most, and that a row has at least."""
 
 
 def draw_time_lines(laws: Sequence[WearLaw]) -> None:
@@ -35,8 +39,9 @@ def draw_time_lines(laws: Sequence[WearLaw]) -> None:
     """
     wanted = [(law, law.time_line_knots()) for law in laws if law.near_days > 0 and not law.has_time_line]
     for group, knots in _alike(wanted):
-        for law, pmf in zip(group, _together(group, knots, swaps=False), strict=True):
-            law.take_time_line(knots, pmf)
+        for some in _portions(group, knots):
+            for law, pmf in zip(some, _together(some, knots, swaps=False), strict=True):
+                law.take_time_line(knots, pmf)
 
 
 def draw_heads(laws: Sequence[WearLaw], days: Sequence[int]) -> None:
@@ -61,7 +66,7 @@ def draw_windows(laws: Sequence[WearLaw], windows: Sequence[Sequence[tuple[int, 
 
     Parameters
     ----------
-    laws : of any kinds; those with units followed by readings, which cross on days of their own, are passed over
+    laws : of any kinds
     windows : of each law, days (start, end]; those that begin today within its time line are passed over
 
     Raises
@@ -70,14 +75,28 @@ def draw_windows(laws: Sequence[WearLaw], windows: Sequence[Sequence[tuple[int, 
     """
     found: dict[Hashable, list[tuple[WearLaw, tuple[int, int]]]] = defaultdict(list)
     for law, own in zip(laws, windows, strict=True):
-        if law.wear.pools.size and law.wear.followed is None:
+        if law.wear.pools.size:
             wanted = {window for window in own if window not in law.kept and (window[0] > 0 or window[1] > law.near_days)}
             found[_key(law)] += [(law, window) for window in sorted(wanted)]
     for asked in found.values():
-        for first in range(0, len(asked), MOST_TOGETHER):
-            group = asked[first : first + MOST_TOGETHER]
+        for group in _together_at_most(asked):
             for (law, (start, end)), pmf in zip(group, _mixed(group), strict=True):
                 law.keep(start, end, pmf)
+
+
+def _together_at_most(asked: list[tuple[WearLaw, tuple[int, int]]]) -> Iterator[list[tuple[WearLaw, tuple[int, int]]]]:
+    """Windows so many at a time that neither they nor the positions in them are too many."""
+    group: list[tuple[WearLaw, tuple[int, int]]] = []
+    positions = 0
+    for law, window in asked:
+        size = law.wear.positions.units.size
+        if group and (len(group) == MOST_TOGETHER or positions + size > MOST_POSITIONS):
+            yield group
+            group, positions = [], 0
+        group.append((law, window))
+        positions += size
+    if group:
+        yield group
 
 
 def _mixed(asked: list[tuple[WearLaw, tuple[int, int]]]) -> list[checks.Floats]:
@@ -86,7 +105,7 @@ def _mixed(asked: list[tuple[WearLaw, tuple[int, int]]]) -> list[checks.Floats]:
     for law, (start, end) in asked:
         days = np.array([[start], [end]])
         begin, until = law.in_own_days(*days)[0]
-        wears.append(replace(law.wear, positions=law.wear.positions.in_one_window(float(begin), float(until), COMMON_DAY)))
+        wears.append(law.wear.in_one_window(float(begin), float(until), COMMON_DAY))
         drawn.append(law.drawn(*days))
     pmf = _counted(
         asked[0][0], drawn, Failing(join(wears), np.array([[COMMON_DAY, FAR_DAY]]), (np.arange(len(asked)), np.zeros(len(asked), int)))
@@ -116,6 +135,18 @@ def _alike(wanted: Sequence[tuple[WearLaw, Days]]) -> list[tuple[list[WearLaw], 
             key = (*_key(law), days.tobytes())
             found[key][id(law)], asked[key] = law, days
     return [(list(group.values()), asked[key]) for key, group in found.items()]
+
+
+def _portions(laws: list[WearLaw], days: Days) -> Iterator[list[WearLaw]]:
+    """Laws a few at a time, those of like size together: every row is as long as the longest."""
+    last = [int(days[-1])]
+    size = {id(law): float(law.mean_parts(last)[0]) for law in laws}
+    left = sorted(laws, key=lambda law: size[id(law)], reverse=True)
+    while left:
+        numbers = days.size * (SHORTEST_ROW + 2 * size[id(left[0])])
+        count = max(1, int(MOST_NUMBERS / numbers))
+        yield left[:count]
+        left = left[count:]
 
 
 def _together(laws: list[WearLaw], days: Days, *, swaps: bool) -> list[checks.Floats]:

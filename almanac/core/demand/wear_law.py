@@ -11,8 +11,10 @@ from numpy.typing import ArrayLike, NDArray
 from almanac.core import checks
 from almanac.core.demand import counts
 from almanac.core.demand.law import DemandLaw, Windows
+from almanac.core.demand.sliding import STEP_DAYS, STEP_FOLLOWED_DAYS, days_around, exact_days
 from almanac.core.demand.time_line import TimeLine, knot_days
 from almanac.core.demand.wear_out import WearOut
+from almanac.core.demand.wear_series import DAYS_PER_YEAR
 from almanac.core.life.nodes import KindNodes
 
 Days = NDArray[np.int64]
@@ -20,6 +22,10 @@ ACCURACY = 1e-5
 """Of the generating function of wear-out failures: tables and points of lambda are made for this."""
 CLOCK_DAYS = 15
 """Expected failures are worked out every so many days and grow evenly in between."""
+SAME_PACE = 1e-9
+"""Days of ageing a day, to rounding."""
+LITTLE = 0.01
+"""Fewer of the units than this coming or going on a day do not bend a law: it would be off by 2e-4."""
 
 
 @dataclass(frozen=True)
@@ -64,6 +70,7 @@ class WearLaw(DemandLaw):
     moments: dict[bytes, tuple[checks.Floats, checks.Floats]] = field(default_factory=dict)
     means_of: dict[bytes, checks.Floats] = field(default_factory=dict)
     line: list[TimeLine] = field(default_factory=list)
+    exact_days: dict[int, Days] = field(default_factory=dict)
 
     def wear_means(self, start: Days, end: Days) -> checks.Floats:
         windows = self.in_own_days(start, np.maximum(end, start))
@@ -144,6 +151,61 @@ class WearLaw(DemandLaw):
         checks.probability("level", level)
         return self.pmf(start_days, end_days)
 
+    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> checks.Floats:
+        """As for any law; within the reach of the time line mixed from days around it, so that most days need nothing new.
+
+        Raises ContractError for a negative day.
+        """
+        end = checks.vector("end_days", end_days, low=0.0).astype(np.int64)
+        if start_day == 0 or self.near_days == 0:
+            return self.reaching(np.full(end.size, start_day), end, level)
+        around = [self.windows_around(start_day, int(day)) for day in end]
+        begin, until = zip(*(window for windows in around for window in windows), strict=True)
+        self._work_out(np.array(begin), np.array(until))
+        self.wear.forget()
+        whole = np.zeros((end.size, max(self.kept[window].size for windows in around for window in windows)))
+        for line, windows in zip(whole, around, strict=True):
+            for window, share in windows.items():
+                line[: self.kept[window].size] += share * self.kept[window]
+        return whole
+
+    def windows_around(self, start_day: int, end_day: int) -> dict[tuple[int, int], float]:
+        """Windows of the same length that are worked out, and the shares of them that make up one in between."""
+        length = end_day - start_day
+        if length not in self.exact_days:
+            last = min(self.near_days, self.horizon_days - length)
+            self.exact_days[length] = exact_days(length, self._every, last, bends=self._bends, jumps=self._jumps, also=self._knots)
+        return {(day, day + length): share for day, share in days_around(self.exact_days[length], start_day)}
+
+    @property
+    def _every(self) -> int:
+        """Days from one exact day to the next: units that readings say will cross do so within days."""
+        return STEP_DAYS if self.wear.followed is None else STEP_FOLLOWED_DAYS
+
+    @cached_property
+    def _bends(self) -> Days:
+        """Days on which many units come or go, or the pace of ageing changes."""
+        many = LITTLE * max(float(self.wear.positions.units.sum()), 1e-12)
+        moves = np.concatenate((self.wear.positions.enter, self.wear.positions.leave))
+        day, place = np.unique(moves, return_inverse=True)
+        moves = day[np.bincount(place, np.tile(self.wear.positions.units, 2), day.size) >= many]
+        pace = np.zeros(0) if self.own_days is None else np.flatnonzero(np.abs(np.diff(self.own_days, 2)) > SAME_PACE) + 1
+        return np.unique(np.concatenate((self._in_calendar(moves[np.isfinite(moves)]), pace))).astype(np.int64)
+
+    @property
+    def _knots(self) -> Days:
+        """Days on which the tables bend, for windows that begin then."""
+        return np.round(self._in_calendar(self.wear.table.knots * DAYS_PER_YEAR)).astype(np.int64)
+
+    @cached_property
+    def _jumps(self) -> Days:
+        """Days on which something planned is due: a window that holds one of them more is another law."""
+        return np.unique(np.concatenate([np.flatnonzero(np.diff(done)) + 1 for done in (self.planned_swaps, self.planned_fittings)]))
+
+    def _in_calendar(self, days: checks.Floats) -> checks.Floats:
+        """Days of ageing as calendar days."""
+        return days if self.own_days is None else np.searchsorted(self.own_days, days).astype(np.float64)
+
     def mean_parts(self, end_days: ArrayLike) -> checks.Floats:
         """(w,) expected parts until each day, by the clock of the time line; raises ContractError for a negative day."""
         end = checks.vector("end_days", end_days, low=0.0).astype(np.int64)
@@ -183,9 +245,8 @@ class WearLaw(DemandLaw):
         """Days from 0 on, and expected wear-out failures until each."""
         # The rate bends on days when units come or go, so those are worked out too.
         moves = np.concatenate((self.wear.positions.enter, self.wear.positions.leave))
-        if self.own_days is not None:
-            moves = np.searchsorted(self.own_days, moves).astype(np.float64)
-        days = np.concatenate((np.arange(0, self.horizon_days, CLOCK_DAYS), [self.horizon_days], moves[np.isfinite(moves)]))
+        moves = self._in_calendar(moves[np.isfinite(moves)])
+        days = np.concatenate((np.arange(0, self.horizon_days, CLOCK_DAYS), [self.horizon_days], moves))
         days = np.unique(days[(days >= 0) & (days <= self.near_days + CLOCK_DAYS)]).astype(np.int64)
         return days, self.wear_means(np.zeros_like(days), days).sum(axis=1)
 

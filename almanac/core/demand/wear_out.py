@@ -19,9 +19,9 @@ from almanac.core.demand.cells import Cells
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
-from almanac.core.demand.trends import Trends
+from almanac.core.demand.trends import Followed, Trends, joined
 from almanac.core.demand.wear_series import DAYS_PER_YEAR, PoolSeries
-from almanac.core.demand.wear_single import SinglePositions, likely
+from almanac.core.demand.wear_single import LEFT_OUT, SinglePositions, likely
 from almanac.core.errors import ContractError
 
 RARE = 1e-4
@@ -49,10 +49,11 @@ class WearOut:
     kind: LifeTables
     pools: Ints
     positions: Cells
-    followed: Trends | None = None
+    followed: Followed | None = None
     part: Ints | None = None
     _coefficients_of: tuple[bytes, checks.Floats, checks.Floats] | None = field(default=None, repr=False)
     _points_of: tuple[bytes, Ints] | None = field(default=None, repr=False)
+    _crossing_of: tuple[bytes, checks.Floats] | None = field(default=None, repr=False)
 
     @property
     def node_weight(self) -> checks.Floats:
@@ -81,8 +82,15 @@ class WearOut:
     def forget(self) -> None:
         """Drop what was kept for windows to come; a law that is kept for long needs no more than its answers."""
         self._series.forget()
-        self._coefficients_of = self._points_of = None
+        self._coefficients_of = self._points_of = self._crossing_of = None
         self.__dict__.pop("_expected", None)
+
+    def in_one_window(self, start: float, end: float, common: float) -> WearOut:
+        """The same pools with what happens in a window moved to the days after `common`: windows can then be put together."""
+        followed = self.followed
+        if isinstance(followed, Trends):
+            followed = followed.in_one_window(start, end, common)
+        return replace(self, positions=self.positions.in_one_window(start, end, common), followed=followed)
 
     def mean_by_pool(self, windows: checks.Floats) -> checks.Floats:
         """(w, p) expected failures in the days (start, end] of each window, over all nodes."""
@@ -147,7 +155,12 @@ class WearOut:
         """(w, n) probability that each followed unit crosses in each window."""
         if self.followed is None:
             return np.zeros((windows.shape[0], 0))
-        return np.asarray(self.followed.crossed(windows[:, 1]) - self.followed.crossed(windows[:, 0]))
+        key = windows.tobytes()
+        if self._crossing_of is None or self._crossing_of[0] != key:
+            days, place = np.unique(windows, return_inverse=True)
+            crossed = self.followed.crossed(days)[place.reshape(windows.shape)]
+            self._crossing_of = key, crossed[:, 1] - crossed[:, 0]
+        return self._crossing_of[1]
 
     def _followed_by_pool(self, windows: checks.Floats) -> checks.Floats:
         """(w, p) expected crossings of the followed units."""
@@ -190,7 +203,7 @@ class WearOut:
             return
         crossing, of_part = self._crossing(windows), self._part_of(self.followed.pool)
         for row, (place, number) in enumerate(zip(window, part, strict=True)):
-            out[row] *= (1.0 + crossing[place, of_part == number, None] * (used - 1.0)).prod(axis=0)
+            out[row] *= all_of(crossing[place, of_part == number], used)
 
     def _points(self, windows: checks.Floats) -> Ints:
         """(w, s) points of lambda of each stock part: more where the doubt about it spreads the count further than chance does."""
@@ -261,7 +274,8 @@ class _Mixture:
     def generating(self, window: tuple[float, float], used: Complexes) -> Complexes:
         """(s, k, j) of each of the parts in one window."""
         table, shape_of = self.kind.table, self.kind.shape_of
-        alone = self.rows[likely(table, shape_of, self.positions, self.top, window, self.rows)]
+        away = float(np.abs(used - 1.0).max(initial=0.0))
+        alone = self.rows[likely(table, shape_of, self.positions, self.top, window, self.rows, away)]
         series = self.wear.series_of(window, self.pools)
         if alone.size:
             series -= PoolSeries(table, self.pools.size, self.positions.some(alone), 0).of(*window)
@@ -316,9 +330,23 @@ def join(parts: Sequence[WearOut]) -> WearOut:
         kind=parts[0].kind,
         pools=np.concatenate([wear.pools for wear in parts]),
         positions=positions,
-        followed=Trends.joined(followed) if followed else None,
+        followed=joined(followed) if followed else None,
         part=np.repeat(np.arange(len(parts)), sizes),
     )
+
+
+def all_of(chance: checks.Floats, used: Complexes) -> Complexes:
+    """(j,) generating function of how many of some events happen, each by itself, with chances (n,).
+
+    Close to z = 1, where alone it is asked of many events, its logarithm is a short series in their power sums.
+    """
+    away = used - 1.0
+    furthest = float(np.abs(away).max(initial=0.0))
+    if ((chance * furthest) ** (TERMS + 1)).sum() / (TERMS + 1) > LEFT_OUT:
+        return np.asarray((1.0 + chance[:, None] * away).prod(axis=0))
+    order = np.arange(1, TERMS + 1)
+    sums = (chance[:, None] ** order).sum(axis=0)
+    return np.asarray(np.exp((-((-away[:, None]) ** order) / order) @ sums))
 
 
 def _mean_and_doubt(weight: checks.Floats, count: checks.Floats) -> tuple[checks.Floats, checks.Floats]:

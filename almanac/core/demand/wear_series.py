@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cached_property
 
 import numpy as np
@@ -75,14 +76,18 @@ class PoolSeries:
         """(p, m) the first coefficients of the window (0, end]."""
         stretches = self.positions.stretches(0.0, end)
         rows = np.flatnonzero(stretches[:, 1] > stretches[:, 0])
-        knots, shares = self.table.knots_of(stretches[rows, 1] / DAYS_PER_YEAR)
+        first = self.table.log_g[..., 0]
+        return np.asarray(self._on_knots(stretches[rows, 1], rows) @ first.reshape(-1, first.shape[-1]))
+
+    def _on_knots(self, lengths: checks.Floats, rows: Ints) -> sparse.csr_array:
+        """(p, t u) units of some positions on the knots around their lengths of time, days, and the ages around theirs."""
+        knots, shares = self.table.knots_of(lengths / DAYS_PER_YEAR)
         near, units = self._aged
         ages = self.table.ages.size
-        first = self.table.log_g[..., 0].reshape(self.table.knots.size * ages, -1)
         place = knots[:, :, None] * ages + near[rows, None]
         amount = shares[:, :, None] * units[rows, None]
         pool = np.repeat(self.positions.pool[rows], 8)
-        return np.asarray(sparse.csr_array((amount.ravel(), (pool, place.ravel())), shape=(self.pools, first.shape[0])) @ first)
+        return sparse.csr_array((amount.ravel(), (pool, place.ravel())), shape=(self.pools, self.table.knots.size * ages))
 
     @cached_property
     def _leave_days(self) -> checks.Floats:
@@ -145,16 +150,18 @@ class PoolSeries:
         corner, share = self.table.corners_of(stretches[:, 0] / DAYS_PER_YEAR, (stretches[:, 1] - stretches[:, 0]) / DAYS_PER_YEAR)
         near, units = self._aged
         ages = self.table.ages.size
-        place = self.positions.pool[rows, None] * ages + near[rows]
-        for key in np.unique(corner[share > 0]):
-            row, which = np.nonzero((corner == key) & (share > 0))
-            amount = share[row, which, None] * units[rows[row]]
-            weights = np.asarray(np.bincount(place[row].ravel(), amount.ravel(), self.pools * ages), dtype=np.float64).reshape(-1, ages)
-            out += over_ages(weights, self.table.series_at(int(key)))
+        pool = self.positions.pool[rows]
+        for key, row, amount in by_corner(corner, share):
+            # One window's corners are no other's: of many pools only a few are in it.
+            found, own = np.unique(pool[row], return_inverse=True)
+            place = own[:, None] * ages + near[rows[row]]
+            units_there = amount[:, None] * units[rows[row]]
+            weights = np.asarray(np.bincount(place.ravel(), units_there.ravel(), found.size * ages), dtype=np.float64)
+            out[found] += over_ages(weights.reshape(-1, ages), self.table.series_at(key))
 
     def _add(self, out: checks.Floats, lengths: checks.Floats, rows: Ints) -> None:
         """Add the series of positions whose own time in the window begins with the age they have on record, and is so long."""
-        table, ages = self.table, self.table.ages.size
+        table = self.table
         # Most stay to the end: one length of time, for which the sum over ages is a product of small matrices.
         distinct, which = np.unique(lengths, return_inverse=True)
         common = np.bincount(which).argmax()
@@ -163,15 +170,17 @@ class PoolSeries:
             out += over_ages(share * self._weights(rows[stay]), table.log_g[knot])
         if stay.all():
             return
-        rows, lengths = rows[~stay], lengths[~stay]
-        knots, shares = table.knots_of(lengths / DAYS_PER_YEAR)
-        near, units = self._aged
-        place = (knots[:, :, None] * ages + near[rows, None]).reshape(rows.size, 8)
-        amount = (shares[:, :, None] * units[rows, None]).reshape(rows.size, 8)
-        pool = np.repeat(self.positions.pool[rows], place.shape[1])
-        flat = table.log_g.reshape(table.knots.size * ages, -1)
-        weights = sparse.csr_array((amount.ravel(), (pool, place.ravel())), shape=(self.pools, flat.shape[0]))
-        out += (weights @ flat).reshape(out.shape)
+        weights = self._on_knots(lengths[~stay], rows[~stay])
+        out += (weights @ table.log_g.reshape(weights.shape[1], -1)).reshape(out.shape)
+
+
+def by_corner(corner: Ints, share: checks.Floats) -> Iterator[tuple[int, Ints, checks.Floats]]:
+    """Each corner of (n, 4) that has a share, with the rows it is of and their shares."""
+    flat = np.flatnonzero(share > 0)
+    flat = flat[np.argsort(corner.ravel()[flat], kind="stable")]
+    keys, first = np.unique(corner.ravel()[flat], return_index=True)
+    for key, places in zip(keys.tolist(), np.split(flat, first[1:]), strict=True):
+        yield key, places // corner.shape[1], share.ravel()[places]
 
 
 def over_ages(weights: checks.Floats, table: checks.Floats) -> checks.Floats:

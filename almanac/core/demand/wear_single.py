@@ -8,22 +8,28 @@ from numpy.typing import NDArray
 from almanac.core import checks
 from almanac.core.demand.cells import Cells
 from almanac.core.demand.counts import Complexes
-from almanac.core.demand.life_table import LifeTable
-from almanac.core.demand.wear_series import DAYS_PER_YEAR, Ints, over_ages
+from almanac.core.demand.life_table import TERMS, LifeTable
+from almanac.core.demand.wear_series import DAYS_PER_YEAR, Ints, by_corner, over_ages
 
 LIKELY = 0.5
 """A position of which more failures than this are expected in the window is evaluated by itself."""
 LIKELY_OF_FEW = 0.25
 """The same in a pool that expects FEW: what cutting the series leaves out does not drown in a generating function near zero there."""
 FEW = 4.0
+LEFT_OUT = 1e-6
+"""What the terms that the series leaves out may add to the logarithm of a pool."""
 ALIKE_YEARS = 0.05
 """Positions evaluated one by one are put together where their ages differ by less, at their mean age."""
 
 
 def likely(
-    table: LifeTable, shape_of: Ints, positions: Cells, top: checks.Floats, window: tuple[float, float], rows: Ints
+    table: LifeTable, shape_of: Ints, positions: Cells, top: checks.Floats, window: tuple[float, float], rows: Ints, away: float
 ) -> NDArray[np.bool_]:
-    """Whether positions `rows` have so many failures expected in a window, at the highest level (k, p) of their pool, under any shape."""
+    """Whether positions `rows` have so many failures expected in a window, at the highest level (k, p) of their pool, under any shape.
+
+    away : how far from 1 the points z of the generating function lie, at most 2. Many parts need only points close to 1, and the
+        series is right there however likely each of them is to fail.
+    """
     start, end = window
     stretch = positions.stretches(start, end, rows) / DAYS_PER_YEAR
     pool = positions.pool[rows]
@@ -39,7 +45,8 @@ def likely(
         # A replacement may fail again: where hazards fall, that happens more often than the first failure.
         expected = np.maximum(expected, first * (1.0 + fresh[i, row])[pool])
     of_pool = np.bincount(pool, positions.units[rows] * expected, top.shape[1])
-    return np.asarray(expected > np.where(of_pool < FEW, LIKELY_OF_FEW, LIKELY)[pool])
+    left_out = np.bincount(pool, positions.units[rows] * (expected * away) ** (TERMS + 1), top.shape[1]) / (TERMS + 1)
+    return np.asarray((expected > np.where(of_pool < FEW, LIKELY_OF_FEW, LIKELY)[pool]) & (left_out[pool] > LEFT_OUT))
 
 
 class SinglePositions:
@@ -110,10 +117,8 @@ def _reached_later(table: LifeTable, stretch: checks.Floats, age: checks.Floats)
     corner, share = table.corners_of(stretch[:, 0], stretch[:, 1] - stretch[:, 0])
     weights = table.at_ages(age)
     found = np.zeros((age.size, table.level.size * table.reached.shape[-1]))
-    for key in np.unique(corner[share > 0]):
-        row, which = np.nonzero((corner == key) & (share > 0))
-        one = table.reached_at(int(key))
-        found[row] += over_ages(share[row, which, None] * weights[row], one).reshape(row.size, -1)
+    for key, row, amount in by_corner(corner, share):
+        found[row] += over_ages(amount[:, None] * weights[row], table.reached_at(key)).reshape(row.size, -1)
     return found
 
 

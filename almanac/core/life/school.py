@@ -45,7 +45,8 @@ def choose_school(failures: float, *, shape: float | None, gain: float | None) -
     if shape is None or gain is None:
         return School("constant", early_life=False, reason="no shape could be estimated: one constant rate")
     if count < FEWEST:
-        return School("constant", early_life=False, reason=f"{count:g} failures, fewer than {FEWEST}: too few to tell a shape from 1")
+        seen = "1 failure" if count == 1 else f"{count:g} failures"
+        return School("constant", early_life=False, reason=f"{seen}, fewer than {FEWEST}: too few to tell a shape from 1")
     doubled = f"twice the gain in log-likelihood is {2 * gain:.2f}"
     if 2 * gain < PASSES:
         return School("constant", early_life=False, reason=f"{doubled}, below {PASSES}: a constant rate will do")

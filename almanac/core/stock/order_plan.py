@@ -6,14 +6,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from functools import partial
 
-import numpy as np
-
-from almanac.core import checks
 from almanac.core.demand import counts
 from almanac.core.errors import ContractError
 from almanac.core.stock import levels
-from almanac.core.stock.lead_time import LeadTime
-from almanac.core.stock.path import Arrival, Holding, Law, chance_below, guessed_chance_below
+from almanac.core.stock.order_day import OrderChances, OrderDay
+from almanac.core.stock.path import Arrival, Holding, Law
+from almanac.core.stock.policy import Policy
 from almanac.core.stock.quantity import OrderSize, order_size
 
 
@@ -23,18 +21,6 @@ class State(StrEnum):
     SHORT = "short"
     THIN = "thin"
     COVERED = "covered"
-
-
-@dataclass(frozen=True)
-class Policy:
-    """What the company decided and what the supplier sells."""
-
-    target: float
-    review_days: int
-    lead: LeadTime
-    pack: int = 1
-    minimum_order: int = 1
-    shelf_life_days: int | None = None
 
 
 @dataclass(frozen=True)
@@ -60,55 +46,6 @@ class OrderPlan:
         return self.size.quantity if self.size else 0
 
 
-def chance_before_arrival(law: Law, holding: Holding, lead: LeadTime, order_days: list[int], since_day: int = -1) -> checks.Floats:
-    """P(path below the floor at any time before an order placed on each day arrives), mixed over the lead time."""
-    ends = np.array(order_days, dtype=np.int64)[:, None] + lead.days[None]
-    chance = chance_below(law, holding, ends.ravel(), since_day=since_day).reshape(ends.shape)
-    return np.asarray(chance @ lead.weight)
-
-
-@dataclass(frozen=True)
-class OrderDay:
-    """The last day to order: `day` is None where nothing is due within the horizon; `late` where even today is too late."""
-
-    day: int | None
-    late: bool
-    chance_if_today: float
-
-    def windows(self, policy: Policy) -> list[tuple[int, int]]:
-        """Windows of demand (start, end] by which the order of that day is sized, beyond what its day was found by."""
-        if self.day is None:
-            return []
-        ends = [self.day + int(lead) + policy.review_days for lead in policy.lead.days]
-        if policy.shelf_life_days is not None:
-            ends.append(self.day + policy.lead.median_days + policy.shelf_life_days)
-        return [(self.day, end) for end in ends]
-
-
-def order_day(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, since_day: int = -1) -> OrderDay:
-    """The last day to order such that the floor holds with the target's chance until the parts arrive.
-
-    Parameters
-    ----------
-    As of `plan_order`.
-
-    Returns
-    -------
-    OrderDay
-
-    Raises
-    ------
-    ContractError : an argument is outside its range
-    """
-    risk = 1.0 - checks.probability("target", policy.target)
-    if horizon_days < policy.review_days:
-        raise ContractError(f"horizon_days: at least the review period of {policy.review_days} days was wanted, got {horizon_days}")
-    found = _Search(law, holding, policy.lead, risk, since_day).run(horizon_days)
-    if found.chance_today > risk:
-        return OrderDay(0, True, found.chance_today)
-    return OrderDay(None if found.last_good == horizon_days else found.last_good, False, found.chance_today)
-
-
 def plan_order(
     law: Law, holding: Holding, policy: Policy, *, horizon_days: int, since_day: int = -1, due: OrderDay | None = None
 ) -> OrderPlan:
@@ -121,7 +58,7 @@ def plan_order(
     policy : target, review period, lead time, pack, shelf life
     horizon_days : how far ahead an order day is looked for, >= the review period
     since_day : moments up to this day are past mending (an order of the plan arrives then)
-    due : what `order_day` says, where it was asked before
+    due : what `OrderChances.last_day` says, where it was asked before
 
     Returns
     -------
@@ -136,7 +73,9 @@ def plan_order(
     ----------
     Silver, Pyke & Thomas (2017), Inventory and Production Management in Supply Chains, sections 6.7 and 6.9.
     """
-    found = due or order_day(law, holding, policy, horizon_days=horizon_days, since_day=since_day)
+    if horizon_days < policy.review_days:
+        raise ContractError(f"horizon_days: at least the review period of {policy.review_days} days was wanted, got {horizon_days}")
+    found = due or OrderChances(law, holding, policy.lead, since_day).last_day(policy.target, horizon_days)
     if found.day is None:
         return OrderPlan(State.COVERED, None, False, found.chance_if_today, None, None, None)
     by_day = State.THIN if found.day <= policy.review_days else State.COVERED
@@ -144,63 +83,15 @@ def plan_order(
     return _sized(law, holding, policy, state, found.day, late=found.late, chance=found.chance_if_today)
 
 
-@dataclass
-class _Search:
-    """The last day that keeps the risk: a guess from two moments says where to look, exact chances decide."""
-
-    law: Law
-    holding: Holding
-    lead: LeadTime
-    risk: float
-    since_day: int
-    chance_today: float = 1.0
-    last_good: int = -1
-    first_bad: int | None = None
-
-    def run(self, horizon: int) -> _Search:
-        guess = self._guess(horizon)
-        self._look({0, guess - 2, guess, guess + 1, guess + 3, horizon if guess >= horizon else 0}, horizon)
-        step = 8
-        while self.chance_today <= self.risk and self.first_bad is None and self.last_good < horizon:
-            self._look({self.last_good + step, self.last_good + 4 * step, horizon if step > 8 else 0}, horizon)
-            step *= 8
-        while self.first_bad is not None and self.first_bad - self.last_good > 1 and self.chance_today <= self.risk:
-            gap = self.first_bad - self.last_good
-            stride = max(gap // 8, 1)
-            self._look(set(range(self.last_good + stride, self.first_bad, stride)), horizon)
-        return self
-
-    def _guess(self, horizon: int) -> int:
-        """Last day whose guessed chance keeps the risk; days are guessed every third one."""
-        days = np.arange(0, horizon + 1, 3)
-        ends = days[:, None] + self.lead.days[None]
-        chance = guessed_chance_below(self.law, self.holding, ends.ravel(), since_day=self.since_day).reshape(ends.shape) @ self.lead.weight
-        good = np.flatnonzero(chance <= self.risk)
-        return horizon if good.size == days.size else int(days[good[-1]]) if good.size else 0
-
-    def _look(self, days: set[int], horizon: int) -> None:
-        """Exact chances on some days. They never fall from one day to the next, so each answer bounds the rest."""
-        looks = sorted(day for day in days if 0 <= day <= horizon)
-        chances = chance_before_arrival(self.law, self.holding, self.lead, looks, self.since_day)
-        for day, chance in zip(looks, chances, strict=True):
-            if day == 0:
-                self.chance_today = float(chance)
-            if chance <= self.risk:
-                self.last_good = max(self.last_good, day)
-            elif self.first_bad is None or day < self.first_bad:
-                self.first_bad = day
-
-
 def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *, late: bool, chance: float) -> OrderPlan:
     """S over (day, day + L + R] mixed over the lead time, less the median position on the day, in packs and within shelf life."""
     ends = day + policy.lead.days + policy.review_days
-    pmf = law.reaching([0, *[day] * ends.size], [day, *ends], policy.target)
-    level = levels.cycle_service_level(policy.lead.weight @ pmf[1:], policy.target)
-    used = int(counts.quantile(pmf[:1], 0.5)[0])
+    level = levels.cycle_service_level(policy.lead.weight @ law.sliding(day, ends, policy.target), policy.target)
+    used = int(counts.quantile(law.reaching([0], [day], 0.5), 0.5)[0])
     life_demand = None
     if policy.shelf_life_days is not None:
         expires = day + policy.lead.median_days + policy.shelf_life_days
-        life_demand = int(counts.quantile(law.reaching([day], [expires], 0.5), 0.5)[0])
+        life_demand = int(counts.quantile(law.sliding(day, [expires], 0.5), 0.5)[0])
     position = holding.available + holding.on_order - used
     size = partial(
         order_size,

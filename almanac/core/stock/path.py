@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Protocol
 
 import numpy as np
@@ -19,6 +20,8 @@ class Law(Protocol):
     """What a path needs of a law of demand: the exact distribution of any window of days."""
 
     def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> checks.Floats: ...
+
+    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> checks.Floats: ...
 
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> checks.Floats: ...
 
@@ -47,13 +50,21 @@ class Holding:
     def on_order(self) -> int:
         return sum(arrival.quantity for arrival in self.arrivals)
 
-    def arrived_by(self, day: int) -> int:
-        """Parts that arrive on or before a day."""
-        return sum(arrival.quantity for arrival in self.arrivals if arrival.day <= day)
+    @cached_property
+    def _arrivals(self) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+        """(a,) days of the arrivals, rising, and (a + 1,) parts after so many of them."""
+        ordered = sorted(self.arrivals, key=lambda arrival: arrival.day)
+        total = np.cumsum([0, *(arrival.quantity for arrival in ordered)], dtype=np.int64)
+        return np.array([arrival.day for arrival in ordered], dtype=np.int64), total
 
-    def slack_before(self, day: int) -> int:
-        """Most demand of (0, day] that leaves the path at the floor just before what arrives on that day."""
-        return self.available + self.arrived_by(day - 1) - self.floor
+    def arrived_by(self, days: ArrayLike) -> NDArray[np.int64]:
+        """(w,) parts that arrive on or before each day (w,)."""
+        due, total = self._arrivals
+        return np.asarray(total[np.searchsorted(due, days, side="right")])
+
+    def slack_before(self, days: ArrayLike) -> NDArray[np.int64]:
+        """(w,) most demand of (0, day] that leaves the path at the floor just before what arrives on each day (w,)."""
+        return np.asarray(self.available - self.floor + self.arrived_by(np.asarray(days) - 1))
 
 
 def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int = -1) -> checks.Floats:
@@ -83,7 +94,7 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
     """
     when = checks.vector("days", days, low=0.0).astype(np.int64)
     moments = _risky(law, holding, sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day}))
-    slack = np.array([holding.slack_before(int(day)) for day in when], dtype=np.int64)
+    slack = holding.slack_before(when)
     head = law.head(np.zeros(when.size), when, max(0, int(slack.max(initial=0))))
     chances = 1.0 - np.where(slack >= 0, np.cumsum(head, axis=1)[np.arange(when.size), np.maximum(slack, 0)], 0.0)
     seen = sorted({*moments, *when.tolist()}) if moments else []
@@ -99,17 +110,18 @@ def _risky(law: Law, holding: Holding, moments: list[int]) -> list[int]:
     """Moments before an arrival whose own chance of being below the floor is worth counting."""
     if not moments:
         return []
-    slack = [holding.slack_before(moment) for moment in moments]
-    head = law.head(np.zeros(len(moments)), moments, max(0, *slack))
+    slack = holding.slack_before(moments)
+    head = law.head(np.zeros(len(moments)), moments, max(0, int(slack.max())))
     chance = [1.0 - float(row[: max(room + 1, 0)].sum()) for row, room in zip(head, slack, strict=True)]
     return [moment for moment, alone in zip(moments, chance, strict=True) if alone > NEGLIGIBLE]
 
 
 def _stays_above(pmf: checks.Floats, holding: Holding, checked: list[int], means: checks.Floats) -> float:
     """P(never below the floor at the checked days), from the count of the last one backwards."""
-    alive, at = _cut(pmf, holding.slack_before(checked[-1])), len(checked) - 1
+    slack = holding.slack_before(checked).tolist()
+    alive, at = _cut(pmf, slack[-1]), len(checked) - 1
     for earlier in range(len(checked) - 2, -1, -1):
-        limit = holding.slack_before(checked[earlier])
+        limit = slack[earlier]
         if limit >= alive.size - 1:
             continue  # no count that survives later can break this moment
         if limit < 0:
@@ -153,8 +165,7 @@ def path_quantiles(demand_quantiles: NDArray[np.int64], holding: Holding, days: 
     ContractError : the sizes differ
     """
     when = checks.vector("days", days, low=0.0, size=demand_quantiles.size).astype(int)
-    arrived = np.array([holding.arrived_by(int(day)) for day in when], dtype=np.int64)
-    return np.asarray(holding.available + arrived - demand_quantiles)
+    return np.asarray(holding.available + holding.arrived_by(when) - demand_quantiles)
 
 
 def guessed_chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int = -1) -> checks.Floats:
@@ -176,7 +187,7 @@ def guessed_chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_d
     moments = sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day})
     seen = np.concatenate([when, np.array(moments, dtype=np.int64)])
     mean, variance = law.approximate_moments(seen)
-    slack = np.array([holding.slack_before(int(day)) for day in seen], dtype=np.float64)
+    slack = holding.slack_before(seen)
     alone = 1.0 - ndtr((slack + 0.5 - mean) / np.sqrt(np.maximum(variance, 1e-9)))
     chances = np.where(when > since_day, alone[: when.size], 0.0)
     for moment, chance in zip(moments, alone[when.size :], strict=True):

@@ -1,0 +1,26 @@
+"""What an order has to keep to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from almanac.core.stock.lead_time import LeadTime
+
+
+@dataclass(frozen=True)
+class Policy:
+    """What the company decided and what the supplier sells."""
+
+    target: float
+    review_days: int
+    lead: LeadTime
+    pack: int = 1
+    minimum_order: int = 1
+    shelf_life_days: int | None = None
+
+    def windows(self, day: int) -> list[tuple[int, int]]:
+        """Windows of demand (start, end] by which an order of a day is sized, beyond what its day was found by."""
+        ends = [day + int(lead) + self.review_days for lead in self.lead.days]
+        if self.shelf_life_days is not None:
+            ends.append(day + self.lead.median_days + self.shelf_life_days)
+        return [(day, end) for end in ends]
