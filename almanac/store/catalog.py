@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
+from typing import NamedTuple
 
 from sqlalchemy import or_, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
-from almanac.store.models import DeviceModel, Fits, FleetPlan, Interchange, Lane, Part, Position, Site, Supplier
+from almanac.store.models import DeviceModel, Fits, FleetPlan, Interchange, Lane, Part, Position, Site, Supplier, User
 
 
 def sites(session: Session) -> list[Site]:
@@ -34,9 +35,13 @@ def interchange(session: Session) -> list[tuple[int, int]]:
     return [(row.part_id, row.serves_as_id) for row in session.scalars(select(Interchange))]
 
 
-def fleet_plans(session: Session, *, after: date) -> list[FleetPlan]:
-    """Purchases, early retirements and swaps planned for later than a day."""
-    return list(session.scalars(select(FleetPlan).where(FleetPlan.planned_on > after).order_by(FleetPlan.planned_on, FleetPlan.id)))
+def fleet_plans(session: Session, *, after: date, known_at: datetime | None = None) -> list[FleetPlan]:
+    """Purchases, early retirements and swaps planned for later than a day, as the plan stands now or stood at a moment."""
+    query = select(FleetPlan).where(FleetPlan.planned_on > after).order_by(FleetPlan.planned_on, FleetPlan.id)
+    if known_at is None:
+        return list(session.scalars(query.where(FleetPlan.withdrawn_at.is_(None))))
+    held = or_(FleetPlan.withdrawn_at.is_(None), FleetPlan.withdrawn_at > known_at)
+    return list(session.scalars(query.where(FleetPlan.recorded_at <= known_at, held)))
 
 
 def first_listed_parts(session: Session, model_id: int) -> dict[int, int]:
@@ -52,6 +57,62 @@ def first_listed_parts(session: Session, model_id: int) -> dict[int, int]:
     for _, part_id in session.execute(query):
         found[part_id] = found.get(part_id, 0) + 1
     return found
+
+
+class PlanRow(NamedTuple):
+    """Something planned for the fleet, in names."""
+
+    id: int
+    action: str
+    model: str
+    site: str
+    duty: str
+    planned_on: date
+    quantity: int
+    position: str | None
+    part_number: str | None
+    note: str
+    recorded_at: datetime | None
+    author: str | None
+
+
+def plan_rows(session: Session, *, after: date) -> list[PlanRow]:
+    """What is planned for later than a day and was not withdrawn, the next first."""
+    query = (
+        select(
+            FleetPlan.id,
+            FleetPlan.action,
+            DeviceModel.name,
+            Site.name,
+            FleetPlan.duty,
+            FleetPlan.planned_on,
+            FleetPlan.quantity,
+            Position.label,
+            Part.number,
+            FleetPlan.note,
+            FleetPlan.recorded_at,
+            User.name,
+        )
+        .join(DeviceModel, DeviceModel.id == FleetPlan.model_id)
+        .join(Site, Site.id == FleetPlan.site_id)
+        .outerjoin(Position, Position.id == FleetPlan.position_id)
+        .outerjoin(Part, Part.id == FleetPlan.part_id)
+        .outerjoin(User, User.id == FleetPlan.author_id)
+        .where(FleetPlan.planned_on > after, FleetPlan.withdrawn_at.is_(None))
+        .order_by(FleetPlan.planned_on, FleetPlan.id)
+    )
+    return [PlanRow._make(row) for row in session.execute(query)]
+
+
+def positions_of(session: Session, model_id: int) -> dict[str, int]:
+    """Positions of a model by key."""
+    return {key: number for key, number in session.execute(select(Position.key, Position.id).where(Position.model_id == model_id))}
+
+
+def parts_that_fit(session: Session, position_id: int) -> dict[str, int]:
+    """Parts that fit a position, by number."""
+    query = select(Part.number, Part.id).join(Fits, Fits.part_id == Part.id).where(Fits.position_id == position_id, Fits.verdict == "yes")
+    return {number: part_id for number, part_id in session.execute(query)}
 
 
 def stock_parts(session: Session, kinds: tuple[str, ...]) -> list[Part]:

@@ -76,8 +76,8 @@ GROUP BY 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
 
 ASSETS_IN_SERVICE = """
 SELECT a.model_id, a.duty, y.site_id, count(*) AS assets
-FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
-WHERE a.model_id = ANY(:models) AND a.retired_on IS NULL AND a.in_service_on <= :as_of
+FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.from_on <= :as_of AND (y.until_on IS NULL OR y.until_on > :as_of)
+WHERE a.model_id = ANY(:models) AND (a.retired_on IS NULL OR a.retired_on > :as_of) AND a.in_service_on <= :as_of
 GROUP BY 1, 2, 3
 """
 
@@ -144,16 +144,11 @@ def lives(session: Session, *, as_of: date, known_at: datetime, now: bool = True
 
 
 def _by_day(entries: list[tuple[int | None, int]]) -> tuple[list[int | None], list[int]]:
-    """Units by day of retirement, each day once."""
+    """Units by day of retirement, each day once and in order, those that stay last."""
     total: dict[int | None, int] = {}
-    for day, units in entries:
+    for day, units in sorted(entries, key=lambda entry: (entry[0] is None, entry[0] or 0)):
         total[day] = total.get(day, 0) + units
     return list(total), list(total.values())
-
-
-def last_revision(session: Session) -> int:
-    """Number of the last revision of any log entry; 0 for an empty log."""
-    return session.scalar(text("SELECT COALESCE(max(id), 0) FROM event_revision")) or 0
 
 
 def assets_in_service(session: Session, models: Iterable[int], *, as_of: date) -> dict[tuple[int, str, int], int]:

@@ -5,6 +5,7 @@ from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Posi
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.jobs import CustodyLine, Job, JobEntry
+from almanac.store.models.marks import LivesMark
 from almanac.store.models.parts import Fits, Interchange, Part
 from almanac.store.models.people import Role, Setting, SignInAttempt, User
 from almanac.store.models.places import Lane, Site, Supplier
@@ -29,6 +30,7 @@ __all__ = [
     "Job",
     "JobEntry",
     "Lane",
+    "LivesMark",
     "ModelRevision",
     "Part",
     "Photo",

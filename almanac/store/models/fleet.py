@@ -5,12 +5,12 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
+from sqlalchemy import CheckConstraint, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, func, text
 from sqlalchemy.dialects.postgresql import JSONB, ExcludeConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.parts.kinds import Duty
-from almanac.store.models.base import Base, Id, one_of
+from almanac.store.models.base import Base, Id, Moment, one_of
 
 
 class Asset(Base):
@@ -52,7 +52,7 @@ class AssetStay(Base):
 
 
 class FleetPlan(Base):
-    """Purchases of a model, early retirements, or planned swaps of a position, on a day."""
+    """Purchases of a model, early retirements, or planned swaps of a position, on a day; a withdrawn one stays on record."""
 
     __tablename__ = "fleet_plan"
     __table_args__ = (
@@ -60,6 +60,7 @@ class FleetPlan(Base):
         one_of("duty", Duty),
         CheckConstraint("quantity > 0", name="quantity_positive"),
         CheckConstraint("(action = 'swap') = (part_id IS NOT NULL)", name="swap_names_part"),
+        CheckConstraint("withdrawn_at >= recorded_at", name="withdrawn_after_recorded"),
         ForeignKeyConstraint(["position_id", "model_id"], ["position.id", "position.model_id"], name="fk_fleet_plan_position_of_model"),
     )
     id: Mapped[Id]
@@ -72,3 +73,7 @@ class FleetPlan(Base):
     position_id: Mapped[int | None]
     part_id: Mapped[int | None] = mapped_column(ForeignKey("part.id"))
     note: Mapped[str] = mapped_column(default="")
+    recorded_at: Mapped[Moment] = mapped_column(server_default=func.now())
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    withdrawn_at: Mapped[Moment | None]
+    withdrawn_by_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
