@@ -9,6 +9,7 @@ from random import Random
 from almanac.core.parts.kinds import Duty
 from almanac.demo import catalog, truth
 from almanac.demo.company import Company
+from almanac.demo.rows import at
 
 
 @dataclass(frozen=True)
@@ -91,13 +92,15 @@ def _stays(chance: Random, delivered: date, retired: date | None) -> tuple[tuple
 
 def _plans(company: Company) -> None:
     """What is decided for the coming year: two purchases, an early retirement, a planned swap."""
+    autumn, recently = date(2026, 9, 14), date(2026, 10, 12)
+    around_the_clock, counters = Duty.ROUND_THE_CLOCK, Duty.TWO_SHIFTS
     plan = (
-        ("purchase", "Packet 14 b", "ELD", Duty.OFFICE_HOURS, date(2027, 2, 1), 60, None, None, "spring notebooks"),
-        ("purchase", "Bollard Twin", "GUL", Duty.ROUND_THE_CLOCK, date(2027, 4, 12), 24, None, None, "new departure boards"),
-        ("retire", "Packet 15", "ELD", Duty.OFFICE_HOURS, date(2027, 3, 31), 20, None, None, "ticket office closes"),
-        ("swap", "Counter 24", "BRA", Duty.TWO_SHIFTS, date(2027, 1, 18), 10, "memory_b", "LM-16320", "till software needs more memory"),
+        ("purchase", "Packet 14 b", "ELD", Duty.OFFICE_HOURS, date(2027, 2, 1), 60, None, None, "spring notebooks", autumn),
+        ("purchase", "Bollard Twin", "GUL", around_the_clock, date(2027, 4, 12), 24, None, None, "new departure boards", autumn),
+        ("retire", "Packet 15", "ELD", Duty.OFFICE_HOURS, date(2027, 3, 31), 20, None, None, "ticket office closes", recently),
+        ("swap", "Counter 24", "BRA", counters, date(2027, 1, 18), 10, "memory_b", "LM-16320", "till software needs more memory", autumn),
     )
-    for action, model, site, duty, day, quantity, position, part, note in plan:
+    for action, model, site, duty, day, quantity, position, part, note, decided in plan:
         company.rows.add(
             "fleet_plan",
             action=action,
@@ -109,4 +112,6 @@ def _plans(company: Company) -> None:
             position_id=company.positions[model, position] if position else None,
             part_id=company.parts[part] if part else None,
             note=note,
+            recorded_at=at(decided),
+            author_id=company.lead_user if company.rows.tables.get("user") else None,
         )

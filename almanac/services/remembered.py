@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
+from hashlib import blake2b
 from threading import Lock, RLock
 from typing import Any, Generic, TypeVar
 
@@ -10,6 +11,11 @@ from cachetools import LRUCache
 
 Answer = TypeVar("Answer")
 T = TypeVar("T")
+
+
+def digest(content: object) -> bytes:
+    """A key of some content, by what it looks like."""
+    return blake2b(repr(content).encode(), digest_size=24).digest()
 
 
 class Remembered(Generic[Answer]):
@@ -45,6 +51,25 @@ class Remembered(Generic[Answer]):
         """Forget all of them."""
         with self._lock:
             self._answers.clear()
+
+
+class RememberedEach(Generic[Answer]):
+    """The latest answers of each of many things, so that one that changes often does not push out the others."""
+
+    def __init__(self, most: int) -> None:
+        self._most = most
+        self._of: dict[Hashable, Remembered[Answer]] = {}
+        self._lock = Lock()
+
+    def of(self, thing: Hashable) -> Remembered[Answer]:
+        """The answers of one of them."""
+        with self._lock:
+            return self._of.setdefault(thing, Remembered(self._most))
+
+    def clear(self) -> None:
+        """Forget all of them."""
+        with self._lock:
+            self._of.clear()
 
 
 class Kept:

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.calibration.backtest import backtest
+from almanac.services.outlook.near_settings import draw_near_settings
 from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import read_outlook
 
@@ -38,6 +39,7 @@ class Ahead:
             try:
                 with Session(self._engine, expire_on_commit=False) as session:
                     builder = read_outlook(session).builder
+                    draw_near_settings(builder.inputs, wanted=lambda: not self._changed.is_set())
                     for kind in FORECAST_KINDS:
                         changes_of(session, builder, kind.value)
                     backtest(session, seconds=BACKTEST_SECONDS)

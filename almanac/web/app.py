@@ -16,6 +16,7 @@ from almanac.web.api import SPEC
 from almanac.web.views import (
     calibration,
     diagnosis,
+    fleet_plans,
     imports,
     jobs,
     ledger,
@@ -70,7 +71,22 @@ def create_app(engine: Engine | Connection, *, secret_key: str, committed: Calla
         strict_transport_security=False,
         content_security_policy=POLICY,
     )
-    for module in (session, outlook, models, pages, ledger, log_tools, jobs, diagnosis, rates, calibration, scenarios, stores, imports):
+    for module in (
+        session,
+        outlook,
+        models,
+        pages,
+        ledger,
+        log_tools,
+        jobs,
+        diagnosis,
+        rates,
+        calibration,
+        scenarios,
+        fleet_plans,
+        stores,
+        imports,
+    ):
         app.register_blueprint(module.blueprint)
     SPEC.register(app)
     app.add_url_rule("/", view_func=_page, defaults={"path": ""})

@@ -26,7 +26,7 @@ def test_quarters_need_a_year_of_log_and_an_end() -> None:
 
 def test_the_past_is_seen_as_it_was_recorded(session: Session) -> None:
     inputs = read_inputs(session)
-    then = inputs_at(session, inputs, ORIGIN, plans=[], settings=inputs.settings)
+    then = inputs_at(session, inputs, ORIGIN, settings=inputs.settings, purchases=False)
     moment = datetime(2025, 7, 1, tzinfo=UTC)
     units = session.scalar(
         text("""SELECT count(*) FROM tenure t JOIN part p ON p.id = t.part_id JOIN asset a ON a.id = t.asset_id

@@ -78,3 +78,59 @@ def test_what_concerns_the_company_changes_every_key(session: Session, statement
 
 def test_a_site_has_keys_of_its_own(session: Session) -> None:
     assert changed(keys(session), keys(session, "TER")) == set(keys(session))
+
+
+SETTING = "INSERT INTO setting (scope, scope_key, key, number, value, from_on, recorded_at) VALUES (:scope, :of, :key, :n, :value, '2026-11-01', now())"
+
+
+def decide(session: Session, scope: str, of: str, key: str, value: str) -> None:
+    session.execute(text(SETTING), {"scope": scope, "of": of, "key": key, "n": 90, "value": value})
+
+
+@pytest.mark.parametrize(
+    ("scope", "of", "key", "value"),
+    [
+        ("kind", "fan", "target", "0.9"),
+        ("kind", "fan", "school", '"constant"'),
+        ("kind", "fan", "floor", "1"),
+        ("kind", "fan", "review_days", "7"),
+    ],
+)
+def test_a_setting_of_a_kind_changes_its_keys_alone(session: Session, scope: str, of: str, key: str, value: str) -> None:
+    before = keys(session)
+    decide(session, scope, of, key, value)
+    assert changed(before, keys(session)) == kind(session, "fan")
+
+
+def test_a_setting_of_a_part_changes_its_key_alone(session: Session) -> None:
+    before = keys(session)
+    decide(session, "part", "OF-P14", "target", "0.9")
+    assert changed(before, keys(session)) == {"OF-P14"}
+
+
+@pytest.mark.parametrize(("key", "value"), [("currency", '"USD"'), ("holding_share", "0.3"), ("company_name", '"Ferry"')])
+def test_a_setting_that_no_line_rests_on_changes_no_key(session: Session, key: str, value: str) -> None:
+    before = keys(session)
+    decide(session, "company", "", key, value)
+    assert changed(before, keys(session)) == set()
+
+
+def test_the_same_value_decided_again_changes_no_key(session: Session) -> None:
+    decide(session, "kind", "ssd", "target", "0.93")
+    before = keys(session)
+    session.execute(text(SETTING), {"scope": "kind", "of": "ssd", "key": "target", "n": 91, "value": "0.93"})
+    assert changed(before, keys(session)) == set()
+
+
+def test_a_target_leaves_what_stands_of_a_part_alone(session: Session) -> None:
+    def standing() -> dict[str, bytes]:
+        inputs = read_inputs(session)
+        content = Content(inputs)
+        return {part.number: content.besides_target(part) for part in inputs.parts}
+
+    before, lines = standing(), keys(session)
+    decide(session, "company", "", "target", "0.9")
+    assert changed(before, standing()) == set()
+    assert changed(lines, keys(session)) >= kind(session, "fan")
+    decide(session, "part", "OF-P14", "floor", "2")
+    assert changed(before, standing()) == {"OF-P14"}

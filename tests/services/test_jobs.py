@@ -17,6 +17,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import NeedsConfirmation, NotFound, Refused, Stale
 from almanac.services.ledger.read import read_history
 from almanac.services.ledger.record import LineRequest
+from almanac.services.outlook.inputs import read_inputs
 from almanac.services.pages.plan import learnt_of
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, add_custody, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine
@@ -47,6 +48,20 @@ def test_a_whole_job_changes_machine_shelf_and_log_together(session: Session, cl
     assert reading.standing.state == "closed"
     assert reading.row.job.lease_device is None
     assert read_jobs(session, ended=True)[0].job.id == worker.job_id
+
+
+def test_a_failure_nobody_noticed_is_closed_with_the_day_it_was_last_seen_in_order(session: Session, clock: Clock) -> None:
+    where, key = machine(session, "fan")
+    worker = opened(session, clock, where.tag, key)
+    worker.finishes(where.part)
+    found = len(read_inputs(session).ages.finds)
+    with pytest.raises(Refused, match="name an earlier day"):
+        worker.closes(replaced(key, where), last_good_on=clock.today)
+    assert read_job(session, worker.job_id, clock=clock).standing.state != "closed"
+    done = worker.closes(replaced(key, where), last_good_on=clock.today - timedelta(days=40))
+    assert done.incident_id is not None
+    assert read_history(session, done.incident_id)[-1].last_good_on == clock.today - timedelta(days=40)
+    assert len(read_inputs(session).ages.finds) == found + 1
 
 
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

@@ -6,7 +6,6 @@ import time
 from dataclasses import dataclass
 from datetime import date, timedelta
 from functools import partial
-from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
@@ -15,7 +14,8 @@ from almanac.core.checks import Floats
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.laws import LawBook
 from almanac.services.outlook.then import inputs_at, start_of
-from almanac.services.remembered import Remembered
+from almanac.services.remembered import Remembered, digest
+from almanac.store import catalog
 from almanac.store import drawn as drawn_store
 
 LEAST_LOG_DAYS = 365
@@ -87,8 +87,8 @@ def backtest(session: Session, *, seconds: float = AT_ONCE_SECONDS, most: int = 
 
 def forecast_at(session: Session, inputs: Inputs, origin: date, days: int) -> dict[int, Forecast]:
     """What the outlook would have said on a past day of every part in service then, over so many days."""
-    # Plans of then are not on record, so none are assumed.
-    then = inputs_at(session, inputs, origin, plans=[], settings=inputs.settings)
+    # What machines bought meanwhile drew is not held against a forecast, so those planned are left out of it too.
+    then = inputs_at(session, inputs, origin, settings=inputs.settings, purchases=False)
     book = LawBook(then, reach=days)
     found = {}
     for part in then.parts:
@@ -102,8 +102,9 @@ def forecast_at(session: Session, inputs: Inputs, origin: date, days: int) -> di
 def _content(session: Session, inputs: Inputs, origin: date, days: int) -> bytes:
     """What a forecast of then rests on: what was recorded by then, and how the company reads it now."""
     schools = sorted((key, repr(value)) for key, value in inputs.settings.entries.items() if "school" in key)
-    content = (origin, days, drawn_store.known_by(session, start_of(origin)), schools, sorted(inputs.group.items()))
-    return blake2b(repr(content).encode(), digest_size=24).digest()
+    plans = [(p.id, p.planned_on, p.quantity) for p in catalog.fleet_plans(session, after=origin, known_at=start_of(origin))]
+    content = (origin, days, drawn_store.known_by(session, start_of(origin)), plans, schools, sorted(inputs.group.items()))
+    return digest(content)
 
 
 def _by_leader(inputs: Inputs, rows: list[drawn_store.DrawnRow]) -> dict[int, list[drawn_store.DrawnRow]]:
@@ -115,7 +116,7 @@ def _by_leader(inputs: Inputs, rows: list[drawn_store.DrawnRow]) -> dict[int, li
 
 
 def _held(inputs: Inputs, rows: dict[int, list[drawn_store.DrawnRow]], part: int, start: date, end: date, said: Forecast) -> Held:
-    """Machines bought during the quarter were in no plan on record, so what they drew is not held against it."""
+    """What machines bought during the quarter drew is not held against it: many a purchase is in no plan on record."""
     days = (end - start).days
     own = rows.get(part, [])
     seen = sum(row.parts for row in own if start <= row.drawn_on < end and row.machine_since < start)

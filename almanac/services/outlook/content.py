@@ -7,18 +7,16 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
-from hashlib import blake2b
 from typing import Any
 
 from almanac.services.outlook.inputs import Inputs
+from almanac.services.remembered import digest
 from almanac.store.models import Part
 
 OF_LAWS = {"school", "worn_share", "spent_share"}
 """Settings that laws of demand rest on; the others weigh what follows from them."""
-
-
-def _digest(content: object) -> bytes:
-    return blake2b(repr(content).encode(), digest_size=24).digest()
+OF_STANDING = sorted(OF_LAWS | {"review_days", "floor"})
+"""Settings that a line rests on beside its target."""
 
 
 class Content:
@@ -27,24 +25,39 @@ class Content:
     def __init__(self, inputs: Inputs) -> None:
         self.inputs = inputs
         self._kind_of = {part.id: part.kind for part in inputs.parts}
+        self._standing: dict[int, bytes] = {}
         self._company = self._company_key()
-        self._kinds = self._kind_keys()
+        self._kinds = inputs.lived.by_kind(self._kind_of, inputs.group)
         self._balances = _by_first(inputs.balances.items())
         self._promised = _by_first(inputs.promised.items())
 
     def of(self, part: Part) -> bytes:
-        """Key of one stock part."""
+        """Key of one stock part's line."""
+        return digest((self.besides_target(part), self._setting("target", part)))
+
+    def besides_target(self, part: Part) -> bytes:
+        """Key of what no target changes of a stock part."""
+        if part.id not in self._standing:
+            self._standing[part.id] = self._standing_key(part)
+        return self._standing[part.id]
+
+    def _setting(self, name: str, part: Part) -> str:
+        return repr(self.inputs.settings.value(name, kind=part.kind, part_number=part.number))
+
+    def _standing_key(self, part: Part) -> bytes:
         members = self.inputs.members(part.id)
         shelf = [(member, self._balances.get(member), self._promised.get(member), self.inputs.lots.get(member)) for member in members]
         orders = [line for line in self.inputs.open_lines if line.part_id in members]
         facts = (part.id, part.number, part.name, part.price, part.pack, part.minimum_order, part.shelf_life_days, part.supplier_id)
-        return _digest((self._company, self._kinds.get(part.kind), facts, shelf, orders))
+        numbers = [self.inputs.numbers[member] for member in members]
+        settings = [self._setting(name, part) for name in OF_STANDING]
+        return digest((self._company, self._kinds.get(part.kind), settings, facts, numbers, shelf, orders))
 
     def laws(self, near_days: int, horizon_days: int) -> bytes:
         """Key of all laws of demand: what they rest on changes with the log and the fleet, not with shelves, prices or targets."""
         inputs = self.inputs
         entries = inputs.settings.entries.items()
-        return _digest(
+        return digest(
             (
                 inputs.clock.today,
                 inputs.site.id if inputs.site else None,
@@ -64,11 +77,12 @@ class Content:
 
     def _company_key(self) -> bytes:
         inputs = self.inputs
-        return _digest(
+        return digest(
             (
                 inputs.clock.today,
                 inputs.site.id if inputs.site else None,
-                sorted((key, repr(value)) for key, value in inputs.settings.entries.items()),
+                # Laws reach as far ahead as the company's own review asks for.
+                inputs.settings.value("review_days"),
                 [(site.id, site.code, site.name, site.environment) for site in inputs.sites],
                 sorted(inputs.lanes.items()),
                 [(supplier.id, supplier.lead_time) for supplier in inputs.suppliers.values()],
@@ -78,17 +92,6 @@ class Content:
                 sorted(inputs.first_parts.items()),
             )
         )
-
-    def _kind_keys(self) -> dict[str, bytes]:
-        rows: dict[str, list[str]] = defaultdict(list)
-        for tenure in self.inputs.tenures:
-            rows[self._kind_of.get(tenure.part_id, "")].append(repr(tuple(tenure)))
-        for served in self.inputs.service:
-            rows[self._kind_of.get(served.part_id, "")].append(repr(tuple(served)))
-        for keys in (self.inputs.ages.lived, self.inputs.ages.serving, self.inputs.ages.read):
-            for part_id, ages in keys.items():
-                rows[self._kind_of.get(self.inputs.group.get(part_id, part_id), "")].append(repr((part_id, ages)))
-        return {kind: _digest(sorted(group)) for kind, group in rows.items()}
 
 
 def _by_first(items: Iterable[tuple[tuple[int, int], Any]]) -> dict[int, list[tuple[int, str]]]:

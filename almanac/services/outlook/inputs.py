@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
@@ -14,14 +13,11 @@ from almanac.core.parts.alternates import equivalence_groups
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.clock import FAR_FUTURE, Clock, clock_of
 from almanac.services.errors import NotFound
-from almanac.services.remembered import Remembered
+from almanac.services.outlook.lived import Lived, read_lived
 from almanac.store import ages as age_store
 from almanac.store import catalog, evidence, shelves
 from almanac.store.models import DeviceModel, FleetPlan, Part, Site, Supplier
-from almanac.store.readings import last_reading
 from almanac.store.settings import Settings, settings_on
-
-REMEMBERED_AGES: Remembered[age_store.Ages] = Remembered(4)
 
 
 @dataclass(frozen=True)
@@ -46,8 +42,7 @@ class Inputs:
     group: dict[int, int]
     suppliers: dict[int, Supplier]
     models: dict[int, DeviceModel]
-    tenures: list[evidence.TenureRow]
-    service: list[evidence.ServiceRow]
+    lived: Lived
     assets: dict[tuple[int, str, int], int]
     plans: list[FleetPlan]
     first_parts: dict[int, dict[int, int]]
@@ -55,8 +50,19 @@ class Inputs:
     promised: dict[tuple[int, int], int]
     open_lines: list[shelves.OpenLine]
     lots: dict[int, list[tuple[date | None, int]]]
-    ages: age_store.Ages
     weather: tuple[Weather, ...] = ()
+
+    @property
+    def tenures(self) -> list[evidence.TenureRow]:
+        return self.lived.tenures
+
+    @property
+    def service(self) -> list[evidence.ServiceRow]:
+        return self.lived.service
+
+    @property
+    def ages(self) -> age_store.Ages:
+        return self.lived.ages
 
     def members(self, part_id: int) -> list[int]:
         """A stock part and its two-way equivalents."""
@@ -66,6 +72,12 @@ class Inputs:
     def site_ids(self) -> set[int]:
         """The site chosen, or all of them."""
         return {self.site.id} if self.site else {site.id for site in self.sites}
+
+
+def first_parts_of(session: Session, plans: list[FleetPlan], lived: Lived) -> dict[int, dict[int, int]]:
+    """What a machine comes with, of each model that is planned to be bought and that nobody has yet."""
+    bought = {plan.model_id for plan in plans if plan.action == "purchase"} - {row.model_id for row in lived.service}
+    return {model: catalog.first_listed_parts(session, model) for model in bought}
 
 
 def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
@@ -85,11 +97,8 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
     depot = next((site for site in sites if site.is_depot), None)
     parts = catalog.stock_parts(session, tuple(kind.value for kind in FORECAST_KINDS))
     group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
-    lives = evidence.lives(session, as_of=clock.today, known_at=clock.now)
-    service = [row._replace(part_id=group[row.part_id]) for row in lives.service if row.part_id in group]
+    lived = read_lived(session, clock, group)
     plans = catalog.fleet_plans(session, after=clock.today)
-    known_models = {row.model_id for row in service}
-    bought = {plan.model_id for plan in plans if plan.action == "purchase"} - known_models
     return Inputs(
         clock=clock,
         settings=settings,
@@ -101,22 +110,12 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         group=group,
         suppliers=catalog.suppliers(session),
         models=catalog.models(session),
-        tenures=[row._replace(part_id=group[row.part_id]) for row in lives.tenures if row.part_id in group],
-        service=service,
+        lived=lived,
         assets=evidence.assets_in_service(session, (plan.model_id for plan in plans), as_of=clock.today),
         plans=plans,
-        first_parts={model: catalog.first_listed_parts(session, model) for model in bought},
+        first_parts=first_parts_of(session, plans, lived),
         balances=shelves.balances(session, bucket=Bucket.ON_HAND),
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
         lots=shelves.received_lots(session, site_id=site.id if site else None),
-        ages=_ages(session, clock, lives),
     )
-
-
-def _ages(session: Session, clock: Clock, lives: evidence.Lives) -> age_store.Ages:
-    """Ages by day, read again only when the log, the fleet or the day is another: the aggregates and the last revision tell."""
-    marks = (evidence.last_revision(session), last_reading(session))
-    content = (clock.today, marks, sorted(map(repr, lives.tenures)), sorted(map(repr, lives.service)))
-    key = blake2b(repr(content).encode(), digest_size=24).digest()
-    return REMEMBERED_AGES.get(key, lambda: age_store.read_ages(session, as_of=clock.today, known_at=clock.now))

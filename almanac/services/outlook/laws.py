@@ -6,7 +6,6 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from hashlib import blake2b
 
 import numpy as np
 from numpy.typing import NDArray
@@ -33,12 +32,14 @@ from almanac.services.outlook.followed import BESIDE, Unit, replaced, threshold_
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.lives import OLDEST_YEARS, KindFit, KindLives, lives_and_fit, school_of
 from almanac.services.outlook.positions import Positions, positions_of
-from almanac.services.remembered import Kept, Remembered
+from almanac.services.remembered import Kept, Remembered, digest
 from almanac.store.evidence import TenureRow
 
 DAYS_PER_YEAR = 365.25
 HORIZON_DAYS = 366
 NEAR_STEP = 60
+LONG_REVIEW = 30
+"""Laws reach far enough for reviews of so many days, so that shorter ones find them."""
 JEFFREYS = 0.5
 """Half an event is added to the counts of a kind's side streams: none seen is not a zero rate."""
 
@@ -128,7 +129,8 @@ class LawBook:
         if self.reach is not None:
             return 0
         leads = [int(entry["days"]) for supplier in self.inputs.suppliers.values() for entry in supplier.lead_time]
-        ahead = HORIZON_DAYS + max(leads, default=0) + int(self.inputs.settings.value("review_days", default=14))
+        review = max(int(self.inputs.settings.value("review_days", default=14)), LONG_REVIEW)
+        ahead = HORIZON_DAYS + max(leads, default=0) + review
         return -(-ahead // NEAR_STEP) * NEAR_STEP
 
     @property
@@ -238,7 +240,7 @@ class LawBook:
         nodes, years = constant.nodes, constant.exposure_years
         wear = WearNodes(nodes.weight, np.ones(nodes.weight.size), nodes.shape, nodes.rate, np.tile(years, (nodes.weight.size, 1)))
         content = (*(getattr(nodes, name).tolist() for name in ("weight", "shape", "rate")), constant.failures.tolist(), years.tolist())
-        key = blake2b(repr((content, self.horizon_days)).encode(), digest_size=24).digest()
+        key = digest((content, self.horizon_days))
         return life_tables(wear, constant.failures, oldest_years=OLDEST_YEARS, horizon_days=self.horizon_days), key
 
     def _followed_at(self, part_id: int, sites: set[int]) -> list[Unit]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass
 from functools import cached_property
-from hashlib import blake2b
 
 import numpy as np
 
@@ -19,7 +18,7 @@ from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
 from almanac.core.parts.kinds import Duty, Environment
 from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.inputs import Inputs
-from almanac.services.remembered import Remembered
+from almanac.services.remembered import Remembered, digest
 
 DAYS_PER_YEAR = 365.25
 OLDEST_YEARS = 1.0
@@ -90,7 +89,7 @@ def _content(inputs: Inputs, kind: str, share: float, horizon_days: int) -> byte
     ages = sorted((part, inputs.group[part], key) for part, key in inputs.ages.lived.items() if inputs.group.get(part) in of_kind)
     oldest = _oldest_years(inputs, kind)
     air = [(site.id, site.environment) for site in inputs.sites]
-    return blake2b(repr((kind, share, horizon_days, air, ages, np.ceil(oldest))).encode(), digest_size=24).digest()
+    return digest((kind, share, horizon_days, air, ages, np.ceil(oldest)))
 
 
 def _kind_lives(inputs: Inputs, kind: str, share: float) -> KindLives:

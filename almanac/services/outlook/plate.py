@@ -18,7 +18,8 @@ from almanac.core.stock.path import Arrival, Holding, path_quantiles
 from almanac.services.errors import NotFound
 from almanac.services.outlook.fleet_change import Pool
 from almanac.services.outlook.laws import KindEvidence, PartLaw
-from almanac.services.outlook.lines import BAND, Line, OutlookBuilder, PathPoint
+from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.standing import BAND, PathPoint
 from almanac.store.shelves import OpenLine
 
 YEAR_DAYS = 365

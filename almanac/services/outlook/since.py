@@ -6,15 +6,15 @@ from calendar import monthrange
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import partial
-from hashlib import blake2b
 
 from sqlalchemy.orm import Session
 
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.laws import LawBook
 from almanac.services.outlook.lines import OutlookBuilder
+from almanac.services.outlook.lived import Lived
 from almanac.services.outlook.then import inputs_at, start_of
-from almanac.services.remembered import Remembered
+from almanac.services.remembered import Remembered, digest
 from almanac.store import drawn
 from almanac.store.ages import Ages
 from almanac.store.settings import Settings, settings_on
@@ -45,8 +45,8 @@ def month_before(day: date) -> date:
 def changes_of(session: Session, builder: OutlookBuilder, kind: str) -> tuple[date, list[Change]]:
     """Every part of a kind, and the day a month ago.
 
-    Ageing: the fleet of then a month on, under the log of then. Fleet: today's units and ages, under the log of then. Log: today's
-    log. Settings: today's school. Plans of the fleet are taken as they are today throughout.
+    Ageing: the fleet of then and its plans a month on, under the log of then. Fleet: today's units, ages and plans, under the log of
+    then. Log: today's log. Settings: today's school.
     """
     inputs = builder.inputs
     since = month_before(inputs.clock.today)
@@ -77,10 +77,9 @@ def _under(settings: Settings, builder: OutlookBuilder, part_id: int, now: float
 def _as_of_then(session: Session, inputs: Inputs, kind: str, since: date, settings: Settings) -> dict[int, tuple[float, float, float]]:
     """Of each part of a kind: demand as said then, the same a month on, and that of today's fleet under the log of then."""
     days = (inputs.clock.today - since).days
-    then = inputs_at(session, inputs, since, plans=inputs.plans, settings=settings)
-    log_of_then = replace(
-        inputs, tenures=then.tenures, settings=settings, ages=Ages(then.ages.at_risk, inputs.ages.served, finds=then.ages.finds)
-    )
+    then = inputs_at(session, inputs, since, settings=settings)
+    ages = Ages(then.ages.at_risk, inputs.ages.served, finds=then.ages.finds)
+    log_of_then = replace(inputs, settings=settings, lived=Lived(then.tenures, inputs.service, ages))
     before, fleet = LawBook(then, reach=YEAR_DAYS + days), LawBook(log_of_then, reach=YEAR_DAYS)
     found = {}
     for part in inputs.parts:
@@ -93,5 +92,5 @@ def _as_of_then(session: Session, inputs: Inputs, kind: str, since: date, settin
 
 
 def _content(session: Session, builder: OutlookBuilder, kind: str, since: date, school: str) -> bytes:
-    keys = [(part.id, builder.content.of(part)) for part in builder.inputs.parts if part.kind == kind]
-    return blake2b(repr((kind, since, school, drawn.known_by(session, start_of(since)), keys)).encode(), digest_size=24).digest()
+    keys = [(part.id, builder.content.besides_target(part)) for part in builder.inputs.parts if part.kind == kind]
+    return digest((kind, since, school, drawn.known_by(session, start_of(since)), keys))

@@ -15,8 +15,9 @@ from almanac.core.stock.order_plan import State
 from almanac.services.clock import read_clock
 from almanac.services.errors import NotFound
 from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.lines import SOON_DAYS, Line, OutlookBuilder
+from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, build_plate
+from almanac.services.outlook.standing import SOON_DAYS
 from almanac.store import catalog, evidence
 
 

@@ -8,10 +8,9 @@ from datetime import UTC, date, datetime, time
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
-from almanac.services.outlook.inputs import Inputs
-from almanac.store import ages as age_store
-from almanac.store import evidence
-from almanac.store.models import FleetPlan
+from almanac.services.outlook.inputs import Inputs, first_parts_of
+from almanac.services.outlook.lived import read_lived_at
+from almanac.store import catalog, evidence
 from almanac.store.settings import Settings
 
 
@@ -20,20 +19,20 @@ def start_of(day: date) -> datetime:
     return datetime.combine(day, time.min, UTC)
 
 
-def inputs_at(session: Session, inputs: Inputs, day: date, *, plans: list[FleetPlan], settings: Settings) -> Inputs:
-    """Lives and fleet as recorded by the start of a past day; shelves and parts stay today's.
+def inputs_at(session: Session, inputs: Inputs, day: date, *, settings: Settings, purchases: bool = True) -> Inputs:
+    """Lives, fleet and its plans as recorded by the start of a past day; shelves and parts stay today's.
 
-    plans : of the fleet, which carry no record of when they were made · settings : under which the day is looked at
+    settings : under which the day is looked at · purchases : whether machines planned to be bought then count
     """
     clock = Clock(day, start_of(day))
-    lives = evidence.lives(session, as_of=day, known_at=clock.now, now=False)
-    group = inputs.group
+    lived = read_lived_at(session, clock, inputs.group, now=False)
+    plans = [plan for plan in catalog.fleet_plans(session, after=day, known_at=clock.now) if purchases or plan.action != "purchase"]
     return replace(
         inputs,
         clock=clock,
         settings=settings,
-        tenures=[row._replace(part_id=group[row.part_id]) for row in lives.tenures if row.part_id in group],
-        service=[row._replace(part_id=group[row.part_id]) for row in lives.service if row.part_id in group],
+        lived=lived,
         plans=plans,
-        ages=age_store.read_ages(session, as_of=day, known_at=clock.now, now=False),
+        assets=evidence.assets_in_service(session, (plan.model_id for plan in plans), as_of=day),
+        first_parts=first_parts_of(session, plans, lived),
     )

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
 from sqlalchemy.orm import Session
 
+from almanac.core.apportion import apportioned
 from almanac.core.demand.haste import Spell
 from almanac.core.parts.kinds import FORECAST_KINDS, Duty
 from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.inputs import Inputs, Weather
+from almanac.services.outlook.lived import Lived
 from almanac.store import catalog, evidence
 from almanac.store.models import FleetPlan
 
@@ -57,7 +60,22 @@ class Season:
     kinds: tuple[str, ...]
 
 
-Change = Retire | Buy | Move | Season
+@dataclass(frozen=True)
+class Swap:
+    """The part in a position of a model's machines is replaced on a day, in all of them or in so many; at one site, or everywhere."""
+
+    model_id: int
+    position: str
+    part_number: str
+    on: date
+    site: str | None = None
+    quantity: int | None = None
+
+
+Change = Retire | Buy | Move | Season | Swap
+"""What a scenario may do."""
+Planned = Retire | Buy | Swap
+"""What a company can plan: dated, and done to machines."""
 
 
 def with_changes(session: Session, inputs: Inputs, changes: list[Change]) -> Inputs:
@@ -67,18 +85,34 @@ def with_changes(session: Session, inputs: Inputs, changes: list[Change]) -> Inp
     ------
     Refused : a model, site, duty or kind that does not exist, a day that is over, or a number out of range; the place is named
     """
+    check_changes(session, inputs, changes)
+    found = with_machines_of(session, inputs, changes)
+    for change in changes:
+        found = _done(session, found, change)
+    return found
+
+
+def check_changes(session: Session, inputs: Inputs, changes: Sequence[Change]) -> None:
+    """Every change can be done by itself.
+
+    Raises
+    ------
+    Refused : as `with_changes`
+    """
     faults = [fault for place, change in enumerate(changes) for fault in _faults(inputs, place, change)]
+    faults = faults or [fault for place, change in enumerate(changes) for fault in _swap_faults(session, place, change)]
     if faults:
         raise Refused(*faults)
+
+
+def with_machines_of(session: Session, inputs: Inputs, changes: Sequence[Change]) -> Inputs:
+    """The inputs with the machines in service of every model that is changed, and what new ones of it come with."""
     models = {change.model_id for change in changes if not isinstance(change, Season)}
     assets = {**inputs.assets, **evidence.assets_in_service(session, models, as_of=inputs.clock.today)} if models else inputs.assets
     known = {row.model_id for row in inputs.service}
     bought = {change.model_id for change in changes if isinstance(change, Buy)} - known
     first = {**inputs.first_parts, **{model: catalog.first_listed_parts(session, model) for model in bought}}
-    found = replace(inputs, assets=assets, first_parts=first)
-    for change in changes:
-        found = _done(found, change)
-    return found
+    return replace(inputs, assets=assets, first_parts=first)
 
 
 def _faults(inputs: Inputs, place: int, change: Change) -> list[Fault]:
@@ -103,6 +137,19 @@ def _faults(inputs: Inputs, place: int, change: Change) -> list[Fault]:
     return found
 
 
+def _swap_faults(session: Session, place: int, change: Change) -> list[Fault]:
+    if not isinstance(change, Swap):
+        return []
+    places = catalog.positions_of(session, change.model_id)
+    if change.position not in places:
+        return [Fault(f"changes.{place}.position", f"one of {', '.join(sorted(places))} was wanted, got {change.position}")]
+    fitting = catalog.parts_that_fit(session, places[change.position])
+    if change.part_number not in fitting:
+        known = f"{', '.join(sorted(fitting))} fit there" if fitting else "no part is known to fit there"
+        return [Fault(f"changes.{place}.part_number", f"{change.part_number} is not known to fit: {known}")]
+    return []
+
+
 def _season_faults(at: str, change: Season) -> list[Fault]:
     found = []
     if not 0.1 <= change.factor <= 10:
@@ -114,11 +161,9 @@ def _season_faults(at: str, change: Season) -> list[Fault]:
     return found
 
 
-def _done(inputs: Inputs, change: Change) -> Inputs:
-    if isinstance(change, Retire):
-        return replace(inputs, plans=[*inputs.plans, *_retirements(inputs, change)])
-    if isinstance(change, Buy):
-        return replace(inputs, plans=[*inputs.plans, _purchase(inputs, change)])
+def _done(session: Session, inputs: Inputs, change: Change) -> Inputs:
+    if isinstance(change, Planned):
+        return replace(inputs, plans=[*inputs.plans, *plans_of(session, inputs, change)])
     if isinstance(change, Move):
         return _moved(inputs, change)
     today = inputs.clock.today
@@ -126,26 +171,40 @@ def _done(inputs: Inputs, change: Change) -> Inputs:
     return replace(inputs, weather=(*inputs.weather, *(Weather(kind, spell) for kind in change.kinds)))
 
 
-def _retirements(inputs: Inputs, change: Retire) -> list[FleetPlan]:
-    """A plan for each duty and site; fewer than all are spread over them by size."""
+def plans_of(session: Session, inputs: Inputs, change: Planned) -> list[FleetPlan]:
+    """A change as plans of the fleet, one for each duty and site; none where no such machine is in service.
+
+    inputs : with the machines of the changed models
+    """
+    if isinstance(change, Buy):
+        return [_purchase(inputs, change)]
+    if isinstance(change, Retire):
+        return [_plan(change, "retire", *machines) for machines in _machines(inputs, change)]
+    position = catalog.positions_of(session, change.model_id)[change.position]
+    part = catalog.parts_that_fit(session, position)[change.part_number]
+    return [_plan(change, "swap", *machines, position_id=position, part_id=part) for machines in _machines(inputs, change)]
+
+
+def _plan(change: Planned, action: str, site: int, duty: str, quantity: int, **of_a_swap: int) -> FleetPlan:
+    return FleetPlan(action=action, model_id=change.model_id, site_id=site, duty=duty, planned_on=change.on, quantity=quantity, **of_a_swap)
+
+
+def _machines(inputs: Inputs, change: Retire | Swap) -> list[tuple[int, str, int]]:
+    """Site, duty and number of the machines a change is done to; fewer than all are spread over sites and duties by size."""
     code = {site.id: site.code for site in inputs.sites}
     own = {
         (duty, site): count
         for (model, duty, site), count in inputs.assets.items()
         if model == change.model_id and change.site in (None, code[site])
     }
-    share = 1.0 if change.quantity is None else min(change.quantity / max(sum(own.values()), 1), 1.0)
-    return [
-        FleetPlan(action="retire", model_id=change.model_id, site_id=site, duty=duty, planned_on=change.on, quantity=count * share)
-        for (duty, site), count in own.items()
-    ]
+    whole = sum(own.values())
+    shares = apportioned(whole if change.quantity is None else min(change.quantity, whole), list(own.values()))
+    return [(site, duty, share) for (duty, site), share in zip(own, shares, strict=True) if share > 0]
 
 
 def _purchase(inputs: Inputs, change: Buy) -> FleetPlan:
     site = next(site.id for site in inputs.sites if site.code == change.site)
-    return FleetPlan(
-        action="purchase", model_id=change.model_id, site_id=site, duty=change.duty, planned_on=change.on, quantity=change.quantity
-    )
+    return _plan(change, "purchase", site, change.duty, change.quantity)
 
 
 def _moved(inputs: Inputs, change: Move) -> Inputs:
@@ -159,9 +218,5 @@ def _moved(inputs: Inputs, change: Move) -> Inputs:
         key = (model, change.duty if mine(model, site) else duty, site)
         assets[key] = assets.get(key, 0) + count
     served = [row._replace(duty=change.duty) if mine(row.model_id, row.site_id) else row for row in inputs.ages.served]
-    return replace(
-        inputs,
-        assets=assets,
-        service=[row._replace(duty=change.duty) if mine(row.model_id, row.site_id) else row for row in inputs.service],
-        ages=replace(inputs.ages, served=served),
-    )
+    service = [row._replace(duty=change.duty) if mine(row.model_id, row.site_id) else row for row in inputs.service]
+    return replace(inputs, assets=assets, lived=Lived(inputs.tenures, service, replace(inputs.ages, served=served)))

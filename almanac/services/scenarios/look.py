@@ -68,7 +68,8 @@ def look(session: Session, changes: list[Change], *, site_code: str | None = Non
     NotFound : no site has that code · Refused : a change that cannot be done
     """
     planned, scenario = builders(session, changes, site_code=site_code)
-    pairs = [Pair(planned.line(part), scenario.line(part)) for part in planned.inputs.parts]
+    # Lines of all parts at once: what is new is worked out together.
+    pairs = [Pair(one, other) for one, other in zip(planned.lines(), scenario.lines(), strict=True)]
     return Look(planned, scenario, sorted(pairs, key=lambda pair: -abs(pair.more)))
 
 

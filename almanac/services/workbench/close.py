@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, field
+from datetime import date
 
 from sqlalchemy.orm import Session
 
@@ -37,7 +38,10 @@ class CloseLine:
 
 @dataclass(frozen=True)
 class CloseRequest:
-    """The end of a job as a person says it. `watch` keeps an eye on it until the cure has held."""
+    """The end of a job as a person says it. `watch` keeps an eye on it until the cure has held.
+
+    last_good_on : of a failure that nobody noticed until it was looked at, the last day on which the part was seen in order
+    """
 
     finding: str
     lines: Sequence[CloseLine]
@@ -46,6 +50,7 @@ class CloseRequest:
     accept_reason: str = ""
     evidence: Evidence = field(default_factory=Evidence)
     watch: bool = False
+    last_good_on: date | None = None
     consumables: Sequence[str] = ()
     confirmed: Collection[str] = frozenset()
 
@@ -165,6 +170,7 @@ def _record(
         lines=lines,
         minutes=minutes,
         note=request.note,
+        last_good_on=request.last_good_on,
         confirmed=frozenset(request.confirmed),
         evidence=request.evidence,
     )

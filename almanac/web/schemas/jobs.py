@@ -324,6 +324,7 @@ class CloseIn(Schema):
     accept_reason: str = Field(default="", max_length=300)
     evidence: EvidenceIn = EvidenceIn()
     watch: bool = False
+    last_good_on: date | None = None
     consumables: list[Name] = Field(default_factory=list, max_length=30)
     confirmed: list[Literal["duplicate", "fit", "serial", "both_failed"]] = Field(default_factory=list)
 

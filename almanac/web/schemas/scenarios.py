@@ -51,7 +51,20 @@ class SeasonIn(Schema):
     kinds: list[str] = Field(max_length=8)
 
 
-ChangeIn = Annotated[RetireIn | BuyIn | MoveIn | SeasonIn, Field(discriminator="do")]
+class SwapIn(Schema):
+    """The part in a position of a model's machines is replaced on a day: in all of them, or in so many."""
+
+    do: Literal["swap"]
+    model_id: int
+    position: str = Field(max_length=60)
+    part_number: str = Field(max_length=60)
+    on: date
+    site: str | None = Field(default=None, max_length=20)
+    quantity: int | None = None
+
+
+ChangeIn = Annotated[RetireIn | BuyIn | MoveIn | SeasonIn | SwapIn, Field(discriminator="do")]
+PlannedIn = Annotated[RetireIn | BuyIn | SwapIn, Field(discriminator="do")]
 
 
 class ScenarioIn(Schema):
@@ -68,6 +81,40 @@ class KeepIn(Schema):
 
 class ScenarioKept(Schema):
     id: int
+
+
+class FleetPlanIn(Schema):
+    """Changes to put into the plan of the fleet, with a word on why."""
+
+    changes: list[PlannedIn] = Field(max_length=50)
+    note: str = Field(default="", max_length=2000)
+
+
+class PlannedChange(Schema):
+    """Something planned: machines of a model at a site on a day, and of a swap the position and its new part."""
+
+    id: int
+    action: Literal["purchase", "retire", "swap"]
+    model: str
+    site: str
+    duty: str
+    planned_on: date
+    quantity: int
+    position: str | None
+    part_number: str | None
+    note: str
+    recorded_at: datetime | None
+    author: str | None
+
+
+class PlanOfFleet(Schema):
+    """What is planned for days to come, the next first."""
+
+    plans: list[PlannedChange]
+
+
+class PlansMade(Schema):
+    ids: list[int]
 
 
 class KeptScenario(Schema):

@@ -140,6 +140,7 @@ def finish_job(job_id: int, json: schemas.CloseIn) -> schemas.JobClosed:
         accept_reason=json.accept_reason,
         evidence=Evidence(**json.evidence.model_dump()),
         watch=json.watch,
+        last_good_on=json.last_good_on,
         consumables=json.consumables,
         confirmed=frozenset(json.confirmed),
     )

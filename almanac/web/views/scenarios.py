@@ -9,7 +9,7 @@ from flask import Blueprint
 from almanac.services.clock import read_clock
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate
-from almanac.services.scenarios.changes import Buy, Change, Move, Retire, Season
+from almanac.services.scenarios.changes import Change, Move, Season
 from almanac.services.scenarios.kept import give_up, keep, kept
 from almanac.services.scenarios.look import look, plates
 from almanac.store.models import Role
@@ -19,6 +19,7 @@ from almanac.web.database import session
 from almanac.web.schemas import scenarios as schemas
 from almanac.web.schemas.base import Done
 from almanac.web.schemas.outlook import PlannedOrderView, Point
+from almanac.web.views.fleet_plans import change_planned
 
 blueprint = Blueprint("scenarios", __name__, url_prefix="/api/v1/scenarios")
 
@@ -91,11 +92,9 @@ def look_at_part(number: str, json: schemas.ScenarioIn) -> schemas.PairOfPlans:
     )
 
 
-def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.SeasonIn) -> Change:
-    if isinstance(change, schemas.RetireIn):
-        return Retire(change.model_id, change.on, change.site, change.quantity)
-    if isinstance(change, schemas.BuyIn):
-        return Buy(change.model_id, change.on, change.site, change.duty, change.quantity)
+def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.SeasonIn | schemas.SwapIn) -> Change:
+    if isinstance(change, schemas.RetireIn | schemas.BuyIn | schemas.SwapIn):
+        return change_planned(change)
     if isinstance(change, schemas.MoveIn):
         return Move(change.model_id, change.duty, change.site)
     return Season(change.factor, change.on, change.until, tuple(change.kinds))
