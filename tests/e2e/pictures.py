@@ -91,7 +91,7 @@ def _what_if(page: Page) -> None:
     page.get_by_label("What if we").select_option("buy")
     page.get_by_label("Model", exact=True).select_option(label="Ostrel Packet 14")
     page.get_by_label("Site", exact=True).select_option("ELD")
-    page.get_by_label("Machines").fill("200")
+    page.get_by_role("textbox", name="Machines").fill("200")
     page.get_by_role("button", name="Add the change").click()
     page.get_by_role("region", name="What would follow").get_by_role("button").first.click(timeout=120_000)
     page.get_by_text("What if: ").wait_for(timeout=120_000)

@@ -1197,6 +1197,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/plans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is planned for days to come, the next first. */
+        get: operations["plan_of_fleet"];
+        put?: never;
+        /** Put changes into the plan, all or none of them. */
+        post: operations["plan_changes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/{plan_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Take something out of the plan; that it was planned stays on record. */
+        delete: operations["withdraw_plan"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pool-lives": {
         parameters: {
             query?: never;
@@ -1763,6 +1798,11 @@ export interface components {
              * @enum {string}
              */
             finding: "confirmed" | "open" | "no_fault_found" | "damage" | "dead_on_arrival" | "upgrade" | "preventive";
+            /**
+             * Last Good On
+             * @default null
+             */
+            last_good_on?: string | null;
             /** Lines */
             lines?: components["schemas"]["CloseLineIn"][];
             /**
@@ -2407,6 +2447,19 @@ export interface components {
             units: number;
         };
         /**
+         * FleetPlanIn
+         * @description Changes to put into the plan of the fleet, with a word on why.
+         */
+        FleetPlanIn: {
+            /** Changes */
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["SwapIn"])[];
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /**
          * Foot
          * @description A foot of the base and what hides under it.
          */
@@ -2984,7 +3037,7 @@ export interface components {
         /** KeepIn */
         KeepIn: {
             /** Changes */
-            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"])[];
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"] | components["schemas"]["SwapIn"])[];
             /** Name */
             name: string;
         };
@@ -3009,7 +3062,7 @@ export interface components {
             /** Author */
             author: string;
             /** Changes */
-            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"])[];
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"] | components["schemas"]["SwapIn"])[];
             /** Id */
             id: number;
             /**
@@ -4679,6 +4732,14 @@ export interface components {
             /** Width Mm */
             width_mm: number;
         };
+        /**
+         * PlanOfFleet
+         * @description What is planned for days to come, the next first.
+         */
+        PlanOfFleet: {
+            /** Plans */
+            plans: components["schemas"]["PlannedChange"][];
+        };
         /** PlanSide */
         PlanSide: {
             /** Expected */
@@ -4703,6 +4764,42 @@ export interface components {
             /** Width Mm */
             width_mm: number;
         };
+        /**
+         * PlannedChange
+         * @description Something planned: machines of a model at a site on a day, and of a swap the position and its new part.
+         */
+        PlannedChange: {
+            /**
+             * Action
+             * @enum {string}
+             */
+            action: "purchase" | "retire" | "swap";
+            /** Author */
+            author: string | null;
+            /** Duty */
+            duty: string;
+            /** Id */
+            id: number;
+            /** Model */
+            model: string;
+            /** Note */
+            note: string;
+            /** Part Number */
+            part_number: string | null;
+            /**
+             * Planned On
+             * Format: date
+             */
+            planned_on: string;
+            /** Position */
+            position: string | null;
+            /** Quantity */
+            quantity: number;
+            /** Recorded At */
+            recorded_at: string | null;
+            /** Site */
+            site: string;
+        };
         /** PlannedOrderView */
         PlannedOrderView: {
             /** Arrives Day */
@@ -4721,6 +4818,11 @@ export interface components {
             order_on: string;
             /** Quantity */
             quantity: number;
+        };
+        /** PlansMade */
+        PlansMade: {
+            /** Ids */
+            ids: number[];
         };
         /** PlateView */
         PlateView: {
@@ -5341,12 +5443,12 @@ export interface components {
              * Quantity
              * @default null
              */
-            quantity: number | null;
+            quantity?: number | null;
             /**
              * Site
              * @default null
              */
-            site: string | null;
+            site?: string | null;
         };
         /** RevisionRow */
         RevisionRow: {
@@ -5489,7 +5591,7 @@ export interface components {
          */
         ScenarioIn: {
             /** Changes */
-            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"])[];
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"] | components["schemas"]["SwapIn"])[];
             /**
              * Site
              * @default null
@@ -5852,6 +5954,38 @@ export interface components {
             reason: string;
             /** Verdict */
             verdict: string;
+        };
+        /**
+         * SwapIn
+         * @description The part in a position of a model's machines is replaced on a day: in all of them, or in so many.
+         */
+        SwapIn: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "swap";
+            /** Model Id */
+            model_id: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Part Number */
+            part_number: string;
+            /** Position */
+            position: string;
+            /**
+             * Quantity
+             * @default null
+             */
+            quantity?: number | null;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
         };
         /**
          * SwapView
@@ -8498,6 +8632,99 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    plan_of_fleet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOfFleet"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    plan_changes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FleetPlanIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlansMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    withdraw_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                plan_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

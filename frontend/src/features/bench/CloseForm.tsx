@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 import { isProblem, type Problem } from "@/api/client";
 import { FINDING_NAMES, FINDINGS, type FindingName } from "@/lib/words";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
+import { FoundField, mayBeFound } from "@/ui/FoundField";
 import { TouchButton, TouchToggle } from "@/ui/Touch";
 import { type CloseIn, useCloseJob } from "./bench.queries";
 import type { Job } from "./local";
@@ -17,6 +18,8 @@ const QUESTIONS: Record<Question, string> = {
   serial: "Yes, record it as read",
   both_failed: "Yes, each of them failed",
 };
+/** What a job finds unless something else is said. */
+const USUAL: Partial<Record<string, FindingName>> = { upgrade: "upgrade", preventive: "preventive" };
 const isQuestion = (name: string | null | undefined): name is Question => name != null && name in QUESTIONS;
 
 const text = (value: unknown): string | null => (typeof value === "string" && value.trim() ? value : null);
@@ -42,17 +45,21 @@ function lineOf(swap: Swap, swapped: Job["swapped"][string] | undefined, site: s
   };
 }
 
+/** Whether a part that came out may have failed unnoticed; a line without a finding of its own has that of the job. */
+const someMayBeFound = (lines: Line[], finding: FindingName): boolean =>
+  lines.some((line) => line.action !== "kept" && mayBeFound(line.finding ?? finding));
+
 /** The end of the job: finding, where parts came from and went, minutes. All of it happens at once, or nothing does. */
 export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
   const survey = job.purpose === "survey";
-  const usual: FindingName =
-    job.purpose === "upgrade" ? "upgrade" : job.purpose === "preventive" ? "preventive" : "open";
+  const usual = USUAL[job.purpose] ?? "open";
   const [finding, setFinding] = useState<FindingName>(usual);
   const [lines, setLines] = useState<Line[]>(() =>
     job.swaps.map((swap) => lineOf(swap, job.swapped[swap.position], job.site_code)),
   );
   const [minutes, setMinutes] = useState(String(Math.round(job.minutes_so_far)));
   const [note, setNote] = useState("");
+  const [lastGood, setLastGood] = useState("");
   const [accept, setAccept] = useState("");
   const [watch, setWatch] = useState(usual === "open" && job.swaps.length > 0);
   const [used, setUsed] = useState<string[]>(job.consumables);
@@ -62,6 +69,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
   const problem = isProblem(close.error) ? close.error : null;
   const change = (place: number, fields: Partial<Line>): void =>
     setLines(lines.map((line, other) => (other === place ? { ...line, ...fields } : line)));
+  const asksLastGood = !survey && someMayBeFound(lines, finding);
   const send = (answers: Question[]): void =>
     close.mutate(
       {
@@ -73,6 +81,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
         accept_reason: accept,
         evidence: { cold_starts: 0, fails_elsewhere: null, proof: null },
         watch,
+        last_good_on: (asksLastGood && lastGood) || null,
         consumables: used,
         confirmed: answers,
       },
@@ -121,6 +130,14 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
             onChange={(fields) => change(place, fields)}
           />
         ))}
+      {asksLastGood && (
+        <FoundField
+          className="min-h-[48px]"
+          fault={problem?.at("last_good_on")}
+          value={lastGood}
+          onChange={(event) => setLastGood(event.target.value)}
+        />
+      )}
       {job.consumables.length > 0 && (
         <fieldset className="grid gap-2">
           <legend className="font-semibold">Used up</legend>
@@ -180,7 +197,8 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
 /** Refusals that no field shows, each by name. */
 function Faults({ problem }: { problem: Problem | null }) {
   if (!problem || isQuestion(problem.question)) return null;
-  const placed = /^(finding|accept_reason|lines\.\d+\.(custody|shelf_site|part_number|removed_to|source))$/;
+  const placed =
+    /^(finding|accept_reason|last_good_on|lines\.\d+\.(custody|shelf_site|part_number|removed_to|source))$/;
   const left = problem.faults.filter((fault) => !placed.test(fault.field)).map((fault) => fault.message);
   if (problem.faults.length > 0 && left.length === 0) return null;
   return (

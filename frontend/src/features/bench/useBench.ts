@@ -72,6 +72,8 @@ export function useBench(job: number): Bench {
       const taken = await sendEntries(job, { device, entries: sent });
       // What follows a refused entry was made on top of it: it goes too, and the page shows the job as it is.
       await forget(job, keysOf(waiting));
+      // A reading that began before this was written would bring back the job as it was.
+      await client.cancelQueries({ queryKey: ["job", job] });
       client.setQueryData<Job>(["job", job], taken.job);
       void client.invalidateQueries({ queryKey: ["jobs"] });
       setPending(await pendingOf(job));

@@ -6,7 +6,8 @@ import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Computing } from "@/ui/Computing";
+import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { type Calibration, type Marks, useCalibration } from "./calibration.queries";
 import { MarksPlate } from "./MarksPlate";
@@ -26,7 +27,7 @@ export default function CalibrationPage() {
   if (found.isError) {
     return <Failed title="No backtest" detail={found.error.message} onRetry={() => void found.refetch()} />;
   }
-  if (!found.data) return <Waiting what="Forecasting past quarters" />;
+  if (!found.data) return <Computing what="Forecasting past quarters" queryKey={["calibration"]} />;
   const chosen = found.data.marks.find((marks) => marks.name === kind) ?? found.data.marks[0];
   return (
     <Spread
@@ -45,8 +46,8 @@ export default function CalibrationPage() {
             Each quarter is forecast for each part from what had been recorded by its first day, and held against what
             was then drawn. A count is spread over its jump before it is looked up, so that a right forecast covers 50
             and 90% even where counts are small. Score: the continuous ranked probability score, in parts; less is
-            better. Rivals: last year's count, and the fixed share of the fleet. Plans of then are not on record, so
-            machines bought during a quarter are left out of it.
+            better. Rivals: last year's count, and the fixed share of the fleet. Retirements and swaps planned by then
+            are counted; machines bought during a quarter are left out of it.
           </p>
           <p className="mt-2">
             <Link className="text-accent underline" to="/rates">

@@ -4,9 +4,9 @@ import { isProblem } from "@/api/client";
 import { FINDING_NAMES, FINDINGS, type FindingName } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
+import { FoundField, mayBeFound } from "@/ui/FoundField";
 import { Sheet } from "@/ui/Sheet";
 import { EvidenceFields, NO_EVIDENCE } from "./EvidenceFields";
-import { FoundField, mayBeFound } from "./FoundField";
 import { type LogEntry, useCorrect } from "./ledger.queries";
 
 interface CorrectForm {
@@ -77,7 +77,7 @@ export function CorrectSheet({ entry, asOf, onClose }: { entry: LogEntry; asOf: 
           />
         </div>
         {mayBeFound(watch("finding")) && (
-          <FoundField max={watch("occurred_on")} fault={problem?.at("last_good_on")} field={register("last_good_on")} />
+          <FoundField max={watch("occurred_on")} fault={problem?.at("last_good_on")} {...register("last_good_on")} />
         )}
         <TextField label="What was noticed" fault={problem?.at("reason")} {...register("reason")} />
         <TextArea label="Note" rows={3} {...register("note")} />

@@ -7,8 +7,8 @@ import { day } from "@/lib/format";
 import { DUTY_NAMES, FINDING_NAMES, FINDINGS } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
+import { FoundField, mayBeFound } from "@/ui/FoundField";
 import { EvidenceFields, NO_EVIDENCE } from "./EvidenceFields";
-import { FoundField, mayBeFound } from "./FoundField";
 import { type AssetCard, useAsset, useRecord } from "./ledger.queries";
 import { RecordLine } from "./RecordLine";
 
@@ -172,7 +172,7 @@ function IncidentForm({ card, session, onDone }: FormProps) {
         />
       </div>
       {mayBeFound(watch("finding")) && (
-        <FoundField max={watch("occurred_on")} fault={problem?.at("last_good_on")} field={register("last_good_on")} />
+        <FoundField max={watch("occurred_on")} fault={problem?.at("last_good_on")} {...register("last_good_on")} />
       )}
       {watch("finding") === "confirmed" && <EvidenceFields value={evidence} onChange={setEvidence} />}
       <TextArea label="Note" rows={2} {...register("note")} />

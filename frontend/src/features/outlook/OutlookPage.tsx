@@ -6,7 +6,8 @@ import { trust } from "@/lib/trust";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { KINDS } from "@/lib/words";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Computing } from "@/ui/Computing";
+import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Due } from "./Due";
 import { type Outlook, useOutlook, useTrust } from "./outlook.queries";
@@ -71,7 +72,7 @@ export function OutlookPage() {
   if (outlook.isError) {
     return <Failed title={outlook.error.name} detail={outlook.error.message} onRetry={() => void outlook.refetch()} />;
   }
-  if (!outlook.data) return <Waiting what="Computing the outlook" />;
+  if (!outlook.data) return <Computing what="Computing the outlook" queryKey={["outlook", site]} />;
   return (
     <Spread
       name="outlook"
@@ -80,6 +81,9 @@ export function OutlookPage() {
       left={
         <div ref={index}>
           <Head outlook={outlook.data} />
+          <div className="px-4">
+            <Computing beside what="Computing the outlook" queryKey={["outlook", site]} />
+          </div>
           <Settings outlook={outlook.data} kind={kind} onKind={setKind} mayChange={session.user?.role === "lead"} />
           {lines.length === 0 ? (
             <Nothing>

@@ -2,7 +2,8 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { useKeys } from "@/lib/useKeys";
 import { useSite } from "@/lib/useSite";
-import { Failed, Waiting } from "@/ui/Notice";
+import { Computing } from "@/ui/Computing";
+import { Failed } from "@/ui/Notice";
 import { Orders } from "./Orders";
 import { usePlate } from "./outlook.queries";
 import { PlateFigures } from "./PlateFigures";
@@ -22,7 +23,7 @@ export function PlatePage({ number, session }: { number: string; session: Schema
       <Failed title="This part cannot be shown" detail={plate.error.message} onRetry={() => void plate.refetch()} />
     );
   }
-  if (!plate.data) return <Waiting what="Computing the plate" />;
+  if (!plate.data) return <Computing what="Computing the plate" queryKey={["plate", number, site]} />;
   return (
     <article className="p-4" key={number}>
       <PlateHead plate={plate.data} session={session} />

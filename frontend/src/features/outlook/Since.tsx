@@ -3,6 +3,7 @@ import type { Schemas } from "@/api/client";
 import { day, figure } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
 import { KIND_NAMES, KINDS } from "@/lib/words";
+import { Computing } from "@/ui/Computing";
 import { useChanges } from "./outlook.queries";
 
 type Change = Schemas["ChangeView"];
@@ -31,11 +32,7 @@ export function Since({ kind, number }: { kind: string; number: string }) {
       <h3 className="flex items-baseline justify-between border-b border-rule pb-0.5 font-sans text-[1rem]">
         What changed in a month <span className="font-normal text-[0.93rem] text-soft">parts in 365 days</span>
       </h3>
-      {!found.data && (
-        <p role="status" className="text-soft">
-          Looking a month back…
-        </p>
-      )}
+      {!found.data && <Computing what="Looking a month back" queryKey={["changes", kind, site]} />}
       {found.data && change && (
         <table className="w-full">
           <tbody>

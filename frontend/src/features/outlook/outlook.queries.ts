@@ -11,7 +11,8 @@ const siteQuery = (site: string | null) => (site ? { site } : {});
 export function useOutlook(site: string | null) {
   return useQuery({
     queryKey: ["outlook", site],
-    queryFn: async () => body(await api.GET("/api/v1/outlook", { params: { query: siteQuery(site) } })),
+    queryFn: async ({ signal }) =>
+      body(await api.GET("/api/v1/outlook", { params: { query: siteQuery(site) }, signal })),
     placeholderData: keepPreviousData,
   });
 }
@@ -19,10 +20,11 @@ export function useOutlook(site: string | null) {
 export function usePlate(number: string | undefined, site: string | null) {
   return useQuery({
     queryKey: ["plate", number, site],
-    queryFn: async () =>
+    queryFn: async ({ signal }) =>
       body(
         await api.GET("/api/v1/outlook/parts/{number}", {
           params: { path: { number: number ?? "" }, query: siteQuery(site) },
+          signal,
         }),
       ),
     enabled: Boolean(number),

@@ -2,7 +2,8 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, figure, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Computing } from "@/ui/Computing";
+import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { useDataChecks } from "./rates.queries";
 
@@ -23,7 +24,7 @@ export default function DataCheckPage() {
   if (found.isError) {
     return <Failed title="No data check" detail={found.error.message} onRetry={() => void found.refetch()} />;
   }
-  if (!found.data) return <Waiting what="Looking through every life" />;
+  if (!found.data) return <Computing what="Looking through every life" queryKey={["rates", "data-check"]} />;
   return (
     <Spread
       name="data-check"

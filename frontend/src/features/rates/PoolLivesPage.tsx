@@ -4,7 +4,8 @@ import type { Schemas } from "@/api/client";
 import { LifeBar } from "@/charts/LifeBar";
 import { day, figure, plural } from "@/lib/format";
 import { AIR_NAMES, COUNTED_NAMES, DUTY_NAMES, kindColour } from "@/lib/words";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { Computing } from "@/ui/Computing";
+import { Failed, Nothing } from "@/ui/Notice";
 import { usePoolLives } from "./rates.queries";
 
 type Life = Schemas["LifeView"];
@@ -27,7 +28,7 @@ export default function PoolLivesPage() {
   if (found.isError) {
     return <Failed title="No lives" detail={found.error.message} onRetry={() => void found.refetch()} />;
   }
-  if (!found.data) return <Waiting what="Reading every life of the pool" />;
+  if (!found.data) return <Computing what="Reading every life of the pool" queryKey={["rates", "lives", pool]} />;
   const { lives, exposure_years, confirmed, open, left_out } = found.data;
   return (
     <article className="mx-auto max-w-[72rem] p-4">

@@ -5,7 +5,8 @@ import { figure, perHundred, plural } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, KINDS, kindColour } from "@/lib/words";
-import { Failed, Waiting } from "@/ui/Notice";
+import { Computing } from "@/ui/Computing";
+import { Failed } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { KindPlate } from "./KindPlate";
 import { type KindRates, useKindRates } from "./rates.queries";
@@ -24,7 +25,7 @@ export default function RatesPage() {
   if (rates.isError) {
     return <Failed title="No rates" detail={rates.error.message} onRetry={() => void rates.refetch()} />;
   }
-  if (!rates.data) return <Waiting what="Reading every life in the log" />;
+  if (!rates.data) return <Computing what="Reading every life in the log" queryKey={["rates", "kind", kind]} />;
   return (
     <Spread
       name="rates"

@@ -6,7 +6,7 @@ export type KindRates = Schemas["KindRatesView"];
 export function useKindRates(kind: string) {
   return useQuery({
     queryKey: ["rates", "kind", kind],
-    queryFn: async () => body(await api.GET("/api/v1/rates/{kind}", { params: { path: { kind } } })),
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/rates/{kind}", { params: { path: { kind } }, signal })),
     placeholderData: keepPreviousData,
   });
 }
@@ -14,7 +14,7 @@ export function useKindRates(kind: string) {
 export function useDataChecks() {
   return useQuery({
     queryKey: ["rates", "data-check"],
-    queryFn: async () => body(await api.GET("/api/v1/data-check")),
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/data-check", { signal })),
   });
 }
 
@@ -23,6 +23,6 @@ export type PoolAsked = { part: string; model: string; duty: string; air: string
 export function usePoolLives(pool: PoolAsked) {
   return useQuery({
     queryKey: ["rates", "lives", pool],
-    queryFn: async () => body(await api.GET("/api/v1/pool-lives", { params: { query: pool } })),
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/pool-lives", { params: { query: pool }, signal })),
   });
 }

@@ -4,7 +4,7 @@ import { addDays } from "@/lib/format";
 import { DUTY_NAMES, KIND_NAMES, KINDS } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
-import { type Change, useModelRows } from "./scenarios.queries";
+import { type Change, useFitting, useModelRows, usePositions } from "./scenarios.queries";
 
 export interface ChangeFormProps {
   session: Schemas["SessionState"];
@@ -25,12 +25,14 @@ export function ChangeForm({ session, onAdd }: ChangeFormProps) {
   const [until, setUntil] = useState(addDays(session.as_of, 150));
   const [factor, setFactor] = useState("1.5");
   const [kinds, setKinds] = useState<string[]>(["battery", "fan"]);
+  const [position, setPosition] = useState("");
+  const [part, setPart] = useState("");
   const chosen = Number(model || models[0]?.model_id);
   const count = Number(quantity);
   const season = what === "season";
   const change = season
     ? seasonOf(Number(factor), on, until, kinds)
-    : machinesOf({ what, model: chosen, site, duty, on, count });
+    : machinesOf({ what, model: chosen, site, duty, on, count, position, part });
   return (
     <form
       className="mt-3 grid grid-cols-2 gap-3 border border-rule bg-leaf p-3"
@@ -43,11 +45,20 @@ export function ChangeForm({ session, onAdd }: ChangeFormProps) {
       <SelectField label="What if we" value={what} onChange={(event) => setWhat(event.target.value as Do)}>
         <option value="retire">retire machines early</option>
         <option value="buy">buy machines</option>
+        <option value="swap">replace a part on a day</option>
         <option value="move">run machines under another duty</option>
         <option value="season">have a hotter season</option>
       </SelectField>
       {!season && (
-        <SelectField label="Model" value={model || String(chosen)} onChange={(event) => setModel(event.target.value)}>
+        <SelectField
+          label="Model"
+          value={model || String(chosen)}
+          onChange={(event) => {
+            setModel(event.target.value);
+            setPosition("");
+            setPart("");
+          }}
+        >
           {models.map((row) => (
             <option key={row.model_id} value={row.model_id}>
               {row.maker} {row.name}
@@ -65,6 +76,18 @@ export function ChangeForm({ session, onAdd }: ChangeFormProps) {
           ))}
         </SelectField>
       )}
+      {what === "swap" && Number.isFinite(chosen) && (
+        <SwapFields
+          model={chosen}
+          position={position}
+          part={part}
+          onPosition={(key) => {
+            setPosition(key);
+            setPart("");
+          }}
+          onPart={setPart}
+        />
+      )}
       {(what === "buy" || what === "move") && (
         <SelectField label="Duty" value={duty} onChange={(event) => setDuty(event.target.value)}>
           {Object.entries(DUTY_NAMES).map(([key, name]) => (
@@ -74,10 +97,10 @@ export function ChangeForm({ session, onAdd }: ChangeFormProps) {
           ))}
         </SelectField>
       )}
-      {(what === "buy" || what === "retire") && (
+      {(what === "buy" || what === "retire" || what === "swap") && (
         <TextField
           label="Machines"
-          hint={what === "retire" ? "empty: all of them" : undefined}
+          hint={what === "buy" ? undefined : "empty: all of them"}
           inputMode="numeric"
           value={quantity}
           onChange={(event) => setQuantity(event.target.value)}
@@ -121,16 +144,52 @@ interface Machines {
   duty: string;
   on: string;
   count: number;
+  position: string;
+  part: string;
 }
 
 /** The change the fields describe, or null while something is missing. */
-function machinesOf({ what, model, site, duty, on, count }: Machines): Change | null {
+function machinesOf({ what, model, site, duty, on, count, position, part }: Machines): Change | null {
   if (!Number.isFinite(model)) return null;
   if (what === "move") return { do: "move", model_id: model, duty, site: site || null };
-  if (what === "retire") {
-    return { do: "retire", model_id: model, on, site: site || null, quantity: count > 0 ? count : null };
-  }
+  const some = { model_id: model, on, site: site || null, quantity: count > 0 ? count : null };
+  if (what === "retire") return { do: "retire", ...some };
+  if (what === "swap") return position && part ? { do: "swap", position, part_number: part, ...some } : null;
   return count > 0 && site ? { do: "buy", model_id: model, on, site, duty, quantity: count } : null;
+}
+
+interface SwapFieldsProps {
+  model: number;
+  position: string;
+  part: string;
+  onPosition: (key: string) => void;
+  onPart: (number: string) => void;
+}
+
+/** Where a part is replaced and by which; only what fits is offered. */
+function SwapFields({ model, position, part, onPosition, onPart }: SwapFieldsProps) {
+  const places = usePositions(model).data?.positions ?? [];
+  const fitting = useFitting(model, position).data?.parts.filter((fit) => fit.verdict === "yes") ?? [];
+  return (
+    <>
+      <SelectField label="Position" value={position} onChange={(event) => onPosition(event.target.value)}>
+        <option value="">choose a position</option>
+        {places.map((place) => (
+          <option key={place.key} value={place.key}>
+            {place.label}
+          </option>
+        ))}
+      </SelectField>
+      <SelectField label="New part" value={part} onChange={(event) => onPart(event.target.value)}>
+        <option value="">{position ? "choose a part that fits" : "choose a position first"}</option>
+        {fitting.map((fit) => (
+          <option key={fit.part_number} value={fit.part_number}>
+            {fit.part_number} {fit.part_name}
+          </option>
+        ))}
+      </SelectField>
+    </>
+  );
 }
 
 interface SeasonFieldsProps {

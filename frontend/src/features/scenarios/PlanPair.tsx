@@ -4,8 +4,9 @@ import { PlanFigure } from "@/charts/PlanFigure";
 import { figure, monthName } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { kindColour } from "@/lib/words";
+import { Computing } from "@/ui/Computing";
 import { FigureTable } from "@/ui/FigureTable";
-import { Failed, Waiting } from "@/ui/Notice";
+import { Failed } from "@/ui/Notice";
 import { type Change, usePairOfPlans } from "./scenarios.queries";
 
 /** One part: the plan as it stands, and below it what it would be, on the same months. */
@@ -14,7 +15,7 @@ export function PlanPair({ number, changes, site }: { number: string; changes: C
   const found = usePairOfPlans(number, changes, site);
   useKeys({ t: () => setTables((before) => !before) });
   if (found.isError) return <Failed title="This part cannot be shown" detail={found.error.message} />;
-  if (!found.data) return <Waiting what="Planning both" />;
+  if (!found.data) return <Computing what="Planning both" queryKey={["scenario", "part", number, changes, site]} />;
   const pair = found.data;
   const sides = [
     ["As planned", pair.planned],

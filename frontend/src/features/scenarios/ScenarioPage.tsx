@@ -8,9 +8,10 @@ import { Button } from "@/ui/Button";
 import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { ChangeForm } from "./ChangeForm";
+import { FleetPlan } from "./FleetPlan";
 import { Kept } from "./Kept";
 import { PlanPair } from "./PlanPair";
-import { type Change, type Look, type Pair, useLook, useModelRows } from "./scenarios.queries";
+import { type Change, isPlanned, type Look, type Pair, useLook, useModelRows, useModels } from "./scenarios.queries";
 import { changesOf, changeWords } from "./words";
 
 type Session = Schemas["SessionState"];
@@ -23,6 +24,7 @@ export default function ScenarioPage() {
   const changes = changesOf(params.get("do"));
   const part = params.get("part") ?? undefined;
   const found = useLook(changes, site);
+  const models = useModels();
   const client = useQueryClient();
   const set = (next: Record<string, string | null>): void =>
     setParams((before) => {
@@ -42,13 +44,20 @@ export default function ScenarioPage() {
         <div className="p-4">
           <h1 className="text-[1.75rem]">{params.get("name") ?? "What if"}</h1>
           <p className="text-soft">
-            The data stay as they are: a scenario is computed beside the plan.{" "}
+            A scenario is computed beside the plan of the fleet; the data stay as they are.{" "}
             <Link className="text-accent underline" to="/outlook">
               Back to the outlook
             </Link>
           </p>
           <Changes changes={changes} onChange={change} />
-          <ChangeForm session={session} onAdd={(one) => change([...changes, one])} />
+          {models.isSuccess && models.data.length === 0 ? (
+            <p className="mt-3">
+              There is no model yet to change anything of. Import your own fleet, its parts and its log from the menu
+              under your name.
+            </p>
+          ) : (
+            <ChangeForm session={session} onAdd={(one) => change([...changes, one])} />
+          )}
           {found.isFetching && (
             <p role="status" className="mt-3 flex items-center gap-3">
               Computing what would follow…{" "}
@@ -74,6 +83,11 @@ export default function ScenarioPage() {
             changes={changes}
             mayKeep={session.user?.role === "lead"}
             onOpen={(kept) => set({ do: JSON.stringify(kept.changes), name: kept.name, part: null })}
+          />
+          <FleetPlan
+            changes={changes}
+            mayPlan={session.user?.role === "lead"}
+            onPlanned={() => change(changes.filter((one) => !isPlanned(one)))}
           />
         </div>
       }

@@ -2,6 +2,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, body, type Schemas } from "@/api/client";
 
 export type Change = Schemas["ScenarioIn"]["changes"][number];
+export type PlannedIn = Schemas["FleetPlanIn"]["changes"][number];
 export type Look = Schemas["LookAtScenario"];
 export type Pair = Schemas["PairView"];
 
@@ -49,11 +50,63 @@ export const useGiveUp = () =>
     body(await api.DELETE("/api/v1/scenarios/{scenario_id}", { params: { path: { scenario_id: id } } })),
   );
 
+/** Whether a change can be planned: it has a day and is done to machines. */
+export const isPlanned = (change: Change): change is PlannedIn =>
+  change.do === "retire" || change.do === "buy" || change.do === "swap";
+
+/** What is decided for the fleet, the next first. */
+export function usePlanOfFleet() {
+  return useQuery({
+    queryKey: ["plans"],
+    queryFn: async () => body(await api.GET("/api/v1/plans")).plans,
+  });
+}
+
+/** The plan of the fleet bears on every figure ahead, so everything is asked for again. */
+function useDeciding<In, Out>(mutationFn: (input: In) => Promise<Out>) {
+  const client = useQueryClient();
+  return useMutation({ mutationFn, onSuccess: () => client.invalidateQueries() });
+}
+
+export const useMakePlan = () =>
+  useDeciding(async (plan: Schemas["FleetPlanIn"]) => body(await api.POST("/api/v1/plans", { body: plan })));
+
+export const useWithdraw = () =>
+  useDeciding(async (id: number) =>
+    body(await api.DELETE("/api/v1/plans/{plan_id}", { params: { path: { plan_id: id } } })),
+  );
+
+/** The positions of a model, to choose one of. */
+export function usePositions(model: number | null) {
+  return useQuery({
+    queryKey: ["model", model],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/models/{model_id}", { params: { path: { model_id: model ?? 0 } } })),
+    enabled: model !== null,
+  });
+}
+
+/** The parts that fit a position. */
+export function useFitting(model: number | null, position: string) {
+  return useQuery({
+    queryKey: ["fits", model, position],
+    queryFn: async () =>
+      body(
+        await api.GET("/api/v1/models/{model_id}/positions/{position}/fits", {
+          params: { path: { model_id: model ?? 0, position } },
+        }),
+      ),
+    enabled: model !== null && position !== "",
+  });
+}
+
 /** Every model by name, for the lists to choose from. */
-export function useModelRows() {
-  const found = useQuery({
+export function useModels() {
+  return useQuery({
     queryKey: ["models", ""],
     queryFn: async () => body(await api.GET("/api/v1/models", { params: { query: {} } })),
+    select: (found) => found.models,
   });
-  return found.data?.models ?? [];
 }
+
+export const useModelRows = () => useModels().data ?? [];

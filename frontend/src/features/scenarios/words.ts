@@ -11,6 +11,10 @@ export function changeWords(change: Change, modelName: (id: number) => string): 
   const where = change.site ? ` at ${change.site}` : "";
   const model = modelName(change.model_id);
   if (change.do === "move") return `run all ${model}${where} ${DUTY_NAMES[change.duty] ?? change.duty}`;
+  if (change.do === "swap") {
+    const machines = change.quantity ?? "all";
+    return `put ${change.part_number} into ${change.position} of ${machines} ${model}${where} on ${day(change.on)}`;
+  }
   if (change.do === "buy") return `buy ${change.quantity} ${model} for ${change.site} on ${day(change.on)}`;
   return `retire ${change.quantity ?? "all"} ${model}${where} on ${day(change.on)}`;
 }
