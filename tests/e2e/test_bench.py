@@ -7,7 +7,7 @@ from collections.abc import Callable
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Route, expect
 
 from tests.conftest import PASSWORDS
 from tests.e2e.conftest import SignIn
@@ -238,6 +238,34 @@ def test_the_bench_by_keyboard(hands: Hands) -> None:
     expect(page.get_by_text("A foot, sticker or bay.")).to_be_visible()
     page.keyboard.press("Escape")
     hands.at(1)
+
+
+SHOWN = """() => {
+    window.shown = [];
+    const look = () => {
+        const step = document.body.innerText.match(/^Step (\\d+) of/m)?.[1];
+        if (step !== window.shown.at(-1)) window.shown.push(step);
+    };
+    new MutationObserver(look).observe(document.body, { childList: true, subtree: true, characterData: true });
+    look();
+}"""
+
+
+def test_an_answer_that_comes_late_moves_no_step_on_screen(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.passes("Power off")
+    expect(page.get_by_text("all sent")).to_be_visible()
+    held: list[Route] = []
+    page.route("**/entries", lambda route: held.append(route) if not held else route.continue_())
+    page.evaluate(SHOWN)
+    page.keyboard.press("Space")
+    hands.at(2)
+    page.keyboard.press("Backspace")
+    hands.at(1)
+    held[0].continue_()
+    expect(page.get_by_text("all sent")).to_be_visible()
+    assert page.evaluate("window.shown") == ["1", "2", "1"]
 
 
 def test_diagnosis_ranks_what_to_try_and_shows_what_tells_nothing(hands: Hands) -> None:

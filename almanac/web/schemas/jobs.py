@@ -160,6 +160,9 @@ class FigureView(Schema):
 
 
 class EntryView(Schema):
+    """An entry of the journal; `key` is the identifier the device that made it gave it."""
+
+    key: UUID
     number: int
     kind: str
     data: dict[str, Any]

@@ -192,7 +192,12 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         lease=schemas.LeaseView(user=row.lease_user, device=job.lease_device, until=job.lease_until, now=reading.server_now),
         journal=[
             schemas.EntryView(
-                number=item.entry.number, kind=item.entry.kind, data=item.entry.data, done_at=item.entry.done_at, author=item.author
+                key=item.entry.entry_key,
+                number=item.entry.number,
+                kind=item.entry.kind,
+                data=item.entry.data,
+                done_at=item.entry.done_at,
+                author=item.author,
             )
             for item in reading.journal
         ],

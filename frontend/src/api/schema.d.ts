@@ -2158,7 +2158,10 @@ export interface components {
             /** Kind */
             kind: string;
         };
-        /** EntryView */
+        /**
+         * EntryView
+         * @description An entry of the journal; `key` is the identifier the device that made it gave it.
+         */
         EntryView: {
             /** Author */
             author: string | null;
@@ -2171,6 +2174,11 @@ export interface components {
              * Format: date-time
              */
             done_at: string;
+            /**
+             * Key
+             * Format: uuid
+             */
+            key: string;
             /** Kind */
             kind: string;
             /** Number */

@@ -6,7 +6,7 @@ import { TouchButton } from "@/ui/Touch";
 import { useJob, useModelPage } from "./bench.queries";
 import { FinishPane } from "./FinishPane";
 import { GateForm } from "./GateForm";
-import { type Job, type LocalJob, withPending } from "./local";
+import { type Job, type LocalJob, unsent, withPending } from "./local";
 import { PausedPane } from "./PausedPane";
 import { SettleFacts } from "./SettleFacts";
 import { STEP_FORM, StepActions } from "./StepActions";
@@ -180,7 +180,7 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
     );
   }
   // Gates are those of the step the server stands at: while steps wait to be sent, it does not stand here yet.
-  const ahead = bench.pending.some((entry) => entry.kind === "step" || entry.kind === "back");
+  const ahead = unsent(job, bench.pending).some((entry) => entry.kind === "step" || entry.kind === "back");
   const gates = ahead ? [] : job.gates;
   const blocked = local.closed.length > 0;
   return (

@@ -29,6 +29,7 @@ const job = {
   ],
   tray: [{ group: "long", out: 0, back: 0, expected: 4, captive: 0 }],
   leads: [],
+  journal: [],
 } as unknown as Job;
 
 const entry = (kind: string, data: Record<string, unknown> = {}) => ({ ...made(1, kind, data) });
@@ -48,6 +49,17 @@ describe("a job while the connection is away", () => {
     const passed = { ...job, passed: ["power", "isolation"] };
     expect(withPending(passed, steps).closed).toEqual(["isolation"]);
     expect(withPending({ ...passed, done: ["open:cover", "test", "isolate"] }, []).closed).toEqual([]);
+  });
+
+  it("counts once what the server's answer holds and the outbox has not let go of yet", () => {
+    const sent = entry("step", { step: "open:cover", captive: { long: false } });
+    const journal = [{ key: sent.key, kind: "step" }];
+    const tray = [{ ...job.tray[0], out: 4 }];
+    const answered = { ...job, done: ["open:cover"], tray, journal } as unknown as Job;
+    expect(withPending(answered, [sent])).toEqual(withPending(answered, []));
+    const local = withPending(answered, [sent, entry("back")]);
+    expect(local.next?.id).toBe("open:cover");
+    expect(local.tray[0]?.out).toBe(0);
   });
 
   it("takes one step back, and puts back what a closing step says", () => {

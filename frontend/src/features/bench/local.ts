@@ -22,9 +22,18 @@ interface Standing {
   passed: Set<string>;
 }
 
+/** What waits that the job as it was read does not hold yet: a reply and the outbox do not change in one moment. */
+export function unsent(job: Job, pending: Pending[]): Pending[] {
+  const written = new Set(job.journal.map((entry) => entry.key));
+  return pending.filter((entry) => !written.has(entry.key));
+}
+
 export function withPending(job: Job, pending: Pending[]): LocalJob {
   const start = { done: job.done, tray: job.tray, leads: job.leads, passed: new Set(job.passed) };
-  const { done, tray, leads, passed } = pending.reduce((standing, entry) => after(job, standing, entry), start);
+  const { done, tray, leads, passed } = unsent(job, pending).reduce(
+    (standing, entry) => after(job, standing, entry),
+    start,
+  );
   const next = job.steps.find((step) => !done.includes(step.id)) ?? null;
   return {
     done,
