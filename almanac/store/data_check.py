@@ -36,7 +36,7 @@ CONDITIONS = {
 }
 """Conditions on a tenure t with its part p, machine a and the entry e that ended it, if any."""
 BEFORE_LOG = f"""
-SELECT count(*) OVER () AS total, a.tag, COALESCE(p.number, '') AS part, e.occurred_on AS day, e.incident_id
+SELECT count(*) OVER () AS total, a.tag, COALESCE(p.number, '') AS part, e.occurred_on AS day, e.incident_id, p.kind
 FROM ({ENDED}) e JOIN incident i ON i.id = e.incident_id JOIN site s ON s.id = i.site_id JOIN asset a ON a.id = i.asset_id
 JOIN tenure t ON t.id = e.tenure_id JOIN part p ON p.id = t.part_id
 WHERE p.kind = ANY(:kinds) AND e.occurred_on < s.log_began_on
@@ -45,12 +45,13 @@ ORDER BY 4, 2 LIMIT :most
 
 
 class OddRow(NamedTuple):
-    """A row that is odd: machine, part, day, and the entry of the log behind it, if any."""
+    """A row that is odd: machine, part (none where only its kind is known), day, and the entry of the log behind it, if any."""
 
     tag: str
     part: str
     day: date
     incident_id: int | None
+    kind: str
 
 
 def odd_rows(session: Session, check: str, *, kinds: list[str], as_of: date, most: int) -> tuple[int, list[OddRow]]:
@@ -62,7 +63,8 @@ def odd_rows(session: Session, check: str, *, kinds: list[str], as_of: date, mos
         BEFORE_LOG
         if check == "before_log"
         else f"""
-        SELECT count(*) OVER () AS total, a.tag, p.number AS part, COALESCE(e.occurred_on, t.removed_on, t.fitted_on) AS day, e.incident_id
+        SELECT count(*) OVER () AS total, a.tag, p.number AS part,
+               COALESCE(e.occurred_on, t.removed_on, t.fitted_on) AS day, e.incident_id, p.kind
         {TENURES} {CONDITIONS[check]} ORDER BY 4 DESC, 2 LIMIT :most"""
     )
     bound = {"kinds": kinds, "as_of": as_of, "most": most, "old_days": OLD_DAYS, "early_days": DEAD_ON_ARRIVAL_DAYS}

@@ -36,6 +36,11 @@ def last_number(session: Session, model_id: int) -> int:
     return session.scalar(select(func.max(ModelRevision.number)).where(ModelRevision.model_id == model_id)) or 0
 
 
+def latest_revision_id(session: Session) -> int:
+    """What moves on whenever any page is written."""
+    return session.scalar(select(func.max(ModelRevision.id))) or 0
+
+
 def revision(session: Session, model_id: int, number: int) -> ModelRevision | None:
     return session.scalar(select(ModelRevision).where(ModelRevision.model_id == model_id, ModelRevision.number == number))
 

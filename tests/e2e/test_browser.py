@@ -231,6 +231,22 @@ def test_importing_shows_every_fault_and_then_imports(sign_in: SignIn, tmp_path:
     expect(page.get_by_role("heading", name="Imported")).to_be_visible()
 
 
+def test_machines_that_came_without_their_parts_are_named(sign_in: SignIn, axe: Axe, tmp_path: Path) -> None:
+    page = sign_in("quay", "/import")
+    machines = tmp_path / "assets.csv"
+    rows = [f"NEW-{number},Ostrel,Packet 14,ELD,office_hours,2026-01-05,2029-01-05" for number in (1, 2, 3)]
+    machines.write_text("\n".join(["tag,maker,model,site,duty,in_service_on,retire_planned_on", *rows]))
+    page.get_by_label("Files").set_input_files(machines)
+    page.get_by_role("button", name="Check").click()
+    page.get_by_role("button", name="Import all").click()
+    expect(page.get_by_role("heading", name="Imported")).to_be_visible()
+    page.get_by_role("link", name="Outlook").click()
+    page.get_by_role("link", name="3 machines", exact=True).click()
+    rows_found = page.get_by_role("region", name="Rows", exact=True)
+    expect(rows_found.get_by_role("row", name=re.compile("NEW-1.*Battery: none on record"))).to_be_visible()
+    assert axe(page) == []
+
+
 MODELS = ("/models/1", "/models/5/route?to=keyboard,fan_left", "/models/compare?models=1,7", "/models/line-up", "/models/1/survey")
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -11,6 +11,7 @@ from almanac.core.demand import counts
 from almanac.core.demand.failure_rate import AnnualisedRate, rates_by_pool
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
+from almanac.core.demand.unrecorded import Spread
 from almanac.core.life.rate import RateEstimate, constant_rate
 from almanac.core.life.record import PoolRecord, Stream
 from almanac.core.stock.order_plan import PlannedOrder, plan_year
@@ -71,7 +72,7 @@ class SchoolYear:
 
 @dataclass(frozen=True)
 class Plate:
-    """Everything shown of one stock part."""
+    """Everything shown of one stock part; `unrecorded` : units that machines without a record may hold."""
 
     line: Line
     evidence: KindEvidence
@@ -83,6 +84,7 @@ class Plate:
     open_lines: list[OpenLine]
     fixed_share: FixedShare | None
     schools: list[SchoolYear]
+    unrecorded: Spread = field(default_factory=Spread)
 
 
 def build_plate(builder: OutlookBuilder, part_number: str) -> Plate:

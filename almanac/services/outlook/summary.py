@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from sqlalchemy.orm import Session
@@ -18,12 +18,13 @@ from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, build_plate
 from almanac.services.outlook.standing import SOON_DAYS
+from almanac.services.outlook.unrecorded import read_unrecorded
 from almanac.store import catalog, evidence
 
 
 @dataclass(frozen=True)
 class Outlook:
-    """Lines in catalogue order and what the opening sentence says."""
+    """Lines in catalogue order and what the opening sentence says; `unrecorded` : machines lacking a record of some kind."""
 
     builder: OutlookBuilder
     lines: list[Line]
@@ -31,6 +32,7 @@ class Outlook:
     soon_until: date
     short: list[Line]
     first_order_on: date | None
+    unrecorded: int
 
     @property
     def inputs(self) -> Inputs:
@@ -55,6 +57,7 @@ def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
         soon_until=today + timedelta(days=SOON_DAYS),
         short=[line for line in lines if line.plan and line.plan.state is State.SHORT],
         first_order_on=min(due, default=None),
+        unrecorded=read_unrecorded(session, builder.inputs).machines_at(builder.inputs.site_ids),
     )
 
 
@@ -66,7 +69,9 @@ def read_plate(session: Session, part_number: str, *, site_code: str | None = No
     NotFound : no site has that code, or no stock part that number
     """
     builder = OutlookBuilder(read_inputs(session, site_code=site_code))
-    return build_plate(builder, part_number), builder
+    plate = build_plate(builder, part_number)
+    unrecorded = read_unrecorded(session, builder.inputs).units_of(plate.line.part.id, builder.inputs.site_ids)
+    return replace(plate, unrecorded=unrecorded), builder
 
 
 def read_entries(session: Session, part_number: str, stream: Stream) -> list[evidence.EntryRow]:

@@ -55,7 +55,8 @@ def working_of(plate: Plate, builder: OutlookBuilder) -> list[WorkingSection]:
     """All steps from the log to the order; a part without any record says so instead."""
     line = plate.line
     if line.law is None:
-        return [WorkingSection("Failure rate", "No tenure of this kind is on record yet: there is nothing to estimate a rate from.")]
+        nothing = "No tenure of this kind is on record yet: there is nothing to estimate a rate from."
+        return [WorkingSection("Failure rate", nothing, _unrecorded_rows(plate, None))]
     sections = [_rate(plate), _demand(plate)]
     sections += [_order_by(line, builder), _quantity(line, builder)] if line.plan else []
     return [*sections, _other_schools(plate)]
@@ -180,12 +181,27 @@ def _demand(plate: Plate) -> WorkingSection:
             Stream.DEAD_ON_ARRIVAL.value,
         ),
         WorkingRow("Parts wanted in 365 days", figure(line.year.total, 2), total=True),
+        *_unrecorded_rows(plate, (line.year.total - line.year.planned) / years if years > 0 else None),
     ]
     return WorkingSection(
         "Demand",
         "Failures expected of each pool over its time in service; every replacement may itself be dead on arrival. The spread is exact: gamma-mixed Poisson counts, convolved over pools.",
         rows,
     )
+
+
+def _unrecorded_rows(plate: Plate, rate: float | None) -> list[WorkingRow]:
+    """What machines without a record may add. `rate` : parts wanted per unit-year, where there is one."""
+    units = plate.unrecorded
+    if units.high == 0:
+        return []
+    held = f"{figure(units.low, 0)} to {figure(units.high, 0)} by other machines of their model"
+    rows = [WorkingRow("Units in machines without a record", figure(units.expected, 1), f"{held}; in no figure above")]
+    if rate is not None:
+        parts = units.times(rate)
+        note = f"{figure(parts.low, 2)} to {figure(parts.high, 2)} in 365 days, at the {figure(rate, 3)} parts a unit-year of this part"
+        rows.append(WorkingRow("Parts these may want besides", figure(parts.expected, 2), note))
+    return rows
 
 
 def _order_by(line: Line, builder: OutlookBuilder) -> WorkingSection:

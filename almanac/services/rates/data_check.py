@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy.orm import Session
 
@@ -10,6 +11,7 @@ from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.services.clock import read_clock
 from almanac.store.data_check import OLD_DAYS, OddRow, odd_rows
+from almanac.store.unrecorded import bare_rows
 
 SHOWN = 50
 
@@ -24,7 +26,15 @@ class Check:
     left_out: bool
 
 
+UNRECORDED = Check(
+    "unrecorded",
+    "Machines in service with nothing of a kind on record",
+    "What they hold counts in no rate and no demand; the working of each part says how much that may be, by machines of their model. "
+    "Import or record what is inside.",
+    True,
+)
 CHECKS = (
+    UNRECORDED,
     Check(
         "before_log", "Ended before the log of their site began", "They were never under observation: no failure, no time in service.", True
     ),
@@ -81,11 +91,17 @@ class Found:
 def data_check(session: Session) -> list[Found]:
     """Every check, in the order of what is left out first."""
     today, kinds = read_clock(session).today, [kind.value for kind in FORECAST_KINDS]
-    return [Found(check, *odd_rows(session, check.key, kinds=kinds, as_of=today, most=SHOWN)) for check in CHECKS]
+    return [Found(check, *_rows(session, check, kinds, today, SHOWN)) for check in CHECKS]
 
 
 def left_out(session: Session, kind: str) -> int:
     """How many lives of a kind carry nothing into its rates."""
     today = read_clock(session).today
-    keys = [check.key for check in CHECKS if check.left_out]
-    return sum(odd_rows(session, key, kinds=[kind], as_of=today, most=1)[0] for key in keys)
+    return sum(_rows(session, check, [kind], today, 1)[0] for check in CHECKS if check.left_out)
+
+
+def _rows(session: Session, check: Check, kinds: list[str], today: date, most: int) -> tuple[int, list[OddRow]]:
+    if check is not UNRECORDED:
+        return odd_rows(session, check.key, kinds=kinds, as_of=today, most=most)
+    count, rows = bare_rows(session, kinds=kinds, as_of=today, most=most)
+    return count, [OddRow(row.tag, "", row.in_service_on, None, row.kind) for row in rows]

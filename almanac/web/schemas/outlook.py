@@ -101,6 +101,7 @@ class OutlookView(Schema):
     soon_until: date
     short: int
     first_order_on: date | None
+    unrecorded: int
     target: SettingInForce
     review_days: SettingInForce
     schools: list[KindSchool]

@@ -139,8 +139,11 @@ class KindRatesView(Schema):
 
 
 class OddRowView(Schema):
+    """A machine and a part in it; an empty part number where nothing of the kind is on record."""
+
     tag: str
     part: str
+    kind: str
     day: date
     incident_id: int | None
 

@@ -42,6 +42,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         soon_until=found.soon_until,
         short=len(found.short),
         first_order_on=found.first_order_on,
+        unrecorded=found.unrecorded,
         target=schemas.SettingInForce(value=settings.value("target", default=0.95), number=settings.number("company", "", "target")),
         review_days=schemas.SettingInForce(
             value=settings.value("review_days", default=14), number=settings.number("company", "", "review_days")

@@ -40,6 +40,15 @@ function Head({ outlook }: { outlook: Outlook }) {
         {due && "the first order is due "}
         {due ? <strong>{words.order}.</strong> : words.order}
       </p>
+      {outlook.unrecorded > 0 && (
+        <p className="text-[0.93rem] text-thin">
+          In{" "}
+          <Link className="text-accent underline" to="/rates/data/unrecorded">
+            {plural(outlook.unrecorded, "machine")}
+          </Link>{" "}
+          no part of some kind is on record: what they hold is in no figure here.
+        </p>
+      )}
       <p className="text-[0.93rem] text-soft">
         <Trust />
       </p>

@@ -2,6 +2,7 @@ import { Link, useNavigate, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, figure, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
+import { KIND_NAMES } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
 import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
@@ -114,7 +115,7 @@ function Rows({ check }: { check: Check }) {
           <tbody>
             {check.rows.map((row) => (
               <tr
-                key={`${row.tag}-${row.part}-${row.day}-${row.incident_id}`}
+                key={`${row.tag}-${row.part}-${row.kind}-${row.day}-${row.incident_id}`}
                 className="border-b border-dotted border-rule"
               >
                 <th scope="row" className="py-0.5 font-normal">
@@ -123,9 +124,13 @@ function Rows({ check }: { check: Check }) {
                   </Link>
                 </th>
                 <td>
-                  <Link className="code text-accent underline" to={`/outlook/${encodeURIComponent(row.part)}`}>
-                    {row.part}
-                  </Link>
+                  {row.part === "" ? (
+                    `${KIND_NAMES[row.kind] ?? row.kind}: none on record`
+                  ) : (
+                    <Link className="code text-accent underline" to={`/outlook/${encodeURIComponent(row.part)}`}>
+                      {row.part}
+                    </Link>
+                  )}
                 </td>
                 <td>{day(row.day)}</td>
                 <td>

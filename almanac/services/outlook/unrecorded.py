@@ -1,0 +1,96 @@
+"""What machines without a record may hold: in no rate and in no demand, so shown beside both as a range (rule N1)."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from almanac.core.demand.unrecorded import Spread, spread_units
+from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.services.outlook.inputs import Inputs
+from almanac.services.remembered import Remembered, digest
+from almanac.store import catalog, unrecorded
+from almanac.store.marks import lives_mark
+from almanac.store.pages import latest_revision_id
+
+KINDS = [kind.value for kind in FORECAST_KINDS]
+
+
+@dataclass(frozen=True)
+class Unrecorded:
+    """Machines in service of which nothing of some kind is on record, by site, and the units of each part they may hold."""
+
+    machines: dict[int, int]
+    units: dict[tuple[int, int], Spread]
+
+    def machines_at(self, sites: set[int]) -> int:
+        """Machines at some sites that lack a record of one kind or more."""
+        return sum(count for site, count in self.machines.items() if site in sites)
+
+    def units_of(self, part_id: int, sites: set[int]) -> Spread:
+        """Units of a stock part that those at some sites may hold."""
+        return sum((spread for (part, site), spread in self.units.items() if part == part_id and site in sites), Spread())
+
+
+REMEMBERED: Remembered[Unrecorded] = Remembered(2)
+
+
+def read_unrecorded(session: Session, inputs: Inputs) -> Unrecorded:
+    """Machines without a record, and what they may hold going by machines of their model that have one."""
+    key = digest((inputs.clock.today, lives_mark(session), latest_revision_id(session), sorted(inputs.group.items())))
+    return REMEMBERED.get(key, lambda: _read(session, inputs))
+
+
+def _read(session: Session, inputs: Inputs) -> Unrecorded:
+    groups = unrecorded.bare_groups(session, kinds=KINDS, as_of=inputs.clock.today)
+    machines: dict[int, int] = defaultdict(int)
+    units: dict[tuple[int, int], Spread] = defaultdict(Spread)
+    models = sorted({group.model_id for group in groups})
+    held = _held(session, inputs, models)
+    shares = _shares(session, inputs, models)
+    for group in groups:
+        machines[group.site_id] += group.machines
+        for kind in group.kinds:
+            share = shares.get((group.model_id, kind), 1.0) if kind in group.unsure else 1.0
+            for part, holding in held.get((group.model_id, kind), {}).items():
+                sure = holding.seen and kind not in group.unsure
+                units[part, group.site_id] += spread_units(group.machines, holding.by_units, holding.of_machines, share=share, sure=sure)
+    return Unrecorded(dict(machines), dict(units))
+
+
+@dataclass(frozen=True)
+class Holding:
+    """Machines by the units of one part they hold, of how many; `seen` in machines, not taken from the model's page."""
+
+    by_units: Mapping[int, int]
+    of_machines: int
+    seen: bool = True
+
+
+Held = dict[tuple[int, str], dict[int, Holding]]
+
+
+def _held(session: Session, inputs: Inputs, models: list[int]) -> Held:
+    """By model and kind: how many recorded machines hold how many units of each part; as delivered where none is on record."""
+    found: Held = defaultdict(dict)
+    for row in unrecorded.held_units(session, models=models, kinds=KINDS, group=inputs.group, as_of=inputs.clock.today):
+        holding = found[row.model_id, row.kind].get(row.part_id, Holding({}, row.of_machines))
+        found[row.model_id, row.kind][row.part_id] = Holding({**holding.by_units, row.units: row.machines}, row.of_machines)
+    kind_of = {part.id: part.kind for part in inputs.parts}
+    for model in models:
+        delivered: Held = defaultdict(dict)
+        for part, units in catalog.first_listed_parts(session, model).items():
+            leader = inputs.group.get(part, part)
+            if (kind := kind_of.get(leader)) and (model, kind) not in found:
+                delivered[model, kind][leader] = Holding({units: 1}, 1, seen=False)
+        found.update(delivered)
+    return found
+
+
+def _shares(session: Session, inputs: Inputs, models: list[int]) -> dict[tuple[int, str], float]:
+    """Share of a model's machines that take a unit of a kind, among those whose options tell."""
+    rows = unrecorded.known_options(session, models=models, kinds=KINDS, as_of=inputs.clock.today)
+    return {(row.model_id, row.kind): row.with_it / (row.with_it + row.without) for row in rows if row.with_it + row.without}
