@@ -9,13 +9,14 @@ from typing import NamedTuple
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-# A kind that some position of the model holds for good, soldered or as part of what is ordered, may well have no other unit.
-PLACES = """
-    SELECT p.id, p.model_id, p.kind, COALESCE(p.option_condition, '{}') AS wanted
+# Where some position of a kind is soldered, or part of what is ordered, a machine may well have no other unit of it: `beside`.
+# That such a one lacks a record shows only in a machine that has none at all.
+FIXED = "(q.serviceability = 'soldered' OR q.ordered_unit IS NOT NULL)"
+PLACES = f"""
+    SELECT p.id, p.model_id, p.kind, COALESCE(p.option_condition, '{{}}') AS wanted,
+           EXISTS (SELECT 1 FROM position q WHERE q.model_id = p.model_id AND q.kind = p.kind AND {FIXED}) AS beside
     FROM position p
-    WHERE p.kind = ANY(:kinds) AND NOT EXISTS (
-        SELECT 1 FROM position q WHERE q.model_id = p.model_id AND q.kind = p.kind
-        AND (q.serviceability = 'soldered' OR q.ordered_unit IS NOT NULL))
+    WHERE p.kind = ANY(:kinds) AND NOT EXISTS (SELECT 1 FROM position q WHERE q.id = p.id AND {FIXED})
 """
 POSSIBLE = "NOT EXISTS (SELECT 1 FROM jsonb_each(p.wanted) w WHERE a.options ? w.key AND a.options -> w.key <> w.value)"
 SURE = "a.options @> p.wanted"
@@ -24,12 +25,13 @@ SERVING = """
         AND a.in_service_on <= :as_of AND (a.retired_on IS NULL OR a.retired_on > :as_of)
 """
 BARE = f"""
-    WITH place AS ({PLACES}), bare AS (
+    WITH place AS ({PLACES}), recorded AS (
+        SELECT t.asset_id, array_agg(DISTINCT p.kind) AS kinds FROM tenure t JOIN place p ON p.id = t.position_id GROUP BY 1
+    ), bare AS (
         SELECT a.id, a.tag, a.model_id, y.site_id, a.options, a.in_service_on, k.kind
-        FROM {SERVING} JOIN (SELECT DISTINCT model_id, kind FROM place) k ON k.model_id = a.model_id
-        LEFT JOIN (SELECT DISTINCT t.asset_id, p.kind FROM tenure t JOIN place p ON p.id = t.position_id) r
-             ON r.asset_id = a.id AND r.kind = k.kind
-        WHERE r.asset_id IS NULL
+        FROM {SERVING} JOIN (SELECT DISTINCT model_id, kind, beside FROM place) k ON k.model_id = a.model_id
+        LEFT JOIN recorded r ON r.asset_id = a.id
+        WHERE r.asset_id IS NULL OR NOT (k.beside OR k.kind = ANY(r.kinds))
     ), lacking AS (
         SELECT a.id, a.tag, a.model_id, a.site_id, a.in_service_on, a.kind, bool_or({SURE}) AS sure
         FROM bare a JOIN place p ON p.model_id = a.model_id AND p.kind = a.kind
@@ -57,16 +59,18 @@ GROUP BY 1, 2
 """
 HELD = f"""
 WITH place AS ({PLACES}), unit AS (
-    SELECT t.asset_id, p.model_id, p.kind, g.leader, count(*)::integer AS units
+    SELECT t.asset_id, p.model_id, p.kind, p.beside, g.leader, count(*)::integer AS units
     FROM tenure t JOIN place p ON p.id = t.position_id
     JOIN unnest(CAST(:parts AS integer[]), CAST(:leaders AS integer[])) AS g(part, leader) ON g.part = t.part_id
     WHERE p.model_id = ANY(:models) AND t.removed_on IS NULL AND t.fitted_on <= :as_of
       AND t.asset_id IN (SELECT a.id FROM {SERVING})
-    GROUP BY 1, 2, 3, 4
+    GROUP BY 1, 2, 3, 4, 5
 )
-SELECT u.model_id, u.kind, u.leader, u.units, count(*)::integer AS machines, m.machines AS of_machines
-FROM unit u JOIN (SELECT model_id, kind, count(DISTINCT asset_id)::integer AS machines FROM unit GROUP BY 1, 2) m
-     ON m.model_id = u.model_id AND m.kind = u.kind
+SELECT u.model_id, u.kind, u.leader, u.units, count(*)::integer AS machines,
+       CASE WHEN u.beside THEN anything.machines ELSE alike.machines END AS of_machines
+FROM unit u
+JOIN (SELECT model_id, kind, count(DISTINCT asset_id)::integer AS machines FROM unit GROUP BY 1, 2) alike USING (model_id, kind)
+JOIN (SELECT model_id, count(DISTINCT asset_id)::integer AS machines FROM unit GROUP BY 1) anything USING (model_id)
 GROUP BY 1, 2, 3, 4, 6 ORDER BY 1, 2, 3, 4
 """
 
@@ -99,7 +103,7 @@ class KnownOptions(NamedTuple):
 
 
 class HeldUnits(NamedTuple):
-    """How many of the `of_machines` with the kind on record hold so many units of a part."""
+    """How many of the `of_machines` that have the kind on record, or anything where it may be soldered, hold so many units of a part."""
 
     model_id: int
     kind: str

@@ -107,6 +107,23 @@ def test_the_data_check_names_machine_and_kind(session: Session) -> None:
     assert left_out(session, "fan") == lives + 3
 
 
+def test_memory_beside_a_soldered_one_is_missed_only_where_all_is(session: Session) -> None:
+    inputs, model = read_inputs(session), MODEL
+    modules = [row for row in inputs.service if inputs.models[row.model_id].name == model]
+    memory = {part.id for part in inputs.parts if part.kind == "memory"}
+    held = sum(sum(row.units) for row in modules if row.part_id in memory)
+    machines = session.scalar(
+        text("SELECT count(*) FROM asset a JOIN device_model m ON m.id = a.model_id WHERE m.name = :m AND a.retired_on IS NULL"),
+        {"m": model},
+    )
+    assert machines
+    adds(session, 10)
+    found = kind_units(session, "memory")
+    assert 0 < held < 2 * machines
+    assert found.low == 0.0 < found.high
+    assert found.expected == pytest.approx(10 * held / machines)
+
+
 def test_a_part_once_recorded_is_no_gap(session: Session) -> None:
     adds(session, 1)
     session.execute(

@@ -17,7 +17,7 @@ def test_a_kind_has_survival_hazard_wave_and_pools(reader: Client) -> None:
 
 def test_the_data_check_lists_what_is_left_out(reader: Client) -> None:
     checks = reader.get("/api/v1/data-check").get_json()["checks"]
-    assert [check["key"] for check in checks][:2] == ["before_log", "future"]
+    assert [check["key"] for check in checks][:2] == ["unrecorded", "before_log"]
     left_out = next(check for check in checks if check["key"] == "no_exposure")
     assert left_out["left_out"]
     assert left_out["count"] >= len(left_out["rows"]) > 0

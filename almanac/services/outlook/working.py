@@ -8,6 +8,7 @@ from datetime import timedelta
 import numpy as np
 
 from almanac.core.demand.law import DemandLaw
+from almanac.core.demand.unrecorded import Spread
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.life.record import Stream
@@ -195,13 +196,18 @@ def _unrecorded_rows(plate: Plate, rate: float | None) -> list[WorkingRow]:
     units = plate.unrecorded
     if units.high == 0:
         return []
-    held = f"{figure(units.low, 0)} to {figure(units.high, 0)} by other machines of their model"
+    held = f"{_span(units, 0)} by other machines of their model"
     rows = [WorkingRow("Units in machines without a record", figure(units.expected, 1), f"{held}; in no figure above")]
     if rate is not None:
         parts = units.times(rate)
-        note = f"{figure(parts.low, 2)} to {figure(parts.high, 2)} in 365 days, at the {figure(rate, 3)} parts a unit-year of this part"
+        note = f"{_span(parts, 2)} in 365 days, at the {figure(rate, 3)} parts a unit-year of this part"
         rows.append(WorkingRow("Parts these may want besides", figure(parts.expected, 2), note))
     return rows
+
+
+def _span(spread: Spread, digits: int) -> str:
+    low, high = figure(spread.low, digits), figure(spread.high, digits)
+    return low if low == high else f"{low} to {high}"
 
 
 def _order_by(line: Line, builder: OutlookBuilder) -> WorkingSection:

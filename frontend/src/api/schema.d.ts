@@ -3933,7 +3933,10 @@ export interface components {
             /** Text */
             text: string;
         };
-        /** OddRowView */
+        /**
+         * OddRowView
+         * @description A machine and a part in it; an empty part number where nothing of the kind is on record.
+         */
         OddRowView: {
             /**
              * Day
@@ -3942,6 +3945,8 @@ export interface components {
             day: string;
             /** Incident Id */
             incident_id: number | null;
+            /** Kind */
+            kind: string;
             /** Part */
             part: string;
             /** Tag */
@@ -4376,6 +4381,8 @@ export interface components {
              */
             soon_until: string;
             target: components["schemas"]["SettingInForce"];
+            /** Unrecorded */
+            unrecorded: number;
         };
         /**
          * Page

@@ -9,6 +9,7 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   soon_until: "2027-01-30",
   short: 3,
   first_order_on: "2026-11-01",
+  unrecorded: 0,
   target: { value: 0.95, number: 1 },
   review_days: { value: 14, number: 1 },
   schools: [],
