@@ -267,3 +267,28 @@ def test_lead_times_are_checked_and_sorted() -> None:
     assert lead.mean_days == pytest.approx(20.25)
     with pytest.raises(ContractError, match="adding up to 1"):
         lead_time([5, 6], [0.5, 0.4])
+
+
+def test_a_late_shelf_with_enough_on_its_way_is_planned_from_its_arrival_on() -> None:
+    # Nothing on hand and much due after the lead time: the gap until then no order closes, so none is planned for today.
+    law, holding = PoissonLaw(0.2), Holding(0, (Arrival(40, 60),), 0)
+    first = plan_order(law, holding, policy(), horizon_days=365)
+    assert (first.state, first.late) == (State.SHORT, True)
+    assert first.size is not None
+    assert first.size.quantity == 0
+    orders = plan_year(law, holding, policy(), horizon_days=365)
+    assert orders
+    assert all(order.quantity > 0 for order in orders)
+    assert orders[0].day > 150  # 60 parts last some 300 days, less lead time, review and the spread
+    assert plan_year(law, holding, policy(), horizon_days=100) == []
+    assert plan_year(law, Holding(0, (), 0), policy(), horizon_days=365, most=1)[0].day == 0
+
+
+@settings(max_examples=25)
+@given(st.integers(0, 12), st.integers(0, 30), st.floats(0.02, 0.4))
+def test_a_floor_only_lifts_the_whole_plan(floor: int, available: int, rate: float) -> None:
+    law = PoissonLaw(rate)
+    plain = plan_order(law, Holding(available), policy(), horizon_days=365)
+    lifted = plan_order(law, Holding(available + floor, (), floor), policy(), horizon_days=365)
+    assert (lifted.order_day, lifted.late, lifted.size_quantity) == (plain.order_day, plain.late, plain.size_quantity)
+    assert lifted.chance_if_today == pytest.approx(plain.chance_if_today)

@@ -62,8 +62,8 @@ def plan_order(
 
     Returns
     -------
-    OrderPlan : order day 0 with `late` set when the target is missed whatever is ordered today. The quantity is S less the
-    median position on the order day, in packs; where that is nothing although an order is due, the smallest order
+    OrderPlan : order day 0 with `late` set when the target is missed whatever is ordered today. The quantity is S and the floor
+    less the median position on the order day, in packs; where that is nothing although an order is due, the smallest order
 
     Raises
     ------
@@ -84,7 +84,8 @@ def plan_order(
 
 
 def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *, late: bool, chance: float) -> OrderPlan:
-    """S over (day, day + L + R] mixed over the lead time, less the median position on the day, in packs and within shelf life."""
+    """S over (day, day + L + R] mixed over the lead time, on top of the floor, less the median position on the day, in packs and within
+    shelf life: what keeps the path at the floor over that time with the target's chance."""
     ends = day + policy.lead.days + policy.review_days
     level = levels.cycle_service_level(policy.lead.weight @ law.sliding(day, ends, policy.target), policy.target)
     used = int(counts.quantile(law.reaching([0], [day], 0.5), 0.5)[0])
@@ -100,7 +101,7 @@ def _sized(law: Law, holding: Holding, policy: Policy, state: State, day: int, *
         held=max(position, 0),
         life_demand=life_demand,
     )
-    needed = level - position
+    needed = level + holding.floor - position
     if needed <= 0 and not late:
         # At median demand nothing is needed that day, but without any order the target would be missed: the smallest one.
         return OrderPlan(state, day, late, chance, level, position, replace(size(1), needed=0))
@@ -125,8 +126,7 @@ def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, 
 
     Returns
     -------
-    list of PlannedOrder : in order of day. Where the order-by day needs nothing at median demand, the plan looks again
-    every review period
+    list of PlannedOrder : in order of day. Where the shelf is late but enough is on its way, the plan looks on from its arrival
 
     Raises
     ------
@@ -138,13 +138,11 @@ def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, 
         plan = plan_order(law, now, policy, horizon_days=horizon_days, since_day=since)
         if plan.order_day is None or plan.size is None:
             return orders
-        day, quantity = plan.order_day, plan.size.quantity
-        while quantity == 0:
-            day += max(policy.review_days, 1)
-            if day >= horizon_days:
-                return orders
-            quantity = _sized(law, now, policy, plan.state, day, late=False, chance=plan.chance_if_today).size_quantity
-        order = PlannedOrder(day, day + max(policy.lead.median_days, 1), quantity)
+        if plan.size.quantity == 0:
+            # Late, though what is on its way is enough once it is here: until then there is nothing that an order mends.
+            since = min((arrival.day for arrival in now.arrivals if arrival.day > since), default=horizon_days)
+            continue
+        order = PlannedOrder(plan.order_day, plan.order_day + max(policy.lead.median_days, 1), plan.size.quantity)
         orders.append(order)
         since = order.arrives_day
         arrivals = sorted((*now.arrivals, Arrival(order.arrives_day, order.quantity)), key=lambda arrival: arrival.day)

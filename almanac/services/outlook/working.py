@@ -262,6 +262,7 @@ def _quantity(line: Line, builder: OutlookBuilder) -> WorkingSection:
             figure(plan.position or 0, 0),
             "on hand + on order − reserved − backordered − median demand until then",
         ),
+        *([WorkingRow("Floor", figure(line.holding.floor, 0), "kept beneath S")] if line.holding.floor else []),
         WorkingRow("Needed", figure(plan.size.needed, 0), _smallest_note(plan.size)),
         WorkingRow("In whole packs", figure(plan.size.in_packs, 0), f"packs of {line.policy.pack}, at least {line.policy.minimum_order}"),
     ]
@@ -272,7 +273,7 @@ def _quantity(line: Line, builder: OutlookBuilder) -> WorkingSection:
             WorkingRow("Over the cap", f"{count(plan.size.scrap, 'part')}, {money(line.part.price * plan.size.scrap, currency)} of scrap")
         )
     rows.append(WorkingRow("Order", figure(plan.size.quantity, 0), money(line.cost, currency), total=True))
-    return WorkingSection("Quantity", "S − median position, in whole packs, at most what is used before it expires.", rows)
+    return WorkingSection("Quantity", "S and the floor − median position, in whole packs, at most what is used before it expires.", rows)
 
 
 def _smallest_note(size: OrderSize) -> str:
