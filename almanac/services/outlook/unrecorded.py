@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
 
@@ -55,14 +55,14 @@ def _read(session: Session, inputs: Inputs) -> Unrecorded:
         machines[group.site_id] += group.machines
         for kind in group.kinds:
             share = shares.get((group.model_id, kind), 1.0) if kind in group.unsure else 1.0
-            for part, holding in held.get((group.model_id, kind), {}).items():
-                sure = holding.seen and kind not in group.unsure
-                units[part, group.site_id] += spread_units(group.machines, holding.by_units, holding.of_machines, share=share, sure=sure)
+            for part, kept in held.get((group.model_id, kind), {}).items():
+                sure = kept.seen and kind not in group.unsure
+                units[part, group.site_id] += spread_units(group.machines, kept.by_units, kept.of_machines, share=share, sure=sure)
     return Unrecorded(dict(machines), dict(units))
 
 
 @dataclass(frozen=True)
-class Holding:
+class HeldPart:
     """Machines by the units of one part they hold, of how many; `seen` in machines, not taken from the model's page."""
 
     by_units: Mapping[int, int]
@@ -70,23 +70,30 @@ class Holding:
     seen: bool = True
 
 
-Held = dict[tuple[int, str], dict[int, Holding]]
+Held = dict[tuple[int, str], dict[int, HeldPart]]
 
 
 def _held(session: Session, inputs: Inputs, models: list[int]) -> Held:
     """By model and kind: how many recorded machines hold how many units of each part; as delivered where none is on record."""
     found: Held = defaultdict(dict)
     for row in unrecorded.held_units(session, models=models, kinds=KINDS, group=inputs.group, as_of=inputs.clock.today):
-        holding = found[row.model_id, row.kind].get(row.part_id, Holding({}, row.of_machines))
-        found[row.model_id, row.kind][row.part_id] = Holding({**holding.by_units, row.units: row.machines}, row.of_machines)
-    kind_of = {part.id: part.kind for part in inputs.parts}
+        holding = found[row.model_id, row.kind].get(row.part_id, HeldPart({}, row.of_machines))
+        found[row.model_id, row.kind][row.part_id] = HeldPart({**holding.by_units, row.units: row.machines}, row.of_machines)
     for model in models:
-        delivered: Held = defaultdict(dict)
-        for part, units in catalog.first_listed_parts(session, model).items():
-            leader = inputs.group.get(part, part)
-            if (kind := kind_of.get(leader)) and (model, kind) not in found:
-                delivered[model, kind][leader] = Holding({units: 1}, 1, seen=False)
-        found.update(delivered)
+        listed = _as_listed(session, inputs, model)
+        found.update({(model, kind): parts for kind, parts in listed.items() if (model, kind) not in found})
+    return found
+
+
+def _as_listed(session: Session, inputs: Inputs, model: int) -> dict[str, dict[int, HeldPart]]:
+    """By kind, what the model's page lists first in each position."""
+    kind_of, units = {part.id: part.kind for part in inputs.parts}, Counter[int]()
+    for part, count in catalog.first_listed_parts(session, model).items():
+        units[inputs.group.get(part, part)] += count
+    found: dict[str, dict[int, HeldPart]] = defaultdict(dict)
+    for part, count in units.items():
+        if kind := kind_of.get(part):
+            found[kind][part] = HeldPart({count: 1}, 1, seen=False)
     return found
 
 
