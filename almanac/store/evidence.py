@@ -74,10 +74,14 @@ FROM (
 GROUP BY 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
 """
 
-ASSETS_IN_SERVICE = """
+SERVING = """
+    asset a JOIN asset_stay y ON y.asset_id = a.id AND y.from_on <= :as_of AND (y.until_on IS NULL OR y.until_on > :as_of)
+        AND a.in_service_on <= :as_of AND (a.retired_on IS NULL OR a.retired_on > :as_of)
+"""
+"""Machines in service on a day, with the stay that says where."""
+ASSETS_IN_SERVICE = f"""
 SELECT a.model_id, a.duty, y.site_id, count(*) AS assets
-FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.from_on <= :as_of AND (y.until_on IS NULL OR y.until_on > :as_of)
-WHERE a.model_id = ANY(:models) AND (a.retired_on IS NULL OR a.retired_on > :as_of) AND a.in_service_on <= :as_of
+FROM {SERVING} WHERE a.model_id = ANY(:models)
 GROUP BY 1, 2, 3
 """
 

@@ -9,21 +9,18 @@ from typing import NamedTuple
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from almanac.store.evidence import SERVING
+
 # Where some position of a kind is soldered, or part of what is ordered, a machine may well have no other unit of it: `beside`.
 # That such a one lacks a record shows only in a machine that has none at all.
-FIXED = "(q.serviceability = 'soldered' OR q.ordered_unit IS NOT NULL)"
+FIXED = "({0}.serviceability = 'soldered' OR {0}.ordered_unit IS NOT NULL)"
 PLACES = f"""
     SELECT p.id, p.model_id, p.kind, COALESCE(p.option_condition, '{{}}') AS wanted,
-           EXISTS (SELECT 1 FROM position q WHERE q.model_id = p.model_id AND q.kind = p.kind AND {FIXED}) AS beside
-    FROM position p
-    WHERE p.kind = ANY(:kinds) AND NOT EXISTS (SELECT 1 FROM position q WHERE q.id = p.id AND {FIXED})
+           EXISTS (SELECT 1 FROM position q WHERE q.model_id = p.model_id AND q.kind = p.kind AND {FIXED.format("q")}) AS beside
+    FROM position p WHERE p.kind = ANY(:kinds) AND NOT {FIXED.format("p")}
 """
 POSSIBLE = "NOT EXISTS (SELECT 1 FROM jsonb_each(p.wanted) w WHERE a.options ? w.key AND a.options -> w.key <> w.value)"
 SURE = "a.options @> p.wanted"
-SERVING = """
-    asset a JOIN asset_stay y ON y.asset_id = a.id AND y.from_on <= :as_of AND (y.until_on IS NULL OR y.until_on > :as_of)
-        AND a.in_service_on <= :as_of AND (a.retired_on IS NULL OR a.retired_on > :as_of)
-"""
 BARE = f"""
     WITH place AS ({PLACES}), recorded AS (
         SELECT t.asset_id, array_agg(DISTINCT p.kind) AS kinds FROM tenure t JOIN place p ON p.id = t.position_id GROUP BY 1
@@ -48,7 +45,7 @@ SELECT model_id, site_id, kinds, unsure, count(*)::integer AS machines FROM (
 GROUP BY 1, 2, 3, 4 ORDER BY 1, 2, 3, 4
 """
 ROWS = f"""{BARE}
-SELECT count(*) OVER () AS total, tag, kind, in_service_on FROM lacking ORDER BY tag, kind LIMIT :most
+SELECT count(*) OVER () AS total, tag, kind, in_service_on FROM lacking WHERE kind = ANY(:shown) ORDER BY tag, kind LIMIT :most
 """
 KNOWN = f"""
 WITH place AS ({PLACES})
@@ -118,9 +115,14 @@ def bare_groups(session: Session, *, kinds: list[str], as_of: date) -> list[Bare
     return [BareGroup._make(row) for row in session.execute(text(GROUPS), {"kinds": kinds, "as_of": as_of})]
 
 
-def bare_rows(session: Session, *, kinds: list[str], as_of: date, most: int) -> tuple[int, list[BareRow]]:
-    """How many machines and kinds lack a record, and the first of them by tag."""
-    rows = session.execute(text(ROWS), {"kinds": kinds, "as_of": as_of, "most": most}).all()
+def bare_rows(session: Session, *, kinds: list[str], shown: list[str], as_of: date, most: int) -> tuple[int, list[BareRow]]:
+    """How many machines and kinds lack a record, and the first of them by tag.
+
+    Parameters
+    ----------
+    kinds : those of which a record is looked for; one of them tells that somebody looked inside · shown : those that are counted
+    """
+    rows = session.execute(text(ROWS), {"kinds": kinds, "shown": shown, "as_of": as_of, "most": most}).all()
     return (int(rows[0][0]) if rows else 0), [BareRow._make(row[1:]) for row in rows]
 
 

@@ -7,6 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from almanac.core.demand.unrecorded import Spread, spread_units
+from almanac.core.errors import ContractError
 
 HELD = st.dictionaries(st.integers(1, 6), st.integers(1, 200), max_size=4)
 
@@ -45,5 +46,5 @@ def test_spreads_add_up_and_scale() -> None:
     ("machines", "held", "of_machines", "share"), [(-1, {1: 1}, 1, 1.0), (1, {1: 3}, 2, 1.0), (1, {0: 3}, 3, 1.0), (1, {1: 3}, 3, 1.5)]
 )
 def test_counts_that_cannot_be_are_refused(machines: int, held: dict[int, int], of_machines: int, share: float) -> None:
-    with pytest.raises(ValueError, match=r"machines|share"):
+    with pytest.raises(ContractError, match=r"machines|share"):
         spread_units(machines, held, of_machines, share=share)

@@ -13,7 +13,7 @@ from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.summary import read_outlook, read_plate
 from almanac.services.outlook.unrecorded import Unrecorded, read_unrecorded
 from almanac.services.outlook.working import WorkingRow, working_of
-from almanac.services.rates.data_check import data_check, left_out
+from almanac.services.rates.data_check import KINDS, data_check, left_out
 
 PART, MODEL = "OB-P14-60", "Packet 14"
 ADDED = """
@@ -122,6 +122,16 @@ def test_memory_beside_a_soldered_one_is_missed_only_where_all_is(session: Sessi
     assert 0 < held < 2 * machines
     assert found.low == 0.0 < found.high
     assert found.expected == pytest.approx(10 * held / machines)
+
+
+def test_kinds_one_by_one_leave_out_what_all_of_them_do(session: Session) -> None:
+    # A machine with a soldered module and an empty slot lacks nothing: that somebody looked inside shows in its other parts.
+    def whole() -> int:
+        return sum(found.count for found in data_check(session) if found.check.left_out)
+
+    assert sum(left_out(session, kind) for kind in KINDS) == whole()
+    adds(session, 2)
+    assert sum(left_out(session, kind) for kind in KINDS) == whole()
 
 
 def test_a_part_once_recorded_is_no_gap(session: Session) -> None:

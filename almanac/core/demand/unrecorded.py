@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from math import isfinite
+
+from almanac.core import checks
+from almanac.core.errors import ContractError
 
 
 @dataclass(frozen=True)
@@ -38,13 +40,12 @@ def spread_units(machines: int, held: Mapping[int, int], of_machines: int, *, sh
 
     Raises
     ------
-    ValueError : fewer machines with a record than hold the part, negative counts, or a share outside 0 to 1
+    ContractError : fewer machines with a record than hold the part, negative counts, or a share outside 0 to 1
     """
     holding = sum(held.values())
     if machines < 0 or of_machines < holding or min([*held, *held.values()], default=1) < 1:
-        raise ValueError("counts of machines and units are one or more, and no more machines hold a part than are on record")
-    if not (isfinite(share) and 0.0 <= share <= 1.0):
-        raise ValueError("the share of machines with the option lies between 0 and 1")
+        raise ContractError("machines, held: counts of one or more were wanted, and no more machines that hold a part than are on record")
+    checks.number("share", share, low=0.0, high=1.0)
     if not held:
         return Spread()
     mean = sum(units * count for units, count in held.items()) / of_machines

@@ -14,6 +14,7 @@ from almanac.store.data_check import OLD_DAYS, OddRow, odd_rows
 from almanac.store.unrecorded import bare_rows
 
 SHOWN = 50
+KINDS = [kind.value for kind in FORECAST_KINDS]
 
 
 @dataclass(frozen=True)
@@ -90,8 +91,8 @@ class Found:
 
 def data_check(session: Session) -> list[Found]:
     """Every check, in the order of what is left out first."""
-    today, kinds = read_clock(session).today, [kind.value for kind in FORECAST_KINDS]
-    return [Found(check, *_rows(session, check, kinds, today, SHOWN)) for check in CHECKS]
+    today = read_clock(session).today
+    return [Found(check, *_rows(session, check, KINDS, today, SHOWN)) for check in CHECKS]
 
 
 def left_out(session: Session, kind: str) -> int:
@@ -103,5 +104,5 @@ def left_out(session: Session, kind: str) -> int:
 def _rows(session: Session, check: Check, kinds: list[str], today: date, most: int) -> tuple[int, list[OddRow]]:
     if check is not UNRECORDED:
         return odd_rows(session, check.key, kinds=kinds, as_of=today, most=most)
-    count, rows = bare_rows(session, kinds=kinds, as_of=today, most=most)
+    count, rows = bare_rows(session, kinds=KINDS, shown=kinds, as_of=today, most=most)
     return count, [OddRow(row.tag, "", row.in_service_on, None, row.kind) for row in rows]
