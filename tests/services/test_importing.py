@@ -13,7 +13,8 @@ from almanac.services.clock import Clock, read_clock
 from almanac.services.importing.cells import CellFault, lead_time, price, whole
 from almanac.services.importing.run import ImportReport, run_import
 from almanac.services.importing.specs import FILES
-from almanac.services.outlook.summary import read_outlook
+from almanac.services.outlook.summary import read_outlook, read_plate
+from almanac.services.outlook.working import working_of
 
 COMPANY = {
     "sites.csv": "code,name,environment,log_began_on,depot,lane_days\nHQ,Headland,office,2024-01-01,yes,\nOUT,Outer Reach,salt,2025-01-01,no,5\n",
@@ -63,6 +64,17 @@ def test_a_company_comes_in_and_has_an_outlook(empty_session: Session, clock: Cl
     assert removed == ("scrapped", 1)
     action = empty_session.execute(text("SELECT action FROM event_line")).scalar_one()
     assert action == "replaced"
+
+
+def test_machines_without_their_parts_are_an_outlook_that_says_so(empty_session: Session, clock: Clock) -> None:
+    nothing = {"tenures": "tag,position,part,fitted_on\n", "incidents": "tag,position,occurred_on,finding,reason\n"}
+    assert send(empty_session, clock, nothing).written
+    assert read_outlook(empty_session).unrecorded == 2
+    assert read_outlook(empty_session, site_code="OUT").unrecorded == 1
+    (section,) = working_of(*read_plate(empty_session, "B-1"))
+    (row,) = section.rows
+    assert (row.label, row.value) == ("Units in machines without a record", "2.0")
+    assert row.note.startswith("0 to 2 by ")
 
 
 def test_a_part_fitted_before_the_log_began_enters_late(empty_session: Session, clock: Clock) -> None:

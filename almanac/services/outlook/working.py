@@ -196,7 +196,7 @@ def _unrecorded_rows(plate: Plate, rate: float | None) -> list[WorkingRow]:
     units = plate.unrecorded
     if units.high == 0:
         return []
-    held = f"{_span(units, 0)} by other machines of their model"
+    held = f"{_span(units, 0)} by what is known of their model"
     rows = [WorkingRow("Units in machines without a record", figure(units.expected, 1), f"{held}; in no figure above")]
     if rate is not None:
         parts = units.times(rate)
