@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 from pathlib import Path
 
@@ -16,6 +17,11 @@ def dump(cluster: Cluster, file: Path) -> None:
     if not exists(cluster, DATABASE):
         raise LaunchError("there is no database to back up yet: run bin/start first")
     partial = file.with_name(file.name + ".partial")
+    try:
+        os.close(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600))  # pg_dump keeps the mode of a file that is there
+        partial.chmod(0o600)
+    except OSError as error:
+        raise LaunchError(f"cannot write {partial}: {error.strerror} (choose another file)") from error
     command = [str(binaries() / "pg_dump"), "--format=custom", "--no-owner", f"--file={partial}"]
     done = subprocess.run(command, env=cluster.tool_environment(), capture_output=True, text=True, check=False)
     if done.returncode != 0:

@@ -8,14 +8,14 @@ import json
 import os
 import secrets
 import shutil
-import signal
 import socket
 import subprocess
 import tempfile
-import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+
+from almanac.launch.processes import Process, process_of
 
 PROJECT = Path(__file__).resolve().parents[2]
 DATABASE = "almanac"
@@ -59,6 +59,15 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
+def _is_free(port: int) -> bool:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        with contextlib.suppress(OSError):
+            probe.bind(("127.0.0.1", port))
+            return True
+    return False
+
+
 @dataclass
 class Cluster:
     """One PostgreSQL cluster below `data`; `url` is known once it runs."""
@@ -66,6 +75,7 @@ class Cluster:
     data: Path
     durable: bool = True
     port: int = 0
+    _server: Process | None = None
 
     @property
     def folder(self) -> Path:
@@ -94,14 +104,18 @@ class Cluster:
         connection = {"PGHOST": "127.0.0.1", "PGPORT": str(self.port), "PGUSER": ROLE, "PGDATABASE": database}
         return {**os.environ, **connection, "PGPASSWORD": self.key("database")}
 
-    def prepare(self) -> None:
-        """Make the data folder and, on first use, the cluster in it; a killed initdb leaves nothing half made."""
+    def make_folder(self) -> None:
+        """Make the data folder, and find out whether it can be written to."""
         try:
             self.data.mkdir(parents=True, exist_ok=True)
             with tempfile.TemporaryFile(dir=self.data):
                 pass
         except OSError as error:
             raise LaunchError(f"cannot write to the data folder {self.data}: {error.strerror} (choose another with --data)") from error
+
+    def prepare(self) -> None:
+        """Make the data folder and, on first use, the cluster in it; a killed initdb leaves nothing half made."""
+        self.make_folder()
         if os.geteuid() == 0 and not _reachable_by_others(self.data):
             raise LaunchError(f"the postgres user cannot reach {self.data}: open its parents with chmod o+x, or choose another with --data")
         if not self.folder.exists():
@@ -130,10 +144,12 @@ class Cluster:
         running = self._running_port()
         if running:
             self.port = running
+            self._server = self._postmaster()
             return
         self._end_orphans()
         (self.folder / "postmaster.pid").unlink(missing_ok=True)
-        self.port = free_port()
+        if not self.port or not _is_free(self.port):
+            self.port = free_port()
         settings = {
             "listen_addresses": "127.0.0.1",
             "port": str(self.port),
@@ -156,6 +172,16 @@ class Cluster:
             self.folder / "server.log",
         )
         self.port = self._running_port() or self.port
+        self._server = self._postmaster()
+
+    def is_alive(self) -> bool:
+        """Whether the server that `start` started or adopted still runs."""
+        return self._server is not None and self._server.is_running()
+
+    def _postmaster(self) -> Process | None:
+        with contextlib.suppress(OSError, ValueError, IndexError):
+            return process_of(int((self.folder / "postmaster.pid").read_text().splitlines()[0]))
+        return None
 
     def stop(self) -> None:
         if not self._running_port():
@@ -184,14 +210,10 @@ class Cluster:
         return found
 
     def _end_orphans(self) -> None:
-        """Backends of a killed postmaster hold its shared memory: end those of this folder, by id."""
-        for step in (signal.SIGTERM, signal.SIGKILL):
-            for process in self._own_processes():
-                with contextlib.suppress(ProcessLookupError):
-                    os.kill(process, step)
-            deadline = time.monotonic() + 3
-            while self._own_processes() and time.monotonic() < deadline:
-                time.sleep(0.05)
+        """Backends of a killed postmaster hold its shared memory: end those of this folder, by id and start time."""
+        for one in [process_of(pid) for pid in self._own_processes()]:
+            if one is not None:
+                one.end()
 
 
 def _run(command: Sequence[str], what: str, log: Path | None = None) -> None:

@@ -14,7 +14,8 @@ import click
 
 from almanac.launch.cluster import PROJECT, Cluster, LaunchError, default_data, free_port
 from almanac.launch.databases import is_empty, load_demo, open_database
-from almanac.launch.start import check_port, single_instance
+from almanac.launch.start import single_instance
+from almanac.launch.watch import listen_on
 
 
 @click.command(context_settings={"help_option_names": ["-h", "--help"]})
@@ -23,7 +24,7 @@ from almanac.launch.start import check_port, single_instance
 def main(port: int, data: Path | None) -> None:
     """Hot reload on both sides; the demo is loaded into an empty database."""
     try:
-        check_port(port)
+        listen_on(port).close()
         cluster = Cluster((data or default_data()).absolute())
         cluster.prepare()
         with single_instance(cluster.data):

@@ -1,4 +1,4 @@
-"""bin/start: database, migrations, demo, web server; one process watches both and stops both."""
+"""bin/start: database, migrations, demo, web server; one process watches both, restarts what dies, and stops both."""
 
 from __future__ import annotations
 
@@ -7,12 +7,9 @@ import fcntl
 import getpass
 import os
 import signal
-import socket
-import subprocess
 import sys
 import threading
 import time
-import urllib.request
 from collections.abc import Iterator
 from pathlib import Path
 from types import FrameType
@@ -20,11 +17,13 @@ from typing import IO
 
 import click
 from sqlalchemy import Engine
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session
 
 from almanac.demo import catalog
 from almanac.launch.cluster import PROJECT, Cluster, LaunchError, default_data
 from almanac.launch.databases import is_demo, is_empty, load_demo, open_database
+from almanac.launch.watch import Watch, end_leftovers, listen_on
 from almanac.services.accounts import create_user
 from almanac.services.clock import read_clock
 from almanac.services.company_settings import describe_company
@@ -54,6 +53,10 @@ def main(port: int, data: Path | None, reset_demo: bool, empty: bool) -> None:
         _run((data or default_data()).absolute(), port, reset_demo=reset_demo, empty=empty)
     except LaunchError as error:
         raise click.ClickException(str(error)) from error
+    except OperationalError as error:
+        raise click.ClickException(f"the database refused: {str(error.orig).strip().splitlines()[0]}") from error
+    except OSError as error:
+        raise click.ClickException(f"{error.filename or 'the data folder'}: {error.strerror}") from error
     except _Stopped:
         click.echo("Stopped.", err=True)
 
@@ -74,33 +77,27 @@ def _pause(seconds: float) -> None:
 
 
 def _run(data: Path, port: int, *, reset_demo: bool, empty: bool) -> None:
-    check_port(port)
     cluster = Cluster(data)
-    cluster.prepare()
-    with single_instance(data), _started(cluster):
-        engine = open_database(cluster, reset=reset_demo)
-        _fill(engine, empty=empty)
-        with _served(cluster, port) as server:
-            _announce(engine, port)
-            engine.dispose()
-            while server.poll() is None:
-                _pause(0.2)
-            raise LaunchError(f"the web server ended with code {server.returncode}; its last words are above")
-
-
-def check_port(port: int) -> None:
-    """Fail in one line when somebody else serves there."""
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError as error:
-            raise LaunchError(f"port {port} is in use: stop what serves there, or choose another with --port") from error
+    cluster.make_folder()
+    with single_instance(data):
+        end_leftovers(data)
+        with contextlib.closing(listen_on(port)) as listening, _started(cluster):
+            engine = open_database(cluster, reset=reset_demo)
+            _fill(engine, empty=empty)
+            watch = Watch(cluster, listening, _pause)
+            try:
+                watch.start_web()
+                _announce(engine, port)
+                engine.dispose()
+                watch.run()
+            finally:
+                watch.stop_web()
 
 
 @contextlib.contextmanager
 def single_instance(data: Path) -> Iterator[IO[str]]:
     """Hold the data folder; the lock falls with the process, however it ends."""
+    (data / "lock").touch(mode=0o600)
     with (data / "lock").open("w") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -157,37 +154,6 @@ def _describe_company(engine: Engine) -> None:
             return
         except Refused as error:
             click.echo(f"  {error}", err=True)
-
-
-@contextlib.contextmanager
-def _served(cluster: Cluster, port: int) -> Iterator[subprocess.Popen[bytes]]:
-    """The production server in a process group of its own, so that Ctrl-C reaches only the launcher, which ends it."""
-    secret, url = cluster.key("secret"), cluster.url()
-    environment = {**os.environ, "ALMANAC_DATABASE": url, "ALMANAC_SECRET": secret, "OPENBLAS_NUM_THREADS": "1"}
-    # One process: what has been computed is kept in its memory, and a second one would compute it again.
-    command = [sys.executable, "-m", "gunicorn", "--bind", f"127.0.0.1:{port}", "--workers", "1", "--threads", "8"]
-    options = ["--timeout", "120", "--graceful-timeout", "5", "--log-level", "warning", "--chdir", str(PROJECT), "almanac.web.wsgi:app"]
-    server = subprocess.Popen([*command, *options], env=environment, start_new_session=True)
-    try:
-        _wait_until_ready(server, port)
-        yield server
-    finally:
-        if server.poll() is None:
-            server.terminate()
-            try:
-                server.wait(10)
-            except subprocess.TimeoutExpired:
-                os.killpg(server.pid, signal.SIGKILL)
-
-
-def _wait_until_ready(server: subprocess.Popen[bytes], port: int) -> None:
-    deadline = time.monotonic() + 60
-    while time.monotonic() < deadline and server.poll() is None:
-        with contextlib.suppress(OSError), urllib.request.urlopen(f"http://127.0.0.1:{port}/api/v1/session", timeout=5) as reply:
-            if reply.status == 200:
-                return
-        _pause(0.1)
-    raise LaunchError("the web server did not answer; its last words are above")
 
 
 def _announce(engine: Engine, port: int) -> None:

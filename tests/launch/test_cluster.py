@@ -11,17 +11,18 @@ import pytest
 
 from almanac.launch import cluster as module
 from almanac.launch.cluster import Cluster, LaunchError, default_data, free_port
-from almanac.launch.start import check_port, single_instance
+from almanac.launch.start import single_instance
+from almanac.launch.watch import listen_on
 
 
 def test_a_free_port_is_free() -> None:
     port = free_port()
-    check_port(port)
+    listen_on(port).close()
     with socket.socket() as taken:
         taken.bind(("127.0.0.1", port))
         taken.listen()
         with pytest.raises(LaunchError, match=f"port {port} is in use"):
-            check_port(port)
+            listen_on(port)
 
 
 def test_keys_are_made_once_and_are_its_owners_only(tmp_path: Path) -> None:

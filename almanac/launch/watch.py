@@ -1,0 +1,136 @@
+"""Keeps database and web server running: what dies is started again, until the launcher itself is stopped."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+
+import click
+
+from almanac.launch.cluster import PROJECT, Cluster, LaunchError
+from almanac.launch.processes import Register, process_of
+
+READY_SECONDS = 60.0
+GRACE_SECONDS = 12.0
+LOOK_SECONDS = 0.2
+MOST_DEATHS, WITHIN_SECONDS = 6, 60.0
+"""A part that dies this often in this time will not be mended by another start."""
+
+
+class Watch:
+    """The running product: a database cluster and the web process in front of it, on a socket that outlives them.
+
+    pause : sleeps, and raises when the person asked for the end
+    """
+
+    def __init__(self, cluster: Cluster, listening: socket.socket, pause: Callable[[float], None]) -> None:
+        self.cluster, self.pause = cluster, pause
+        self._listening, self._register = listening, Register(cluster.data)
+        self._web: subprocess.Popen[bytes] | None = None
+        self._deaths: list[float] = []
+
+    @property
+    def _port(self) -> int:
+        return int(self._listening.getsockname()[1])
+
+    def start_web(self) -> None:
+        """Start the web process and wait until it answers."""
+        self._web = self._popen_web()
+        self._register.note([one for one in [process_of(self._web.pid)] if one])
+        deadline = time.monotonic() + READY_SECONDS
+        while time.monotonic() < deadline and self._web.poll() is None:
+            if self._is_ready():
+                return
+            self.pause(0.1)
+        raise LaunchError("the web server did not answer; its last words are above")
+
+    def _popen_web(self) -> subprocess.Popen[bytes]:
+        """In a process group of its own, so that Ctrl-C reaches only the launcher, which ends it."""
+        secret, url = self.cluster.key("secret"), self.cluster.url()
+        environment = {**os.environ, "ALMANAC_DATABASE": url, "ALMANAC_SECRET": secret, "OPENBLAS_NUM_THREADS": "1"}
+        descriptor = self._listening.fileno()
+        log = str(self.cluster.data / "log" / "web.log")
+        command = [sys.executable, "-m", "almanac.launch.front", "--socket", str(descriptor), "--log", log]
+        return subprocess.Popen(command, env=environment, cwd=PROJECT, start_new_session=True, pass_fds=[descriptor])
+
+    def _is_ready(self) -> bool:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{self._port}/health/ready", timeout=5) as reply:
+                return bool(reply.status == 200)
+        except (OSError, urllib.error.HTTPError):
+            return False
+
+    def run(self) -> None:
+        """Look after both until `pause` raises.
+
+        Raises
+        ------
+        LaunchError : a part dies again and again
+        """
+        while True:
+            self.pause(LOOK_SECONDS)
+            if not self.cluster.is_alive():
+                self._count_death("the database")
+                self._restart_database()
+            if self._web is not None and self._web.poll() is not None:
+                self._count_death(f"the web server (code {self._web.returncode})")
+                self.start_web()
+
+    def _restart_database(self) -> None:
+        before = self.cluster.port
+        self.cluster.start()
+        if self.cluster.port != before:
+            self.stop_web()  # it knows the database by its old port
+            self.start_web()
+
+    def _count_death(self, what: str) -> None:
+        now = time.monotonic()
+        self._deaths = [*(death for death in self._deaths if now - death < WITHIN_SECONDS), now]
+        if len(self._deaths) > MOST_DEATHS:
+            log = self.cluster.data / "log" / "web.log"
+            raise LaunchError(f"{what} ended {len(self._deaths)} times within a minute: see {log} and {self.cluster.folder / 'server.log'}")
+        click.echo(f"{what} ended; starting it again", err=True)
+
+    def stop_web(self) -> None:
+        """Let the web process finish what it has begun, then end it."""
+        web = self._web
+        if web is None or web.poll() is not None:
+            return
+        web.terminate()
+        try:
+            web.wait(GRACE_SECONDS)
+        except subprocess.TimeoutExpired:
+            os.killpg(web.pid, signal.SIGKILL)
+            web.wait(GRACE_SECONDS)
+
+
+def listen_on(port: int) -> socket.socket:
+    """The socket the product is reached by, held by the launcher so that a web process that dies loses no connection.
+
+    Raises
+    ------
+    LaunchError : somebody else serves there
+    """
+    listening = socket.socket()
+    listening.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listening.bind(("127.0.0.1", port))
+    except OSError as error:
+        listening.close()
+        raise LaunchError(f"port {port} is in use: stop what serves there, or choose another with --port") from error
+    listening.listen(1024)
+    return listening
+
+
+def end_leftovers(data: Path) -> None:
+    """End what a killed launcher of this folder left running."""
+    if ended := Register(data).end_leftovers():
+        click.echo(f"Ended {ended} process{'es' if ended > 1 else ''} that an earlier start had left running", err=True)
