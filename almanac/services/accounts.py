@@ -1,49 +1,104 @@
-"""Signing in: Argon2 hashes, a rate limit that all web processes share, and making users."""
+"""Who may sign in: Argon2 hashes, tries slowed down for all web processes together, and making users.
+
+Nobody is locked out by somebody else's guesses: a browser that has signed in before is counted by itself (the device cookies of the
+OWASP guide "Slow Down Online Guessing Attacks"), every other try by account and by address. Waits are of the real clock.
+"""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
-from sqlalchemy import delete, func, or_, select
+from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from almanac.services.errors import Fault, Refused
 from almanac.store.models import Role, SignInAttempt, User
 
 HASHER = PasswordHasher()
-WINDOW = timedelta(minutes=10)
-MOST_FAILURES, MOST_FAILURES_FROM_ONE_ADDRESS = 8, 60
+WINDOW = timedelta(minutes=15)
 SHORTEST_PASSWORD = 12
 NOBODY = HASHER.hash("nobody has this password")
 """Verified when no user has the login, so that the answer takes as long either way."""
 
 
+@dataclass(frozen=True)
+class Slowing:
+    """After `free` failures each next try has to wait, twice as long every time, up to `longest_seconds`."""
+
+    free: int
+    longest_seconds: int
+
+    def wait(self, failures: int) -> timedelta:
+        """From the last failure to the next try."""
+        if failures < self.free:
+            return timedelta(0)
+        return timedelta(seconds=min(2 ** min(failures - self.free, 20), self.longest_seconds))
+
+
+BY_COUNTER = Slowing(free=5, longest_seconds=60)
+BY_ADDRESS = Slowing(free=30, longest_seconds=10)
+"""Weak, for a whole company may come through one address."""
+
+
 class TooManyAttempts(Exception):
-    """Too many failed sign-ins for this login or address; the message says when to try again."""
+    """Failed sign-ins have to wait; the message says how long, `seconds` too."""
+
+    def __init__(self, wait: timedelta) -> None:
+        self.seconds = max(int(wait.total_seconds() + 0.999), 1)
+        super().__init__(f"too many failed sign-ins: wait {self.seconds} second{'s' if self.seconds > 1 else ''}, then try again")
 
 
-def sign_in(session: Session, login: str, password: str, *, address: str, now: datetime) -> User | None:
-    """The user with this login and password, None when they do not match; a failure is counted.
+def sign_in(session: Session, login: str, password: str, *, address: str, now: datetime, device: str | None = None) -> User | None:
+    """The user with this login and password, None when they do not match; a failure is counted and to be committed.
+
+    device : names a browser on which this login signed in before. Tries on one counter wait for one another, so that forty at once
+    count as forty in a row
 
     Raises
     ------
-    TooManyAttempts : the limit of failures within ten minutes is reached
+    TooManyAttempts : this try comes too soon after the last failures
     """
-    name = login.strip().lower()
-    recent = select(func.count().filter(SignInAttempt.login == name), func.count().filter(SignInAttempt.address == address))
-    by_login, by_address = session.execute(recent.where(SignInAttempt.attempted_at > now - WINDOW)).one()
-    if by_login >= MOST_FAILURES or by_address >= MOST_FAILURES_FROM_ONE_ADDRESS:
-        raise TooManyAttempts("too many failed sign-ins: wait ten minutes, then try again")
+    name = login.strip().lower()[:200]
+    counter = f"device {device}" if device else f"login {name}"
+    _one_at_a_time(session, counter)
+    _check_wait(session, SignInAttempt.counter == counter, BY_COUNTER, now)
+    if not device:
+        _check_address(session, address, now)
     user = session.scalar(select(User).where(User.login == name, User.active))
     if not password_matches(user.password_hash if user else NOBODY, password) or user is None:
-        session.add(SignInAttempt(login=name[:200], address=address, attempted_at=now))
+        session.add(SignInAttempt(counter=counter, address=address, attempted_at=now))
         return None
-    session.execute(delete(SignInAttempt).where(or_(SignInAttempt.login == name, SignInAttempt.attempted_at < now - WINDOW)))
+    session.execute(delete(SignInAttempt).where(or_(SignInAttempt.counter == counter, SignInAttempt.attempted_at < now - WINDOW)))
     if HASHER.check_needs_rehash(user.password_hash):
         user.password_hash = HASHER.hash(password)
     return user
+
+
+def _one_at_a_time(session: Session, what: str) -> None:
+    """Tries on the same thing queue until the transaction of the one before has ended."""
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(f"sign-in {what}", 0))))
+
+
+def _check_address(session: Session, address: str, now: datetime) -> None:
+    """Tries from an address queue only once it has failed often: until then a company's morning is not held up."""
+    if _failures(session, SignInAttempt.address == address, now)[0] >= BY_ADDRESS.free // 2:
+        _one_at_a_time(session, f"address {address}")
+        _check_wait(session, SignInAttempt.address == address, BY_ADDRESS, now)
+
+
+def _check_wait(session: Session, of: ColumnElement[bool], slowing: Slowing, now: datetime) -> None:
+    failures, last = _failures(session, of, now)
+    if last is not None and (left := last + slowing.wait(failures) - now) > timedelta(0):
+        raise TooManyAttempts(left)
+
+
+def _failures(session: Session, of: ColumnElement[bool], now: datetime) -> tuple[int, datetime | None]:
+    query = select(func.count(), func.max(SignInAttempt.attempted_at)).where(of, SignInAttempt.attempted_at > now - WINDOW)
+    count, last = session.execute(query).one()
+    return count, last
 
 
 def password_matches(password_hash: str, password: str) -> bool:
@@ -75,8 +130,3 @@ def create_user(session: Session, *, login: str, name: str, role: Role, password
     session.add(user)
     session.flush()
     return user
-
-
-def user_by_id(session: Session, user_id: int) -> User | None:
-    """An active user."""
-    return session.scalar(select(User).where(User.id == user_id, User.active))

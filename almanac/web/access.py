@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import UTC, datetime
 from functools import wraps
 from typing import Any, TypeVar
 
 from flask import Response
 from flask_login import LoginManager, UserMixin, current_user
 
-from almanac.services.accounts import user_by_id
+from almanac.services.sessions import user_of_token
 from almanac.store.models import Role, User
 from almanac.web.database import session
 from almanac.web.problems import problem
@@ -22,18 +23,22 @@ View = TypeVar("View", bound=Callable[..., Any])
 class SignedIn(UserMixin):  # type: ignore[misc]
     """The user of this request, as Flask-Login keeps it."""
 
-    def __init__(self, user: User) -> None:
-        self.id, self.login, self.name, self.role = user.id, user.login, user.name, Role(user.role)
+    def __init__(self, user: User, token: str) -> None:
+        self.id, self.login, self.name, self.role, self.token = user.id, user.login, user.name, Role(user.role), token
+
+    def get_id(self) -> str:
+        """What the cookie carries: the token of this session, never the id of the user."""
+        return self.token
 
 
 def login_manager() -> LoginManager:
-    """Loads the signed-in user from the database on each request, so that a deactivated one is out at once."""
+    """Loads the signed-in user from the database on each request, so that a session that ended, or a deactivated user, is out at once."""
     manager = LoginManager()
 
     @manager.user_loader  # type: ignore[untyped-decorator]
-    def _load(user_id: str) -> SignedIn | None:
-        user = user_by_id(session(), int(user_id)) if user_id.isdigit() else None
-        return SignedIn(user) if user else None
+    def _load(token: str) -> SignedIn | None:
+        user = user_of_token(session(), token, now=datetime.now(UTC))
+        return SignedIn(user, token) if user else None
 
     return manager
 

@@ -9,16 +9,19 @@ from argon2 import PasswordHasher
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.services.accounts import MOST_FAILURES, TooManyAttempts, create_user, password_matches, sign_in, user_by_id
+from almanac.services.accounts import BY_ADDRESS, BY_COUNTER, Slowing, TooManyAttempts, create_user, password_matches, sign_in
 from almanac.services.errors import Refused
+from almanac.services.sessions import LONGEST, end_web_session, open_web_session, user_of_token
 from almanac.store.models import Role
 
 NOW = datetime(2026, 11, 1, 12, tzinfo=UTC)
 GOOD = "a long enough password"
 
 
-def attempt(session: Session, login: str, password: str, *, at: datetime = NOW, address: str = "127.0.0.1") -> bool:
-    return sign_in(session, login, password, address=address, now=at) is not None
+def attempt(
+    session: Session, login: str, password: str, *, at: datetime = NOW, address: str = "127.0.0.1", device: str | None = None
+) -> bool:
+    return sign_in(session, login, password, address=address, now=at, device=device) is not None
 
 
 def test_a_user_signs_in_with_any_case_of_the_login(empty_session: Session) -> None:
@@ -58,27 +61,71 @@ def test_a_user_that_cannot_be(empty_session: Session, changes: dict[str, str], 
 
 def test_a_deactivated_user_is_out_at_once(empty_session: Session) -> None:
     user = create_user(empty_session, login="harbour", name="H. Arbour", role=Role.READER, password=GOOD)
+    token = open_web_session(empty_session, user, now=NOW)
+    assert user_of_token(empty_session, token, now=NOW) is user
     user.active = False
     empty_session.flush()
-    assert user_by_id(empty_session, user.id) is None
+    assert user_of_token(empty_session, token, now=NOW) is None
     assert not attempt(empty_session, "harbour", GOOD)
 
 
-def test_failures_close_a_login_for_ten_minutes_and_no_other(empty_session: Session) -> None:
+def test_failures_slow_an_account_and_no_other(empty_session: Session) -> None:
     for login in ("harbour", "beacon"):
         create_user(empty_session, login=login, name="N.", role=Role.READER, password=GOOD)
-    for _ in range(MOST_FAILURES):
+    for _ in range(BY_COUNTER.free):
         assert not attempt(empty_session, "harbour", "guess")
+    with pytest.raises(TooManyAttempts) as caught:
+        attempt(empty_session, "harbour", GOOD)
+    assert caught.value.seconds == 1
+    assert attempt(empty_session, "beacon", GOOD)
+    assert attempt(empty_session, "harbour", GOOD, at=NOW + timedelta(seconds=2))
+    assert empty_session.scalar(text("SELECT count(*) FROM sign_in_attempt WHERE counter = 'login harbour'")) == 0
+
+
+def test_each_failure_doubles_the_wait_up_to_its_longest() -> None:
+    slowing = Slowing(free=2, longest_seconds=60)
+    waits = [slowing.wait(failures).total_seconds() for failures in range(12)]
+    assert waits == [0, 0, 1, 2, 4, 8, 16, 32, 60, 60, 60, 60]
+    assert slowing.wait(10_000).total_seconds() == 60
+
+
+def test_a_known_browser_is_counted_by_itself(empty_session: Session) -> None:
+    create_user(empty_session, login="harbour", name="N.", role=Role.READER, password=GOOD)
+    for _ in range(BY_COUNTER.free):
+        assert not attempt(empty_session, "harbour", "guess", address="127.0.0.7")
     with pytest.raises(TooManyAttempts):
         attempt(empty_session, "harbour", GOOD)
-    assert attempt(empty_session, "beacon", GOOD)
-    assert attempt(empty_session, "harbour", GOOD, at=NOW + timedelta(minutes=11))
-    assert empty_session.scalar(text("SELECT count(*) FROM sign_in_attempt WHERE login = 'harbour'")) == 0
-
-
-def test_one_address_cannot_try_many_logins_for_ever(empty_session: Session) -> None:
-    for number in range(60):
-        assert not attempt(empty_session, f"login{number}", "guess", address="127.0.0.9")
+    assert attempt(empty_session, "harbour", GOOD, device="known")
+    for _ in range(BY_COUNTER.free):
+        assert not attempt(empty_session, "harbour", "guess", device="stolen")
     with pytest.raises(TooManyAttempts):
+        attempt(empty_session, "harbour", GOOD, device="stolen")
+
+
+def test_one_address_cannot_try_many_logins_for_ever_and_is_not_shut_out(empty_session: Session) -> None:
+    for number in range(BY_ADDRESS.free):
+        assert not attempt(empty_session, f"login{number}", "guess", address="127.0.0.9")
+    with pytest.raises(TooManyAttempts) as caught:
         attempt(empty_session, "another", "guess", address="127.0.0.9")
+    assert caught.value.seconds <= BY_ADDRESS.longest_seconds
     assert not attempt(empty_session, "another", "guess", address="127.0.0.8")
+    assert not attempt(empty_session, "another", "guess", address="127.0.0.9", at=NOW + timedelta(seconds=11))
+
+
+def test_failures_are_forgotten_after_a_while(empty_session: Session) -> None:
+    create_user(empty_session, login="harbour", name="N.", role=Role.READER, password=GOOD)
+    for _ in range(BY_COUNTER.free):
+        attempt(empty_session, "harbour", "guess")
+    assert attempt(empty_session, "harbour", GOOD, at=NOW + timedelta(minutes=16))
+
+
+def test_a_session_ends_by_signing_out_and_by_time(empty_session: Session) -> None:
+    user = create_user(empty_session, login="harbour", name="H. Arbour", role=Role.READER, password=GOOD)
+    token, other = (open_web_session(empty_session, user, now=NOW) for _ in range(2))
+    assert token != other
+    assert token not in str(empty_session.execute(text("SELECT token_hash FROM web_session")).all())
+    end_web_session(empty_session, token, now=NOW)
+    assert user_of_token(empty_session, token, now=NOW) is None
+    assert user_of_token(empty_session, other, now=NOW) is user
+    assert user_of_token(empty_session, other, now=NOW + LONGEST) is None
+    assert user_of_token(empty_session, "no token", now=NOW) is None

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, Text, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -35,14 +35,42 @@ class User(Base):
 
 
 class SignInAttempt(Base):
-    """Failed sign-ins of the last minutes, shared by all web processes for the rate limit."""
+    """Failed sign-ins of the last minutes, shared by all web processes. `counter` is what they slow: an account, or one known browser."""
 
     __tablename__ = "sign_in_attempt"
-    __table_args__ = (Index("ix_sign_in_attempt_login", "login", "attempted_at"),)
+    __table_args__ = (
+        Index("ix_sign_in_attempt_counter", "counter", "attempted_at"),
+        Index("ix_sign_in_attempt_address", "address", "attempted_at"),
+    )
     id: Mapped[Id]
-    login: Mapped[str]
+    counter: Mapped[str]
     address: Mapped[str]
     attempted_at: Mapped[Moment]
+
+
+class WebSession(Base):
+    """A sign-in on one browser until it is ended; the cookie's token is kept as a hash only."""
+
+    __tablename__ = "web_session"
+    __table_args__ = (Index("ix_web_session_user_id", "user_id"),)
+    id: Mapped[Id]
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id"))
+    began_at: Mapped[Moment]
+    ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class RequestKey(Base):
+    """A request of a user that came with a key, and what was answered: sent again, it is answered again and not carried out again."""
+
+    __tablename__ = "request_key"
+    __table_args__ = (Index("ix_request_key_made_at", "made_at"),)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id"), primary_key=True)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    fingerprint: Mapped[str]
+    status: Mapped[int | None]
+    body: Mapped[str | None] = mapped_column(Text)
+    made_at: Mapped[Moment]
 
 
 class Setting(Base):

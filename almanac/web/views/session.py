@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, request
+from datetime import UTC, datetime
+
+from flask import Blueprint, Response, request
 from flask_login import current_user, login_user, logout_user
 from flask_wtf.csrf import generate_csrf
 
 from almanac.services.accounts import sign_in
 from almanac.services.clock import FAR_FUTURE, clock_of
 from almanac.services.errors import Fault, Refused
+from almanac.services.sessions import end_web_session, open_web_session
 from almanac.store import catalog
 from almanac.store.models import Role
 from almanac.store.settings import settings_on
 from almanac.web.access import ANYONE, SignedIn
 from almanac.web.api import endpoint
 from almanac.web.database import commit, session
+from almanac.web.devices import device_of, remember_device
 from almanac.web.schemas.session import FindQuery, Found, FoundList, SessionState, SignedInUser, SignIn, SiteName
 
 blueprint = Blueprint("session", __name__, url_prefix="/api/v1")
@@ -41,20 +45,30 @@ def read_session() -> SessionState:
 
 
 @endpoint(blueprint, "/session", method="POST", access=ANYONE, replies=SessionState)
-def open_session(json: SignIn) -> SessionState:
+def open_session(json: SignIn) -> Response:
     """Sign in."""
-    now = clock_of(settings_on(session(), FAR_FUTURE)).now
-    user = sign_in(session(), json.login, json.password, address=request.remote_addr or "", now=now)
+    now = datetime.now(UTC)
+    device = device_of(json.login)
+    user = sign_in(session(), json.login, json.password, address=request.remote_addr or "", now=now, device=device)
     if user is None:
         commit()  # the failed attempt has to be counted although the request is refused
         raise Refused(Fault("password", "login and password do not match: check both, upper and lower case count"))
-    login_user(SignedIn(user))
-    return _state()
+    _end_current(now)
+    login_user(SignedIn(user, open_web_session(session(), user, now=now)))
+    reply = Response(_state().model_dump_json(), mimetype="application/json")
+    remember_device(reply, user.login)
+    return reply
+
+
+def _end_current(now: datetime) -> None:
+    if current_user.is_authenticated:
+        end_web_session(session(), current_user.token, now=now)
 
 
 @endpoint(blueprint, "/session", method="DELETE", access=ANYONE, replies=SessionState)
 def close_session() -> SessionState:
-    """Sign out."""
+    """Sign out: the session ends on the server, whoever still has its cookie."""
+    _end_current(datetime.now(UTC))
     logout_user()
     return _state()
 
