@@ -4,11 +4,23 @@ from __future__ import annotations
 
 import csv
 import io
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
-from zipfile import BadZipFile
+from typing import Final
+from warnings import catch_warnings, simplefilter
+from zipfile import BadZipFile, ZipFile
 
+from almanac.core.text import control_character, printable
+
+LARGEST_WORKBOOK: Final = 300_000_000
+BROKEN: Final = (
+    *(BadZipFile, zlib.error, EOFError, SyntaxError),
+    *(KeyError, IndexError, AttributeError, TypeError, ValueError),
+    *(OSError, OverflowError, RuntimeError),
+)
+"""What the workbook library raises over sheets, styles and archives that are not what they say."""
 FORMULA_START = ("=", "+", "-", "@", "\t", "\r")
 
 
@@ -52,8 +64,9 @@ def write_xlsx(title: str, columns: Sequence[str], rows: Iterable[Sequence[objec
     for row in rows:
         cells = []
         for value in row:
-            cell = WriteOnlyCell(sheet, value=value if isinstance(value, str | int | float | None) else str(value))
-            if isinstance(value, str):
+            kept = value if isinstance(value, int | float | None) else printable(str(value))
+            cell = WriteOnlyCell(sheet, value=kept)
+            if isinstance(kept, str):
                 cell.data_type = "s"
             cells.append(cell)
         sheet.append(cells)
@@ -69,18 +82,28 @@ def read_xlsx(data: bytes, *, most_rows: int | None = None) -> list[Row]:
     ------
     TableFault : no workbook, no header, or too many rows
     """
-    from openpyxl import load_workbook
-    from openpyxl.utils.exceptions import InvalidFileException
-
     try:
-        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
-    except (BadZipFile, InvalidFileException, KeyError, ValueError, OSError) as error:
-        raise TableFault("this is no XLSX workbook: save it as XLSX or as CSV UTF-8") from error
-    rows = book.worksheets[0].iter_rows(values_only=True) if book.worksheets else iter(())
-    header = [_text(cell).lower() for cell in next(rows, ())]
+        with ZipFile(io.BytesIO(data)) as packed:
+            unpacked = sum(item.file_size for item in packed.infolist())
+        if unpacked > LARGEST_WORKBOOK:
+            raise TableFault(f"the workbook unpacks to {unpacked / 1e6:,.0f} MB, {LARGEST_WORKBOOK / 1e6:,.0f} at most: split it")
+        header, cells = _sheet(data)
+    except BROKEN as error:
+        raise TableFault("this is no XLSX workbook that can be read: save it as XLSX or as CSV UTF-8") from error
     _check_header(header, ())
-    cells = ([_text(cell) for cell in row][: len(header)] for row in rows)
-    return list(_rows(cells, header, most_rows))
+    return list(_rows((row[: len(header)] for row in cells), header, most_rows))
+
+
+def _sheet(data: bytes) -> tuple[list[str], list[list[str]]]:
+    """Header and rows of the first sheet, read whole, so that whatever is broken shows here."""
+    from openpyxl import load_workbook
+
+    with catch_warnings():
+        simplefilter("ignore")  # of parts of the workbook that are not read here
+        book = load_workbook(io.BytesIO(data), read_only=True, data_only=True)
+        rows = book.worksheets[0].iter_rows(values_only=True) if book.worksheets else iter(())
+        header = [_text(cell).lower() for cell in next(rows, ())]
+        return header, [[_text(cell) for cell in row] for row in rows]
 
 
 def _text(cell: object) -> str:
@@ -96,7 +119,7 @@ def _text(cell: object) -> str:
 
 
 def _plain(cell: object) -> object:
-    if isinstance(cell, str) and cell.startswith(FORMULA_START):
+    if isinstance(cell, str) and (cell.startswith(FORMULA_START) or cell.lstrip().startswith(FORMULA_START)):
         return "'" + cell
     return "" if cell is None else cell
 
@@ -113,8 +136,8 @@ def read_csv(data: bytes, *, required: Sequence[str], most_rows: int | None = No
     except UnicodeDecodeError as error:
         line = data[: error.start].count(b"\n") + 1
         raise TableFault(f"line {line}: not UTF-8 text; save the file as CSV UTF-8") from error
-    if "\x00" in text:
-        raise TableFault("the file holds NUL characters: it is no CSV text")
+    if fault := control_character(text):
+        raise TableFault(f"the file is no CSV text: {fault}")
     reader = csv.reader(io.StringIO(text, newline=""), strict=True)
     try:
         header = [name.strip().lower() for name in next(reader, [])]

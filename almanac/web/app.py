@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from flask import Flask, Response, request, send_from_directory
@@ -11,12 +11,13 @@ from flask_wtf.csrf import CSRFProtect
 from sqlalchemy import Connection, Engine
 from werkzeug.exceptions import BadRequest, NotFound
 
-from almanac.web import access, database, problems
+from almanac.web import access, border, database, problems, requests
 from almanac.web.api import SPEC
 from almanac.web.views import (
     calibration,
     diagnosis,
     fleet_plans,
+    health,
     imports,
     jobs,
     ledger,
@@ -43,10 +44,12 @@ POLICY = {
 }
 
 
-def create_app(engine: Engine | Connection, *, secret_key: str, committed: Callable[[], None] = lambda: None) -> Flask:
+def create_app(
+    engine: Engine | Connection, *, secret_key: str, committed: Callable[[], None] = lambda: None, hosts: Sequence[str] = ()
+) -> Flask:
     """A web application on a database; it keeps no state of its own, so any number of them can share one.
 
-    committed : called after each commit
+    committed : called after each commit · hosts : names it may be reached by, beside loopback
     """
     app = Flask(__name__, static_folder=None)
     app.config.update(
@@ -54,12 +57,14 @@ def create_app(engine: Engine | Connection, *, secret_key: str, committed: Calla
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         MAX_CONTENT_LENGTH=LARGEST_REQUEST,
+        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", *hosts],
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_HEADERS=["X-CSRF-Token"],
     )
+    requests.register(app)
     database.register(app, engine, committed)
     problems.register(app)
-    app.before_request(_refuse_malformed_json)
+    app.before_request(border.refuse_strange_requests)
     CSRFProtect(app)
     access.login_manager().init_app(app)
     # Sessions over plain http on loopback need a cookie without `Secure`; behind https set it at the proxy.
@@ -86,6 +91,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, committed: Calla
         fleet_plans,
         stores,
         imports,
+        health,
     ):
         app.register_blueprint(module.blueprint)
     SPEC.register(app)
@@ -94,18 +100,21 @@ def create_app(engine: Engine | Connection, *, secret_key: str, committed: Calla
     return app
 
 
-def _refuse_malformed_json() -> None:
-    if request.mimetype == "application/json" and request.get_data() and not isinstance(request.get_json(silent=True), dict):
-        raise BadRequest("the body is no JSON object: check quotes, commas and brackets")
-
-
 @access.requires(access.ANYONE)
 def _page(path: str) -> Response:
     """The front end: a built file by its name, the page itself for every address it routes."""
     if path.startswith("api/"):
         raise NotFound(f"there is no {request.method} /{path}")
-    if path and (FRONTEND / path).is_file():
+    if path and _is_built(path):
         return send_from_directory(FRONTEND, path, max_age=31536000 if path.startswith("assets/") else 0)
     if not (FRONTEND / "index.html").is_file():
         raise BadRequest("the front end is not built: run bin/start")
     return send_from_directory(FRONTEND, "index.html", max_age=0)
+
+
+def _is_built(path: str) -> bool:
+    """Whether the front end has a file of that name; a name no file system takes is none."""
+    try:
+        return (FRONTEND / path).is_file()
+    except OSError:
+        return False

@@ -9,4 +9,5 @@ from almanac.web.ahead import Ahead
 from almanac.web.app import create_app
 
 engine = connect(os.environ["ALMANAC_DATABASE"])
-app = create_app(engine, secret_key=os.environ["ALMANAC_SECRET"], committed=Ahead(engine).changed)
+hosts = [name for name in os.environ.get("ALMANAC_HOSTS", "").replace(",", " ").split() if name]
+app = create_app(engine, secret_key=os.environ["ALMANAC_SECRET"], committed=Ahead(engine).changed, hosts=hosts)

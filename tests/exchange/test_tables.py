@@ -37,7 +37,7 @@ def test_order_of_columns_extra_columns_empty_lines_and_short_rows() -> None:
         ("a,b\n1,2\n".encode("utf-16"), "not UTF-8"),
         (b"a,b\n1,2,3\n", "line 2: 3 cells, the header has 2"),
         (b'a,b\n"1,2\n', "check the quotes"),
-        (b"a,b\n1,\x002\n", "NUL"),
+        (b"a,b\n1,\x002\n", "control character"),
         (b"a,b\n1,2\n3,4\n5,6\n", "more than 2 rows"),
     ],
 )

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from almanac.core.parts.answers import known
+from almanac.core.parts.fact_shapes import shape_faults
 from almanac.core.parts.faults import PageFault, Where
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.labels.battery import energy_check, plausible_energy, series_count
@@ -27,7 +28,9 @@ def fact_faults(page: Mapping[str, Any]) -> list[PageFault]:
     -------
     list of PageFault
     """
-    return [*_plan(page), *(fault for place, entry in enumerate(page.get("positions") or []) for fault in _position(entry, place))]
+    machine = shape_faults(page.get("facts") or {}, ("facts",), None)
+    positions = (fault for place, entry in enumerate(page.get("positions") or []) for fault in _position(entry, place))
+    return [*_plan(page), *machine, *positions]
 
 
 def _plan(page: Mapping[str, Any]) -> Iterator[PageFault]:
@@ -44,11 +47,14 @@ def _position(entry: Mapping[str, Any], place: int) -> Iterator[PageFault]:
         Kind.SSD: _drive,
         Kind.BATTERY: _battery,
     }
-    check = checks.get(Kind(entry["kind"]))
-    if check is None:
-        return
+    kind = Kind(entry["kind"])
     for part in ("takes", "fitted"):
-        yield from check(entry.get(part) or {}, ("positions", place, part))
+        facts, where = entry.get(part) or {}, ("positions", place, part)
+        misshapen = list(shape_faults(facts, where, kind))
+        yield from misshapen
+        # What a value of another shape would say is not asked: it says nothing.
+        if not misshapen and kind in checks:
+            yield from checks[kind](facts, where)
 
 
 def _memory(facts: Mapping[str, Any], where: Where) -> Iterator[PageFault]:

@@ -6,6 +6,7 @@ import datetime
 from typing import Annotated, Any
 
 from pydantic import (
+    AfterValidator,
     BaseModel,
     BeforeValidator,
     ConfigDict,
@@ -15,10 +16,20 @@ from pydantic import (
 )
 from pydantic_core import PydanticCustomError
 
+from almanac.core.days import beyond_reason
 from almanac.core.parts.kinds import Grade
 
 Scalar = bool | int | float | str
 FactValue = Scalar | list[Scalar] | dict[str, Scalar] | None
+
+
+def _meant(day: datetime.date) -> datetime.date:
+    if fault := beyond_reason(day):
+        raise PydanticCustomError("day", "{fault}", {"fault": fault})
+    return day
+
+
+Day = Annotated[datetime.date, AfterValidator(_meant)]
 
 
 class Strict(BaseModel):
@@ -32,7 +43,7 @@ class Evidence(Strict):
 
     grade: Grade = Field(description="How it is known, strongest first: measured, label, reported, document, inferred, told, assumed.")
     source: str = Field(description="Who or what says so.")
-    date: datetime.date = Field(description="The day it was seen or said, as 2026-03-14.")
+    date: Day = Field(description="The day it was seen or said, as 2026-03-14.")
 
 
 class PageFact(Strict):
@@ -41,7 +52,7 @@ class PageFact(Strict):
     value: FactValue
     grade: Grade
     source: str
-    date: datetime.date
+    date: Day
     photos: list[str] = []
     inherited_from: str | None = None
 

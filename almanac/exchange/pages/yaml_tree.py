@@ -9,6 +9,7 @@ from typing import Any
 import yaml
 
 from almanac.core.parts.faults import Where
+from almanac.core.text import control_character
 
 MOST_BYTES = 1_000_000
 MOST_DEPTH = 20
@@ -112,7 +113,7 @@ def _mapping(node: yaml.MappingNode, where: Where, lines: dict[Where, int]) -> d
         line, column = key_node.start_mark.line + 1, key_node.start_mark.column + 1
         if not isinstance(key_node, yaml.ScalarNode):
             raise YamlFault("a key must be a plain word", line, column)
-        key = str(key_node.value)
+        key = str(_scalar(key_node) if control_character(key_node.value) else key_node.value)
         if key in found:
             raise YamlFault(f"{key!r} is written twice in one entry", line, column)
         found[key] = _plain(value_node, (*where, key), lines)
@@ -122,6 +123,8 @@ def _mapping(node: yaml.MappingNode, where: Where, lines: dict[Where, int]) -> d
 
 def _scalar(node: yaml.Node) -> Any:
     kind, text = node.tag.rsplit(":", 1)[-1], node.value
+    if fault := control_character(text):
+        raise YamlFault(fault, node.start_mark.line + 1, node.start_mark.column + 1)
     if kind == "int":
         return int(text)
     if kind == "float":

@@ -8,6 +8,8 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
+from almanac.core.days import beyond_reason
+
 Parser = Callable[[str], Any]
 
 
@@ -23,11 +25,14 @@ def words(cell: str) -> str:
 
 
 def day(cell: str) -> date:
-    """An ISO date."""
+    """An ISO date that a record can mean."""
     try:
-        return date.fromisoformat(cell)
+        found = date.fromisoformat(cell)
     except ValueError as error:
         raise CellFault(f"a date such as 2026-12-04 was wanted, got {cell!r}") from error
+    if fault := beyond_reason(found):
+        raise CellFault(fault)
+    return found
 
 
 def whole(low: int, high: int) -> Parser:

@@ -15,7 +15,7 @@ from almanac.services.errors import Fault, NotFound, Refused
 from almanac.store.models import Photo
 
 MOST_BYTES = 12_000_000
-MOST_PIXELS = 50_000_000
+MOST_PIXELS = 26_000_000
 LONGEST_SIDE = 2000
 DAMAGED = (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning)
 SIGNATURES = {"PNG": b"\x89PNG\r\n\x1a\n", "JPEG": b"\xff\xd8\xff"}
@@ -73,10 +73,10 @@ def _bare(data: bytes, kind: str) -> Image.Image:
     with catch_warnings():
         simplefilter("error", Image.DecompressionBombWarning)
         with Image.open(io.BytesIO(data), formats=[kind]) as whole:
+            if whole.width * whole.height > MOST_PIXELS:  # the header says so: nothing is decoded yet
+                raise Refused(Fault("photo", f"{whole.width} x {whole.height} pixels are too many: {MOST_PIXELS:,} at most"))
             whole.verify()  # every chunk's checksum; a picture cut short is refused, not filled up
         with Image.open(io.BytesIO(data), formats=[kind]) as picture:
-            if picture.width * picture.height > MOST_PIXELS:
-                raise Refused(Fault("photo", f"{picture.width} x {picture.height} pixels are too many: {MOST_PIXELS:,} at most"))
             upright = ImageOps.exif_transpose(picture)
             bare = Image.new("RGB", upright.size)
             bare.paste(upright.convert("RGB"))
