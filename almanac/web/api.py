@@ -13,7 +13,8 @@ from spectree import SpecTree
 
 from almanac.store.models import Role
 from almanac.web.access import requires
-from almanac.web.database import commit
+from almanac.web.border import check_arguments
+from almanac.web.once import once
 from almanac.web.problems import RequestInvalid
 
 
@@ -46,10 +47,10 @@ def endpoint(
     def wrap(view: View) -> View:
         @wraps(view)
         def finished(*args: Any, **kwargs: Any) -> Any:
-            answer = view(*args, **kwargs)
-            if method != "GET":
-                commit()
-            return _reply(answer, status)
+            check_arguments(kwargs)
+            if method == "GET":
+                return _reply(view(*args, **kwargs), status)
+            return once(lambda: _reply(view(*args, **kwargs), status))
 
         finished.__annotations__ = get_type_hints(view)  # resolved where the view was written, not here
         documented = Replies(**{f"HTTP_{status}": replies}) if replies else Replies(f"HTTP_{status}")
@@ -61,9 +62,11 @@ def endpoint(
     return wrap
 
 
-def _reply(answer: Any, status: int) -> Any:
+def _reply(answer: Any, status: int) -> Response:
     if isinstance(answer, Response):
         return answer
     if isinstance(answer, BaseModel):
         return Response(answer.model_dump_json(), status=status, mimetype="application/json")
-    return jsonify(answer), status
+    reply = jsonify(answer)
+    reply.status_code = status
+    return reply
