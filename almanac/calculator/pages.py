@@ -113,6 +113,7 @@ def _answer(planned: Route, teardown: Teardown) -> dict[str, Any]:
         "optional": [{"id": item.operation, "reason": item.reason, "minutes": item.minutes} for item in planned.optional],
         "order_proven": planned.exact,
         "isolated": planned.isolated,
+        "power": planned.power.value,
     }
 
 

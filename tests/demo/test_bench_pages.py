@@ -8,9 +8,10 @@ import pytest
 
 from almanac.core.errors import NoEstimate
 from almanac.core.teardown.operations import teardown_of
+from almanac.core.teardown.route import plan_route
 from almanac.core.workbench.closing import CHECKS, closing_refusals
 from almanac.core.workbench.gates import gates_before
-from almanac.core.workbench.plan import JobPlan, job_plan, job_route
+from almanac.core.workbench.plan import JobPlan, job_plan
 from almanac.demo.page_files import read_pages
 from almanac.services.workbench.planning import machine_of
 from tests.core.workbench.bench import Technician
@@ -20,7 +21,7 @@ PAGES = {name: whole for name, (_, whole) in read_pages().items()}
 
 def _plan(page: dict[str, Any], target: str) -> JobPlan:
     teardown = teardown_of(page)
-    return job_plan(teardown, job_route(teardown, [target]), machine_of(page, page["form"]))
+    return job_plan(teardown, plan_route(teardown, [target]), machine_of(page, page["form"]))
 
 
 @pytest.mark.parametrize("name", PAGES)

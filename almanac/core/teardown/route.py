@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.escalation import OrderedUnit, ordered_unit
+from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import STRAP, Caution, cautions_before
 from almanac.core.teardown.closure import Groups, cheapest_closure, weights_of
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
@@ -34,12 +36,20 @@ class OptionalStep:
     minutes: float
 
 
+class Power(StrEnum):
+    """What a route does about the power: cut on the way, not needed because nothing inside is touched, or nobody knows how to cut it."""
+
+    CUT = "cut"
+    OUTSIDE = "outside"
+    UNKNOWN = "unknown"
+
+
 @dataclass(frozen=True)
 class Route:
     """The plan of one opening.
 
     targets : asked for · escalations : those reached as another unit · steps : in order · tool_changes, exact : of that order
-    minutes_open, minutes_close : sums of low, likely and high · isolated : whether a step cuts the power, or none is recorded
+    minutes_open, minutes_close : sums of low, likely and high · power : whether a step cuts it
     """
 
     targets: tuple[str, ...]
@@ -54,7 +64,7 @@ class Route:
     cautions: tuple[Caution, ...]
     reassembly: Reassembly
     optional: tuple[OptionalStep, ...]
-    isolated: bool
+    power: Power
 
     @property
     def minutes(self) -> float:
@@ -64,6 +74,11 @@ class Route:
     @property
     def one_way(self) -> tuple[Operation, ...]:
         return tuple(step for step in self.steps if step.one_way)
+
+    @property
+    def isolated(self) -> bool:
+        """Whether a step cuts the power."""
+        return self.power is Power.CUT
 
 
 def plan_route(
@@ -76,7 +91,8 @@ def plan_route(
 ) -> Route:
     """Least minutes to all the targets at once.
 
-    A part that is not ordered alone is reached as its assembly, unless `direct` names it (rule E1).
+    A part that is not ordered alone is reached as its assembly, unless `direct` names it (rule E1). The power is cut on the way
+    wherever the page knows how and something inside is touched, a free place that is only laid bare among it (rule G1).
 
     Parameters
     ----------
@@ -98,7 +114,7 @@ def plan_route(
     wanted += [(name,) for name in include]
     if lift_pack_out:
         wanted += _packs(teardown)
-    chosen = cheapest_closure(teardown, tuple(wanted))
+    chosen = _with_power_cut(teardown, tuple(wanted))
     order = order_steps(teardown, chosen)
     steps = tuple(teardown.operations[name] for name in order.steps)
     back = reassemble(steps)
@@ -115,8 +131,34 @@ def plan_route(
         cautions=_cautions(steps),
         reassembly=back,
         optional=_optional(teardown, chosen),
-        isolated=any(step.isolates for step in steps),
+        power=_power(teardown, wanted, chosen),
     )
+
+
+def _with_power_cut(teardown: Teardown, wanted: Groups) -> frozenset[str]:
+    """The cheapest steps; where they work inside without cutting the power, the cheapest that do cut it."""
+    chosen = cheapest_closure(teardown, wanted)
+    if not teardown.isolating or _cuts(teardown, chosen) or not _works_inside(teardown, wanted, chosen):
+        return chosen
+    return cheapest_closure(teardown, (*wanted, teardown.isolating))
+
+
+def _cuts(teardown: Teardown, chosen: Collection[str]) -> bool:
+    return any(teardown.operations[name].isolates for name in chosen)
+
+
+def _power(teardown: Teardown, wanted: Sequence[tuple[str, ...]], chosen: Collection[str]) -> Power:
+    if _cuts(teardown, chosen):
+        return Power.CUT
+    return Power.UNKNOWN if _works_inside(teardown, wanted, chosen) else Power.OUTSIDE
+
+
+def _works_inside(teardown: Teardown, wanted: Sequence[tuple[str, ...]], chosen: Collection[str]) -> bool:
+    """Whether a step is inside, or a place that a door lays bare is: only what an outside step takes out is outside itself."""
+    if not all(teardown.operations[name].outside for name in chosen):
+        return True
+    laid_bare = {key for group in wanted for name in group if name in chosen for key in teardown.operations[name].exposes}
+    return any(teardown.places[key].kind != Kind.BATTERY for key in laid_bare if key in teardown.places)
 
 
 def _sum(minutes: Sequence[Minutes]) -> Minutes:

@@ -38,10 +38,24 @@ class Entry:
 
 
 @dataclass(frozen=True)
+class Waiver:
+    """A gate that nobody passed: who let it be, and why. `now` : it stands open by the waiver alone."""
+
+    name: str
+    reason: str
+    now: bool = True
+
+    def words(self, gate: str) -> str:
+        """As it reads from then on, on every screen and paper (rule G1a)."""
+        return f"{gate.replace('_', ' ').replace(':', ' of ')} waived by {self.name}: {self.reason}"
+
+
+@dataclass(frozen=True)
 class Standing:
     """What the journal adds up to.
 
-    done : ids of steps in order · passed, waived : gates · tray_out, tray_back : loose screws by group · leads_out, leads_back
+    done : ids of steps in order · passed : gates that are open, by an answer or a waiver · waived : those ever waived, by gate
+    tray_out, tray_back : loose screws by group · leads_out, leads_back
     parked : how it was left · danger : signs seen of the pack · swaps : by position, what went in and came out
     agreed : what the owner agreed to · report : what the machine last said · checks : of the closed machine · watch : results
     """
@@ -49,7 +63,7 @@ class Standing:
     state: JobState = JobState.OPEN
     done: tuple[str, ...] = ()
     passed: frozenset[str] = frozenset()
-    waived: Mapping[str, str] = field(default_factory=dict)
+    waived: Mapping[str, Waiver] = field(default_factory=dict)
     tray_out: Mapping[str, int] = field(default_factory=dict)
     tray_back: Mapping[str, int] = field(default_factory=dict)
     leads_out: frozenset[str] = frozenset()
@@ -71,6 +85,16 @@ class Standing:
     def next_step(self, plan: JobPlan) -> JobStep | None:
         """The first step not done yet."""
         return next((step for step in plan.steps if step.id not in self.done), None)
+
+    @property
+    def truly_passed(self) -> frozenset[str]:
+        """Gates that were answered; a waived one is none of them."""
+        return self.passed - {gate for gate, waiver in self.waived.items() if waiver.now}
+
+    @property
+    def failed_test(self) -> bool:
+        """Whether the last power test was bad: what was done did not cure the machine."""
+        return self.counts.get(TEST, {}).get("result") == "bad"
 
     @property
     def leads_off(self) -> frozenset[str]:
@@ -182,19 +206,25 @@ def _refit(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
 
 
 def _gate(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    standing = _shut(standing, {data["gate"]})
     return replace(standing, state=_started(standing), passed=standing.passed | {data["gate"]})
 
 
 def _waive(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
-    words = f"{data['reason']} ({data['name']})"
-    return replace(
-        standing, state=_started(standing), passed=standing.passed | {data["gate"]}, waived={**standing.waived, data["gate"]: words}
-    )
+    waiver = Waiver(str(data["name"]).strip(), str(data["reason"]).strip())
+    passed, waived = standing.passed | {data["gate"]}, {**standing.waived, data["gate"]: waiver}
+    return replace(standing, state=_started(standing), passed=passed, waived=waived)
+
+
+def _shut(standing: Standing, gates: set[str]) -> Standing:
+    """Gates stand again; that one of them was waived stays on record."""
+    waived = {gate: replace(waiver, now=waiver.now and gate not in gates) for gate, waiver in standing.waived.items()}
+    return replace(standing, passed=standing.passed - gates, waived=waived)
 
 
 def _power_on(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
     """Every power-on opens power and isolation again, waived or not (rule G1)."""
-    return replace(standing, passed=standing.passed - {"power", "isolation"})
+    return _shut(standing, {"power", "isolation"})
 
 
 def _wait(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
@@ -208,7 +238,7 @@ def _park(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
 def _resume(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
     """A machine that stood about is not known to be isolated any more: the gates are asked again."""
     state = JobState.RUNNING if standing.done else JobState.OPEN
-    return replace(standing, state=state, waiting_for=None, parked=None, passed=standing.passed - {"power", "isolation", "static"})
+    return replace(_shut(standing, {"power", "isolation", "static"}), state=state, waiting_for=None, parked=None)
 
 
 def _danger(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
@@ -216,7 +246,7 @@ def _danger(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing
 
 
 def _release(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
-    return replace(standing, state=JobState.RUNNING, released=True, passed=standing.passed - {"power", "isolation", "pack"})
+    return replace(_shut(standing, {"power", "isolation", "pack"}), state=JobState.RUNNING, released=True)
 
 
 def _cold_start(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:

@@ -11,7 +11,7 @@ from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.operations import Minutes, Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
-from almanac.core.teardown.route import Route, plan_route
+from almanac.core.teardown.route import Power, Route
 from almanac.core.workbench.cautions import back_cautions, settings_cautions, swap_cautions
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
@@ -133,38 +133,6 @@ class Machine:
     bus: Mapping[str, str] = field(default_factory=dict)
 
 
-def job_route(
-    teardown: Teardown,
-    targets: Sequence[str],
-    *,
-    direct: Collection[str] = (),
-    include: Collection[str] = (),
-    lift_pack_out: bool = False,
-) -> Route:
-    """A route with the power cut: what is only laid bare, such as a free place, is not worked on live (rule G1).
-
-    Parameters
-    ----------
-    teardown : the graph · targets, direct, include, lift_pack_out : as in `plan_route`
-
-    Returns
-    -------
-    Route : the cheapest that cuts the power, where the page knows how and the way goes inside
-
-    Raises
-    ------
-    ContractError, NoEstimate : as in `plan_route`
-    """
-
-    def plan(more: Collection[str]) -> Route:
-        return plan_route(teardown, targets, direct=direct, include=[*include, *more], lift_pack_out=lift_pack_out)
-
-    route = plan(())
-    if route.isolated or not teardown.isolating or all(step.outside for step in route.steps):
-        return route
-    return min((plan((name,)) for name in teardown.isolating), key=lambda item: item.minutes)
-
-
 def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: bool | None = None, done: Sequence[str] = ()) -> JobPlan:
     """The steps of a job from its route.
 
@@ -188,7 +156,7 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
     test, why = _test_due(kinds, machine.form, test_first)
     isolating = [step for step in opened if step.isolates]
     steps = [*_opening(opened, teardown, machine.settings_cells)]
-    steps += [_swap(key, teardown, machine, shut=not _outside(opened)) for key in reached]
+    steps += [_swap(key, teardown, machine, shut=route.power is not Power.OUTSIDE) for key in reached]
     if test:
         steps += _test(isolating)
     steps += _closing(opened)
@@ -225,11 +193,6 @@ def _test_due(kinds: Collection[Kind], form: str, asked: bool | None) -> tuple[b
     if asked is not None:
         return asked, "asked for" if asked else "left until it is closed, as asked"
     return bool(touched), f"touched: {', '.join(touched)}" if touched else "nothing was touched that a test before closing would show"
-
-
-def _outside(opened: Sequence[Operation]) -> bool:
-    """Whether the whole way is outside: an outside battery on latches, a stand."""
-    return all(step.outside for step in opened)
 
 
 def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[str]) -> list[JobStep]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from almanac.core.teardown.mat import Mat
 from almanac.core.teardown.operations import Fasteners, Operation, Plug
+from almanac.core.teardown.route import Power
 from almanac.core.teardown.sides import SIDES
 from almanac.exchange.mats import MatSheet, mat_pdf
 from almanac.exchange.sheets import RouteLine, RouteSheet, route_pdf
@@ -60,7 +61,7 @@ def _notes(planned: PlannedRoute, labels: dict[str, str]) -> list[str]:
     notes += [f"Move over from the old {labels[key].lower()}: {', '.join(items)}" for key, items in planned.carries_over.items()]
     if planned.page.whole.get("unverified"):
         notes.append(f"This page is not verified: {planned.page.whole['unverified']}")
-    if not planned.route.isolated:
+    if planned.route.power is Power.UNKNOWN:
         notes.append("No step of this page cuts the power: stop and find out how before anything inside is touched")
     return notes
 

@@ -8,6 +8,7 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
+from almanac.core.life.outcomes import Finding
 from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Verdict
 from almanac.core.triage.confirm import Evidence
 from almanac.core.workbench.closing import closing_refusals
@@ -77,7 +78,7 @@ def close_job(session: Session, job_id: int, request: CloseRequest, *, device: D
     asset = session.get_one(Asset, job.asset_id)
     positions = {row.key: row for row in assets.positions_of_model(session, job.model_id)}
     faults = [*_not_now(standing), *_blocking(plan, standing), *_unaccepted(session, asset, standing, positions, request)]
-    faults += [*_line_faults(request, standing, positions)]
+    faults += [*_line_faults(request, standing, positions), *_uncured_faults(request, standing)]
     if faults:
         raise Refused(*faults)
     minutes = request.minutes if request.minutes is not None else round(bench_minutes([row for row, _ in jobs.entries(session, job.id)]))
@@ -86,13 +87,15 @@ def close_job(session: Session, job_id: int, request: CloseRequest, *, device: D
     page_number = settle_on_page(session, job, standing, clock=clock, author_id=device.user_id)
     kind = "watch" if request.watch else "close"
     data: dict[str, object] = {"finding": request.finding, "incident": incident_id, "minutes": minutes, "note": request.note.strip()}
+    if standing.failed_test:
+        data["cured"] = False
     more: dict[str, object] = {
         "accept_reason": request.accept_reason.strip(),
         "consumables": list(request.consumables),
         "page_revision": page_number,
     }
     write_entry(session, job, kind, data | more, clock=clock, author_id=device.user_id)
-    job.incident_id, job.taken_minutes = incident_id, float(minutes)
+    job.incident_id, job.taken_minutes, job.failed_test = incident_id, float(minutes), standing.failed_test
     _end(job, clock, watching=request.watch)
     session.flush()
     return Closed(incident_id, page_number)
@@ -128,6 +131,17 @@ def _unaccepted(session: Session, asset: Asset, standing: Standing, positions: d
     if due and standing.report is None:
         return [Fault("accept_reason", f"the machine has not reported {', '.join(due)}: take its report, or say why there is none")]
     return []
+
+
+def _uncured_faults(request: CloseRequest, standing: Standing) -> list[Fault]:
+    """After a bad power test the job ends as not cured: what was wrong is not settled, and there is no cure to watch."""
+    if not standing.failed_test:
+        return []
+    why = "the power test failed, so the job closes as not cured: the finding stays open, or go back and test again"
+    faults = [Fault("finding", why)] if request.finding != Finding.OPEN else []
+    settled = [place for place, line in enumerate(request.lines) if line.line.finding not in (None, Finding.OPEN)]
+    faults += [Fault(f"lines.{place}.finding", why) for place in settled]
+    return [*faults, Fault("watch", "nothing is cured yet: there is nothing to watch")] if request.watch else faults
 
 
 def _line_faults(request: CloseRequest, standing: Standing, positions: dict[str, Position]) -> list[Fault]:

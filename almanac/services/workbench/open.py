@@ -82,7 +82,7 @@ def _page(session: Session, asset: Asset) -> ModelPage:
 
 
 def _machine(session: Session, request: OpenRequest, clock: Clock) -> tuple[Asset, Site]:
-    asset = assets.asset_by_tag(session, request.tag)
+    asset = assets.asset_by_tag(session, request.tag, lock=True)  # so that eight openings at once see one another
     if asset is None:
         raise Refused(Fault("tag", f"no asset has the tag {request.tag.strip() or '(empty)'}: check the label, or import the asset first"))
     faults = []

@@ -12,8 +12,9 @@ from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.answers import Known, known
 from almanac.core.parts.escalation import carry_over
 from almanac.core.teardown.operations import Teardown, teardown_of
+from almanac.core.teardown.route import plan_route
 from almanac.core.workbench.gates import remote_refusals
-from almanac.core.workbench.plan import JobPlan, Machine, job_plan, job_route
+from almanac.core.workbench.plan import JobPlan, Machine, job_plan
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import ModelPage
 
@@ -55,7 +56,7 @@ def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest)
 
 
 def _planned(page: ModelPage, teardown: Teardown, request: PlanRequest, form: str) -> JobPlan:
-    route = job_route(
+    route = plan_route(
         teardown,
         request.targets,
         direct=request.direct,

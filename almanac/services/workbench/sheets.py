@@ -5,7 +5,8 @@ from __future__ import annotations
 from sqlalchemy.orm import Session
 
 from almanac.core.workbench.closing import CHECKS
-from almanac.core.workbench.gates import GateRules, gates_before
+from almanac.core.workbench.gates import Gate, GateRules, gates_before
+from almanac.core.workbench.journal import Standing
 from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
 from almanac.exchange.job_sheets import JobSheet, SheetLine, SheetPart, TrayTag, job_pdf, tags_pdf
 from almanac.services.clock import Clock
@@ -28,7 +29,7 @@ def bench_sheet(session: Session, job_id: int, *, clock: Clock) -> bytes:
     """
     job, rules = read_job(session, job_id, clock=clock), gate_rules(session, clock)
     kit = SheetPart("Ready first", (SheetLine(", ".join((*job.plan.kit, *job.plan.consumables)) or "hands only", box=True),))
-    parts = [kit, *_phases(job.plan, rules)]
+    parts = [kit, *_waived(job), *_phases(job.plan, rules, job.standing)]
     parts.append(SheetPart("The closed machine", tuple(SheetLine(words, box=True) for words in CHECKS.values())))
     parts.append(SheetPart("Finding", (SheetLine("", aside="open, no fault found, damage, dead on arrival, upgrade, preventive"),)))
     sheet = JobSheet(_title(job), _about(job), f"job {job_id}", (STOP,), tuple(part for part in parts if part.lines), large=True)
@@ -45,8 +46,14 @@ def _about(job: JobReading) -> str:
     return f"{row.job.symptom}. {row.site}, opened {day(row.job.opened_on)}. About {job.plan.minutes.mean:.0f} min.{agreed}"
 
 
-def _phases(plan: JobPlan, rules: GateRules) -> list[SheetPart]:
-    """Steps by phase; a gate stands where it is first asked, and again after the power was on."""
+def _waived(job: JobReading) -> list[SheetPart]:
+    """Gates that nobody passed, before anything else: a waived check is not a passed one."""
+    lines = tuple(SheetLine(f"NOT CHECKED: {waiver.words(gate)}") for gate, waiver in job.standing.waived.items())
+    return [SheetPart("Waived gates", lines)] if lines else []
+
+
+def _phases(plan: JobPlan, rules: GateRules, standing: Standing) -> list[SheetPart]:
+    """Steps by phase; a gate stands where it is first asked, and again after the power was on. A waived one has no box to tick."""
     asked: set[str] = set()
     lines: dict[Phase, list[SheetLine]] = {phase: [] for phase in Phase}
     for place, step in enumerate(plan.steps, 1):
@@ -54,9 +61,16 @@ def _phases(plan: JobPlan, rules: GateRules) -> list[SheetPart]:
         asked |= {gate.id for gate in fresh}
         if step.id == TEST:
             asked -= {"power", "isolation"}
-        lines[step.phase] += [SheetLine(f"{gate.title}: {'; '.join(ask.words for ask in gate.asks)}", box=True) for gate in fresh]
+        lines[step.phase] += [_gate(gate, standing) for gate in fresh]
         lines[step.phase].append(_step(step, str(place)))
     return [SheetPart(PHASES[phase], tuple(found)) for phase, found in lines.items()]
+
+
+def _gate(gate: Gate, standing: Standing) -> SheetLine:
+    waiver = standing.waived.get(gate.id)
+    if waiver is not None and waiver.now:
+        return SheetLine(f"NOT CHECKED: {waiver.words(gate.id)}")
+    return SheetLine(f"{gate.title}: {'; '.join(ask.words for ask in gate.asks)}", box=True)
 
 
 def _step(step: JobStep, number: str) -> SheetLine:
@@ -77,14 +91,14 @@ def job_record(session: Session, job_id: int, *, clock: Clock) -> bytes:
     job = read_job(session, job_id, clock=clock)
     figures = comparisons(session, job.asset, job.standing)
     reported = [SheetLine(f"{item.what}: {item.planned} planned, {item.reported} reported", aside=item.answer.reason) for item in figures]
-    waived = [SheetLine(f"{gate}: {words}") for gate, words in job.standing.waived.items()]
     parts = [
+        *_waived(job),
         SheetPart("Journal", tuple(_written(item, job.plan) for item in job.journal)),
         SheetPart("What the machine reported", tuple(reported)),
-        SheetPart("Waived gates", tuple(waived)),
         SheetPart("Still unequal", tuple(SheetLine(words) for words in job.mismatches)),
     ]
-    about = f"{_about(job)} State: {job.standing.state.value}."
+    uncured = " NOT CURED: the power test failed." if job.standing.failed_test else ""
+    about = f"{_about(job)} State: {job.standing.state.value}.{uncured}"
     return job_pdf(JobSheet(_title(job), about, f"job {job_id}", (), tuple(part for part in parts if part.lines)))
 
 
@@ -120,7 +134,8 @@ def tray_tags(session: Session, job_id: int, *, clock: Clock) -> bytes:
             counts[0] += group.loose + group.unknown
             counts[1] += group.captive
     about = (job.row.tag, f"{job.row.model}, job {job_id}")
-    tags = [TrayTag(f"Job {job_id}", (*about, job.row.job.symptom), job.row.tag)]
+    waived = tuple(waiver.words(gate) for gate, waiver in job.standing.waived.items())
+    tags = [TrayTag(f"Job {job_id}", (*about, job.row.job.symptom, *waived), job.row.tag)]
     for name, (loose, captive) in groups.items():
         if loose:
             tags.append(

@@ -56,6 +56,7 @@ class Job(Base):
     incident_id: Mapped[int | None] = mapped_column(ForeignKey("incident.id"))
     watch_from: Mapped[date | None]
     taken_minutes: Mapped[float | None]
+    failed_test: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
     ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 

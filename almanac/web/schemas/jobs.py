@@ -37,6 +37,7 @@ class JobLineView(Schema):
     opened_by: str | None
     in_hand_of: str | None
     planned_minutes: float
+    failed_test: bool
     reopens_id: int | None
     incident_id: int | None
 
@@ -198,6 +199,14 @@ class SwapFit(Schema):
     on_hand: dict[str, int]
 
 
+class WaiverView(Schema):
+    """A gate that was waived: it never reads as passed. `now` : it stands open by the waiver alone."""
+
+    gate: str
+    words: str
+    now: bool
+
+
 class JobView(Schema):
     """A job with all that its journal adds up to."""
 
@@ -221,7 +230,8 @@ class JobView(Schema):
     steps: list[JobStepView]
     done: list[str]
     gates: list[GateView]
-    waived: dict[str, str]
+    waivers: list[WaiverView]
+    failed_test: bool
     isolated: bool
     passed: list[str]
     tray: list[JobTrayView]

@@ -87,7 +87,7 @@ class RouteView(Schema):
     minutes_close: MinutesView
     tool_changes: int
     order_proven: bool
-    isolated: bool
+    power: Literal["cut", "outside", "unknown"]
     steps: list[RouteStep]
     back: list[BackStepView]
     tools: list[str]

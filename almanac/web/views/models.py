@@ -121,7 +121,7 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         minutes_close=minutes_view(route.minutes_close),
         tool_changes=route.tool_changes,
         order_proven=route.exact,
-        isolated=route.isolated,
+        power=route.power.value,
         steps=[
             plans.RouteStep(
                 id=step.id,

@@ -41,6 +41,8 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         failing_soon=found.failing_soon,
         soon_until=found.soon_until,
         short=len(found.short),
+        short_at_sites=found.short_at_sites,
+        unsaid=[schemas.UnsaidView.model_validate(item) for item in found.unsaid],
         first_order_on=found.first_order_on,
         unrecorded=found.unrecorded,
         target=schemas.SettingInForce(value=settings.value("target", default=0.95), number=settings.number("company", "", "target")),
@@ -110,6 +112,7 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
         lead_days=line.policy.lead.median_days,
         pack=line.policy.pack,
         minimum_order=line.policy.minimum_order,
+        expires=line.part.shelf_life_days is not None,
         models=len({pool.pool.model_id for pool in found.pools}),
         steps=[_step(step) for step in builder.steps],
         months=[
@@ -203,6 +206,7 @@ def _line(line: Line, builder: OutlookBuilder) -> schemas.PartLine:
         failures=float(line.law.law.failures.sum()) if line.law else 0.0,
         in_service=line.in_service,
         on_hand=line.on_hand,
+        expired=line.expired,
         promised=line.promised,
         on_order=line.on_order,
         overdue=line.overdue,
@@ -220,6 +224,7 @@ def _line(line: Line, builder: OutlookBuilder) -> schemas.PartLine:
         sites_short=[schemas.ShortSite.model_validate(site) for site in line.sites_short],
         scrap_expected=line.scrap_expected,
         end_of_supply_on=line.part.end_of_supply_on,
+        due_after_supply=line.due_after_supply(builder.inputs.clock.today),
     )
 
 

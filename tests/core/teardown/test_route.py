@@ -16,7 +16,7 @@ from almanac.core.teardown.operations import Operation, Teardown, teardown_of
 from almanac.core.teardown.order import order_steps
 from almanac.core.teardown.profile import profile_of
 from almanac.core.teardown.reassembly import reassemble
-from almanac.core.teardown.route import plan_route, saved_minutes, while_open
+from almanac.core.teardown.route import Power, plan_route, saved_minutes, while_open
 from tests.core.teardown.pages import pages, part, step
 
 
@@ -69,7 +69,10 @@ def test_every_route_is_a_valid_order_of_least_minutes(page: dict[str, Any], dat
     assert is_valid(teardown, steps)
     assert len(set(steps)) == len(steps)
     assert route.tool_changes == changes(teardown, steps)
-    least = cheapest_by_trying(teardown, tuple(teardown.freeing(target) for target in targets))
+    wanted = tuple(teardown.freeing(target) for target in targets)
+    inside = not all(item.outside for item in route.steps)
+    least = cheapest_by_trying(teardown, (*wanted, teardown.isolating) if teardown.isolating and inside else wanted)
+    assert route.power is (Power.CUT if teardown.isolating and inside else Power.UNKNOWN)
     assert sum(weights_of(teardown)[name] for name in steps) == pytest.approx(least)
 
 

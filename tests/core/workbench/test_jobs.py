@@ -13,7 +13,7 @@ from almanac.core.teardown.route import plan_route
 from almanac.core.workbench.closing import CHECKS, closing_refusals, mismatches
 from almanac.core.workbench.entries import count_questions
 from almanac.core.workbench.gates import GateRules, gates_before, remote_refusals
-from almanac.core.workbench.journal import JobState, open_gates
+from almanac.core.workbench.journal import JobState, Waiver, open_gates
 from almanac.core.workbench.plan import Machine, Phase, job_plan
 from almanac.core.workbench.settling import open_facts
 from tests.core.teardown.pages import pages, part, step
@@ -182,7 +182,10 @@ def test_a_waived_gate_needs_a_reason_and_a_name_and_the_pack_is_never_waived() 
     worker.until("open:fan_out")
     assert worker.says("waive", gate="pack", reason="looks fine", name="R. Pell") == ["Look at the pack: this gate is never waived"]
     assert worker.says("waive", gate="static", reason="no strap here", name="R. Pell") == []
-    assert worker.standing.waived == {"static": "no strap here (R. Pell)"}
+    assert worker.standing.waived == {"static": Waiver("R. Pell", "no strap here")}
+    assert worker.standing.waived["static"].words("static") == "static waived by R. Pell: no strap here"
+    assert "static" in worker.standing.passed
+    assert "static" not in worker.standing.truly_passed
 
 
 def test_mains_waits_as_the_maker_says_and_stops_where_nobody_knows() -> None:

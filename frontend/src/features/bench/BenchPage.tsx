@@ -144,6 +144,9 @@ function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
                 </td>
                 <td className={`pr-3 whitespace-nowrap ${TONES[row.state] ?? ""}`}>
                   {STATES[row.state]}
+                  {row.state === "closed" && row.failed_test && (
+                    <span className="block font-semibold text-short">not cured</span>
+                  )}
                   {row.in_hand_of && <span className="block text-soft">{row.in_hand_of}</span>}
                 </td>
                 <td className="text-right whitespace-nowrap">{shortDay(row.opened_on)}</td>

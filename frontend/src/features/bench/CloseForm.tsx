@@ -52,7 +52,9 @@ const someMayBeFound = (lines: Line[], finding: FindingName): boolean =>
 /** The end of the job: finding, where parts came from and went, minutes. All of it happens at once, or nothing does. */
 export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
   const survey = job.purpose === "survey";
-  const usual = USUAL[job.purpose] ?? "open";
+  const uncured = job.failed_test;
+  const settles = !survey && !uncured;
+  const usual = uncured ? "open" : (USUAL[job.purpose] ?? "open");
   const [finding, setFinding] = useState<FindingName>(usual);
   const [lines, setLines] = useState<Line[]>(() =>
     job.swaps.map((swap) => lineOf(swap, job.swapped[swap.position], job.site_code)),
@@ -61,7 +63,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
   const [note, setNote] = useState("");
   const [lastGood, setLastGood] = useState("");
   const [accept, setAccept] = useState("");
-  const [watch, setWatch] = useState(usual === "open" && job.swaps.length > 0);
+  const [watch, setWatch] = useState(!uncured && usual === "open" && job.swaps.length > 0);
   const [used, setUsed] = useState<string[]>(job.consumables);
   const [confirmed, setConfirmed] = useState<Question[]>([]);
   const close = useCloseJob(job.id);
@@ -101,23 +103,8 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
         send(confirmed);
       }}
     >
-      <h2 className="border-b border-rule text-[1.4rem]">Close the job</h2>
-      {!survey && (
-        <SelectField
-          label="Finding"
-          className="min-h-[48px]"
-          hint={finding === "open" ? "Open waits in the Ledger until it is settled." : undefined}
-          fault={problem?.at("finding")}
-          value={finding}
-          onChange={(event) => setFinding(FINDINGS.find((name) => name === event.target.value) ?? "open")}
-        >
-          {FINDINGS.map((name) => (
-            <option key={name} value={name}>
-              {FINDING_NAMES[name]}
-            </option>
-          ))}
-        </SelectField>
-      )}
+      <CloseHead uncured={uncured} />
+      {settles && <FindingField finding={finding} fault={problem?.at("finding")} onChange={setFinding} />}
       {!survey &&
         lines.map((line, place) => (
           <PositionLine
@@ -172,7 +159,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
           onChange={(event) => setAccept(event.target.value)}
         />
       )}
-      {!survey && (
+      {settles && (
         <TouchToggle on={watch} onChange={setWatch}>
           Watch it: {job.cold_starts_wanted} cold starts and the days the company asks for, before a finding is
           confirmed
@@ -188,9 +175,53 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
         </div>
       )}
       <TouchButton type="submit" look="main" className="justify-self-start" disabled={close.isPending}>
-        {watch ? "Close it and watch the machine" : "Close the job"}
+        {closeWords(uncured, watch)}
       </TouchButton>
     </form>
+  );
+}
+
+const closeWords = (uncured: boolean, watch: boolean): string => {
+  if (uncured) return "Close it as not cured";
+  return watch ? "Close it and watch the machine" : "Close the job";
+};
+
+/** After a bad power test there is one way to close, and it is said before the form. */
+function CloseHead({ uncured }: { uncured: boolean }) {
+  if (!uncured) return <h2 className="border-b border-rule text-[1.4rem]">Close the job</h2>;
+  return (
+    <>
+      <h2 className="border-b border-rule text-[1.4rem]">Close the job as not cured</h2>
+      <p role="note" className="border-l-4 border-short bg-leaf p-3">
+        <strong className="text-short">The power test failed.</strong> The job closes as not cured and its finding stays
+        open. Go back, mend it and test again to close it otherwise.
+      </p>
+    </>
+  );
+}
+
+interface FindingFieldProps {
+  finding: FindingName;
+  fault: string | undefined;
+  onChange: (finding: FindingName) => void;
+}
+
+function FindingField({ finding, fault, onChange }: FindingFieldProps) {
+  return (
+    <SelectField
+      label="Finding"
+      className="min-h-[48px]"
+      hint={finding === "open" ? "Open waits in the Ledger until it is settled." : undefined}
+      fault={fault}
+      value={finding}
+      onChange={(event) => onChange(FINDINGS.find((name) => name === event.target.value) ?? "open")}
+    >
+      {FINDINGS.map((name) => (
+        <option key={name} value={name}>
+          {FINDING_NAMES[name]}
+        </option>
+      ))}
+    </SelectField>
   );
 }
 

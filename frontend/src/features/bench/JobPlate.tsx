@@ -12,6 +12,7 @@ import { Journal } from "./Journal";
 import { type Job, PURPOSES, STATES } from "./local";
 import { OptionsTable } from "./OptionsTable";
 import { deviceKey } from "./outbox";
+import { Waivers } from "./Waivers";
 import { WatchPane } from "./WatchPane";
 
 const ENDED = ["closed", "abandoned"];
@@ -61,6 +62,7 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
           </>
         )}
       </p>
+      <Unchecked job={job} />
       {may && !ended && <Actions job={job} />}
       {may && ended && job.state === "closed" && <Reopen job={job} />}
       {job.state === "watching" && <WatchPane job={job} may={may} />}
@@ -85,6 +87,17 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
       {!ended && job.purpose === "repair" && <OptionsTable job={job} currency={session.currency} />}
       <Journal job={job} />
     </article>
+  );
+}
+
+/** What nobody checked and what was not cured, before anything else. */
+function Unchecked({ job }: { job: Job }) {
+  if (job.waivers.length === 0 && !job.failed_test) return null;
+  return (
+    <p role="note" className="mt-2 grid gap-1 border-l-4 border-short bg-leaf px-3 py-1.5">
+      {job.failed_test && <strong className="text-short">Not cured: the power test failed.</strong>}
+      <Waivers job={job} />
+    </p>
   );
 }
 

@@ -6,6 +6,7 @@ import { TouchButton, TouchToggle } from "@/ui/Touch";
 import { useAbandon } from "./bench.queries";
 import type { Job } from "./local";
 import type { Bench } from "./useBench";
+import { Waivers } from "./Waivers";
 
 /** A job that does not go on: it waits, is parked, or a dangerous pack stopped it. It resumes only after its state was read. */
 export function PausedPane({ job, bench }: { job: Job; bench: Bench }) {
@@ -40,9 +41,17 @@ function Parked({ job, bench }: { job: Job; bench: Bench }) {
         <dt className="text-soft">The screws are</dt>
         <dd>{String(parked.screws_where || "nothing is out")}</dd>
         <dt className="text-soft">Isolated</dt>
-        <dd className={parked.isolated ? "text-covered" : "font-semibold text-short"}>
-          {parked.isolated ? "yes, when it was parked" : "no: cut the power before it is touched"}
+        <dd className={parked.isolated ? "" : "font-semibold text-short"}>
+          {parked.isolated ? "said so when it was parked" : "no: cut the power before it is touched"}
         </dd>
+        {job.waivers.length > 0 && (
+          <>
+            <dt className="text-soft">Not checked</dt>
+            <dd className="grid">
+              <Waivers job={job} />
+            </dd>
+          </>
+        )}
       </dl>
       <TouchToggle on={read} onChange={setRead}>
         I have read this. Power and isolation are asked again before the next step.

@@ -13,6 +13,7 @@ import { STEP_FORM, StepActions } from "./StepActions";
 import { StepDrawing, StepHead } from "./StepPane";
 import { TrayPane } from "./TrayPane";
 import { type Bench, useBench } from "./useBench";
+import { Waivers } from "./Waivers";
 import { WrongSheet } from "./WrongSheet";
 
 /** The bench view: one step at a time in large type, trays and leads always in view. */
@@ -55,10 +56,12 @@ function Running({ job }: { job: Job }) {
 
 /** What has to be known at a glance: the machine, what was agreed, and whether it is safe. */
 function Strip({ job, bench }: { job: Job; bench: Bench }) {
+  const waived = new Set(job.waivers.filter((waiver) => waiver.now).map((waiver) => waiver.gate));
+  const passed = (gate: string): boolean => job.passed.includes(gate) && !waived.has(gate);
   const states: [string, boolean, string][] = [
     ["isolation", job.isolated, "isolated"],
-    ["static", job.passed.includes("static"), "strap on"],
-    ["data", job.passed.includes("data"), "data safe"],
+    ["static", passed("static"), "strap on"],
+    ["data", passed("data"), "data safe"],
   ];
   const learnt = job.learnt_jobs > 0 ? job.learnt_factor : 1;
   return (
@@ -81,12 +84,13 @@ function Strip({ job, bench }: { job: Job; bench: Bench }) {
       </span>
       <span className="ml-auto flex flex-wrap gap-x-4">
         {states
-          .filter(([gate, on]) => on || gate === "isolation")
+          .filter(([gate, on]) => on || (gate === "isolation" && !waived.has(gate)))
           .map(([gate, on, words]) => (
             <strong key={gate} className={on ? "text-covered" : "text-thin"}>
               {on ? `${words} ✓` : `not ${words}`}
             </strong>
           ))}
+        <Waivers job={job} />
         <span title={learnt === 1 ? "as planned" : `planned × ${learnt.toFixed(2)}, from ${job.learnt_jobs} jobs`}>
           {Math.round(job.minutes_so_far)} min of about {Math.round(job.planned.mean * learnt)}
         </span>

@@ -151,7 +151,7 @@ function Steps({ route, page, at, onAt }: StepsProps) {
           {item.takes_along.length > 0 && `, which brings ${item.takes_along.join(", ").toLowerCase()} along`}.
         </p>
       ))}
-      {!route.isolated && (
+      {route.power === "unknown" && (
         <p className="mb-2 border-l-4 border-short bg-pick px-2 py-1 font-semibold">
           No step of this page cuts the power. Stop and find out how before anything inside is touched.
         </p>

@@ -3,6 +3,12 @@ import { Button } from "@/ui/Button";
 import type { ModelPageData, PositionDetail } from "./models.queries";
 import { useRoute } from "./models.queries";
 
+const POWER = {
+  cut: "isolated on the way",
+  outside: "nothing inside is touched",
+  unknown: "no step cuts it: ask",
+};
+
 export interface WayInProps {
   page: ModelPageData;
   position: PositionDetail;
@@ -33,9 +39,7 @@ export function WayIn({ page, position, onRoute }: WayInProps) {
             <dt>Loose fasteners</dt>
             <dd>{loose(found.tray)}</dd>
             <dt>Power</dt>
-            <dd className={found.isolated ? "" : "text-short"}>
-              {found.isolated ? "isolated on the way" : "no step cuts it: ask"}
-            </dd>
+            <dd className={found.power === "unknown" ? "text-short" : ""}>{POWER[found.power]}</dd>
           </dl>
           {found.escalations[0] && (
             <p className="mt-1 text-[0.93rem] text-thin">
