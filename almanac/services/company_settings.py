@@ -30,11 +30,12 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "machine_years": (0.5, 20, "years from 0.5 to 20"),
     "setup_minutes": (0, 1000, "minutes from 0 to 1,000"),
     "age_penalty": (0.0, 1.0, "a share from 0 to 1"),
+    "horizon_years": (1, 30, "a whole number of years from 1 to 30"),
     "talk_ratio": (0.05, 5.0, "a ratio from 0.05 to 5"),
 }
 CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES}
 """Settings that take one of some words."""
-WHOLE = {"review_days", "floor", "cold_starts", "watch_days"}
+WHOLE = {"horizon_years", "review_days", "floor", "cold_starts", "watch_days"}
 
 
 @dataclass(frozen=True)

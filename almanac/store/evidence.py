@@ -198,3 +198,8 @@ def entries_of_parts(session: Session, parts: list[int], *, as_of: date, known_a
     """Every log entry that took one of these parts out, latest first."""
     bound = {"parts": parts, "as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS}
     return [EntryRow(*row) for row in session.execute(text(ENTRIES), bound)]
+
+
+def any_incident(session: Session) -> bool:
+    """Whether anything was ever recorded in the failure log."""
+    return bool(session.scalar(text("SELECT EXISTS (SELECT 1 FROM incident)")))

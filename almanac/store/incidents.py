@@ -219,3 +219,19 @@ def latest_revision(session: Session, incident: Incident) -> EventRevision:
 def revision_lines(session: Session, revision_id: int) -> list[EventLine]:
     """Lines of a revision in order."""
     return list(session.scalars(select(EventLine).where(EventLine.revision_id == revision_id).order_by(EventLine.number)))
+
+
+def fitted_since(session: Session, removed_tenure_id: int) -> tuple[str, date] | None:
+    """The machine, and the day, into which the unit of an ended tenure was fitted afterwards; None while it was fitted nowhere."""
+    before, after = aliased(Tenure), aliased(Tenure)
+    query = (
+        select(Asset.tag, after.fitted_on)
+        .select_from(after)
+        .join(before, before.id == removed_tenure_id)
+        .join(Asset, Asset.id == after.asset_id)
+        .where(after.unit_id == before.unit_id, after.id != before.id, after.fitted_on >= before.removed_on)
+        .order_by(after.fitted_on.desc(), after.id.desc())
+        .limit(1)
+    )
+    found = session.execute(query).first()
+    return (found[0], found[1]) if found else None

@@ -20,11 +20,11 @@ ORDER BY l.expected_on, l.id
 """
 
 LOTS = """
-SELECT h.part_id, m.made_on, sum(m.quantity) AS quantity
+SELECT h.part_id, h.site_id, m.made_on + p.shelf_life_days AS expires_on, sum(m.quantity) AS quantity
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
-WHERE m.bucket = 'on_hand' AND m.quantity > 0 AND (CAST(:site_id AS integer) IS NULL OR h.site_id = :site_id)
-GROUP BY 1, 2
-ORDER BY 1, 2 DESC NULLS LAST
+WHERE m.bucket = 'on_hand' AND m.quantity > 0
+GROUP BY 1, 2, 3
+ORDER BY 1, 2, 3 DESC NULLS LAST
 """
 
 
@@ -75,11 +75,12 @@ def open_lines(session: Session) -> list[OpenLine]:
     return [OpenLine(*row) for row in session.execute(text(OPEN_LINES))]
 
 
-def received_lots(session: Session, *, site_id: int | None = None) -> dict[int, list[tuple[date | None, int]]]:
-    """Parts with a shelf life received by day of manufacture, youngest first: first in first out, these are what is left."""
-    found: dict[int, list[tuple[date | None, int]]] = {}
-    for part_id, made_on, quantity in session.execute(text(LOTS), {"site_id": site_id}):
-        found.setdefault(part_id, []).append((made_on, int(quantity)))
+def received_lots(session: Session) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
+    """Parts with a shelf life received, by (part, site): the day each lot expires, the youngest first. First in first out, these are
+    what is left; a lot whose day of manufacture nobody knows comes last."""
+    found: dict[tuple[int, int], list[tuple[date | None, int]]] = {}
+    for part_id, site_id, expires_on, quantity in session.execute(text(LOTS)):
+        found.setdefault((part_id, site_id), []).append((expires_on, int(quantity)))
     return found
 
 
@@ -108,6 +109,19 @@ def line_for_update(session: Session, line_id: int) -> PurchaseLine | None:
 def order_of(session: Session, line: PurchaseLine) -> PurchaseOrder:
     """The order a line belongs to."""
     return session.scalars(select(PurchaseOrder).where(PurchaseOrder.id == line.order_id)).one()
+
+
+def order_like(session: Session, part_id: int, quantity: int, *, placed_on: date) -> str | None:
+    """Number of an order of so many of a part placed on a day and not cancelled, None where there is none."""
+    query = (
+        select(PurchaseOrder.number)
+        .join(PurchaseLine, PurchaseLine.order_id == PurchaseOrder.id)
+        .where(PurchaseLine.part_id == part_id, PurchaseLine.quantity == quantity, PurchaseOrder.placed_on == placed_on)
+        .where(PurchaseLine.cancelled < PurchaseLine.quantity)
+        .order_by(PurchaseOrder.id.desc())
+        .limit(1)
+    )
+    return session.scalar(query)
 
 
 def received(session: Session, line_id: int) -> int:

@@ -18,7 +18,7 @@ PART = "OF-P14"
 
 
 def test_order_numbers_count_on_within_the_year(session: Session, clock: Clock) -> None:
-    first, second = (place_order(session, OrderRequest(PART, 2), clock=clock, author_id=1) for _ in range(2))
+    first, second = (place_order(session, OrderRequest(PART, number), clock=clock, author_id=1) for number in (2, 3))
     numbers = [shelves.order_of(session, line).number for line in (first, second)]
     assert [int(number.rsplit("-", 1)[1]) for number in numbers] == [11, 12]
     assert all(number.startswith("PO-2026-") for number in numbers)
@@ -29,7 +29,7 @@ def test_an_order_goes_to_the_depot_and_is_expected_after_the_median_lead_time(s
     assert line.expected_on == clock.today + timedelta(days=21)
     depot = session.scalar(text("SELECT id FROM site WHERE is_depot"))
     assert shelves.order_of(session, line).site_id == depot
-    chosen = place_order(session, OrderRequest(PART, 1, date(2026, 12, 24)), clock=clock, author_id=1)
+    chosen = place_order(session, OrderRequest(PART, 2, date(2026, 12, 24)), clock=clock, author_id=1)
     assert chosen.expected_on == date(2026, 12, 24)
 
 

@@ -245,7 +245,7 @@ def test_an_unknown_part_has_no_plate(session: Session) -> None:
 
 def test_an_empty_company_has_an_empty_outlook(empty_session: Session) -> None:
     outlook = read_outlook(empty_session)
-    assert (outlook.lines, outlook.failing_soon, outlook.first_order_on) == ([], 0, None)
+    assert (outlook.lines, outlook.failing_soon, outlook.first_order_on) == ([], None, None)
 
 
 def test_a_part_without_any_record_says_so(empty_session: Session) -> None:

@@ -30,6 +30,7 @@ class OrderPlan:
     order_day : days after the as-of day, None when nothing is due within the horizon · late : even today is too late
     chance_if_today : P(below the floor before an order placed today arrives) · level : S for the order day
     position : median inventory position on that day · size : the quantity and how it came about
+    due_after_supply : day on which an order would be due that nobody can place any more; then there is no order day
     """
 
     state: State
@@ -39,6 +40,7 @@ class OrderPlan:
     level: int | None
     position: int | None
     size: OrderSize | None
+    due_after_supply: int | None = None
 
     @property
     def size_quantity(self) -> int:
@@ -80,6 +82,8 @@ def plan_order(
         return OrderPlan(State.COVERED, None, False, found.chance_if_today, None, None, None)
     by_day = State.THIN if found.day <= policy.review_days else State.COVERED
     state = State.SHORT if found.day == 0 else by_day
+    if not policy.can_order_on(found.day):
+        return OrderPlan(state, None, found.late, found.chance_if_today, None, None, None, due_after_supply=found.day)
     return _sized(law, holding, policy, state, found.day, late=found.late, chance=found.chance_if_today)
 
 
@@ -126,7 +130,8 @@ def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, 
 
     Returns
     -------
-    list of PlannedOrder : in order of day. Where the shelf is late but enough is on its way, the plan looks on from its arrival
+    list of PlannedOrder : in order of day, none after the end of supply. Where the shelf is late but enough is on its way, the plan
+    looks on from its arrival
 
     Raises
     ------

@@ -93,7 +93,8 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
     Kingman (1993), Poisson Processes, section 2.2 (thinning).
     """
     when = checks.vector("days", days, low=0.0).astype(np.int64)
-    moments = _risky(law, holding, sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day}))
+    # What arrives after the last day that is looked at changes nothing before it, however far ahead it was dated.
+    moments = _risky(law, holding, _moments(holding, since_day, int(when.max(initial=0))))
     slack = holding.slack_before(when)
     head = law.head(np.zeros(when.size), when, max(0, int(slack.max(initial=0))))
     chances = 1.0 - np.where(slack >= 0, np.cumsum(head, axis=1)[np.arange(when.size), np.maximum(slack, 0)], 0.0)
@@ -104,6 +105,11 @@ def chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_day: int 
         chances[place] = 1.0 - _stays_above(head[place], holding, checked, np.array([mean[day] for day in checked]))
     chances[when <= since_day] = 0.0
     return np.clip(chances, 0.0, 1.0)
+
+
+def _moments(holding: Holding, since_day: int, last_day: int) -> list[int]:
+    """Days of the arrivals that can matter up to a day, rising."""
+    return sorted({arrival.day for arrival in holding.arrivals if since_day < arrival.day <= last_day})
 
 
 def _risky(law: Law, holding: Holding, moments: list[int]) -> list[int]:
@@ -184,7 +190,7 @@ def guessed_chance_below(law: Law, holding: Holding, days: ArrayLike, *, since_d
     ContractError : a negative day
     """
     when = checks.vector("days", days, low=0.0).astype(np.int64)
-    moments = sorted({arrival.day for arrival in holding.arrivals if arrival.day > since_day})
+    moments = _moments(holding, since_day, int(when.max(initial=0)))
     seen = np.concatenate([when, np.array(moments, dtype=np.int64)])
     mean, variance = law.approximate_moments(seen)
     slack = holding.slack_before(seen)

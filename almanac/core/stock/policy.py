@@ -9,7 +9,10 @@ from almanac.core.stock.lead_time import LeadTime
 
 @dataclass(frozen=True)
 class Policy:
-    """What the company decided and what the supplier sells."""
+    """What the company decided and what the supplier sells.
+
+    last_order_day : days from the as-of day to the last one on which the part can be bought, negative once it is over; None without end
+    """
 
     target: float
     review_days: int
@@ -17,6 +20,11 @@ class Policy:
     pack: int = 1
     minimum_order: int = 1
     shelf_life_days: int | None = None
+    last_order_day: int | None = None
+
+    def can_order_on(self, day: int) -> bool:
+        """Whether the supplier still sells on a day."""
+        return self.last_order_day is None or day <= self.last_order_day
 
     def windows(self, day: int) -> list[tuple[int, int]]:
         """Windows of demand (start, end] by which an order of a day is sized, beyond what its day was found by."""

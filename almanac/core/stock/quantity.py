@@ -84,6 +84,11 @@ class Lot:
     quantity: int
     expires_day: int | None
 
+    @property
+    def is_expired(self) -> bool:
+        """Its last day is over."""
+        return self.expires_day is not None and self.expires_day < 0
+
 
 def expected_scrap(lots: list[Lot], median_demand_by_expiry: list[int]) -> int:
     """Parts on hand that will expire unused, first in first out, under median demand.

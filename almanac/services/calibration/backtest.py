@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.calibration.scores import Scored, score
 from almanac.core.checks import Floats
+from almanac.services.outlook.content import OF_LAWS
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.laws import LawBook
 from almanac.services.outlook.then import inputs_at, start_of
@@ -101,9 +102,9 @@ def forecast_at(session: Session, inputs: Inputs, origin: date, days: int) -> di
 
 def _content(session: Session, inputs: Inputs, origin: date, days: int) -> bytes:
     """What a forecast of then rests on: what was recorded by then, and how the company reads it now."""
-    schools = sorted((key, repr(value)) for key, value in inputs.settings.entries.items() if "school" in key)
+    settings = sorted((key, repr(value)) for key, value in inputs.settings.entries.items() if key[2] in OF_LAWS)
     plans = [(p.id, p.planned_on, p.quantity) for p in catalog.fleet_plans(session, after=origin, known_at=start_of(origin))]
-    content = (origin, days, drawn_store.known_by(session, start_of(origin)), plans, schools, sorted(inputs.group.items()))
+    content = (origin, days, drawn_store.known_by(session, start_of(origin)), plans, settings, sorted(inputs.group.items()))
     return digest(content)
 
 

@@ -51,6 +51,7 @@ def correct_incident(session: Session, incident_id: int, request: CorrectionRequ
         raise Refused(*faults)
     if request.finding != before.finding:
         check_findings([(Finding(request.finding), _age(session, lines, request.occurred_on))], request, session, clock)
+    _check_units(session, lines, before, request)
     if request.occurred_on != before.occurred_on:
         _move_day(session, lines, request.occurred_on, session.get_one(Site, incident.site_id))
     revision = add_revision(session, incident.id, before.number + 1, request, clock=clock, author_id=author_id)
@@ -60,6 +61,28 @@ def correct_incident(session: Session, incident_id: int, request: CorrectionRequ
     incident.is_open = revision.finding == Finding.OPEN
     session.flush()
     return revision.number
+
+
+def _check_units(session: Session, lines: list[EventLine], before: EventRevision, request: CorrectionRequest) -> None:
+    """A part that was recovered and fitted elsewhere is no longer where this incident put it: its finding cannot move it."""
+    for line in lines:
+        if line.removed_tenure_id is None or line.action == "kept":
+            continue
+        old, new = _buckets(line, before.finding, request.finding)
+        if old is new:
+            continue
+        elsewhere = incidents.fitted_since(session, line.removed_tenure_id)
+        if elsewhere is not None:
+            tag, on = elsewhere
+            message = f"the part that came out was recovered and fitted into {tag} on {day_words(on)}: correct what happened there first"
+            raise Refused(Fault("finding", message))
+
+
+def _buckets(line: EventLine, finding_before: str, finding_now: str) -> tuple[Bucket, Bucket]:
+    """Where the old part of a line lies, and where it lies once the incident's finding is another."""
+    finding = Finding(finding_now if line.finding == finding_before else line.finding)
+    old = Bucket(line.removed_to) if line.removed_to else REMOVED_TO[Finding(line.finding)]
+    return old, old if finding == line.finding else REMOVED_TO[finding]
 
 
 def _age(session: Session, lines: list[EventLine], day: date) -> int | None:
@@ -97,8 +120,7 @@ def _move_day(session: Session, lines: list[EventLine], day: date, site: Site) -
 def _carry_over(session: Session, line: EventLine, before: EventRevision, revision: EventRevision, site_id: int, clock: Clock) -> None:
     """The line again, with the new finding where it followed the incident's; the removed unit changes its bucket."""
     finding = Finding(revision.finding if line.finding == before.finding else line.finding)
-    old = Bucket(line.removed_to) if line.removed_to else REMOVED_TO[Finding(line.finding)]
-    new = old if finding == line.finding else REMOVED_TO[finding]
+    old, new = _buckets(line, before.finding, revision.finding)
     if line.action != "kept" and line.removed_part_id is not None and old is not new:
         for bucket, quantity in ((old, -1), (new, 1)):
             add_move(

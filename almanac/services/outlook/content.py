@@ -30,6 +30,7 @@ class Content:
         self._kinds = inputs.lived.by_kind(self._kind_of, inputs.group)
         self._balances = _by_first(inputs.balances.items())
         self._promised = _by_first(inputs.promised.items())
+        self._lots = _by_first(inputs.lots.items())
 
     def of(self, part: Part) -> bytes:
         """Key of one stock part's line."""
@@ -46,9 +47,19 @@ class Content:
 
     def _standing_key(self, part: Part) -> bytes:
         members = self.inputs.members(part.id)
-        shelf = [(member, self._balances.get(member), self._promised.get(member), self.inputs.lots.get(member)) for member in members]
+        shelf = [(member, self._balances.get(member), self._promised.get(member), self._lots.get(member)) for member in members]
         orders = [line for line in self.inputs.open_lines if line.part_id in members]
-        facts = (part.id, part.number, part.name, part.price, part.pack, part.minimum_order, part.shelf_life_days, part.supplier_id)
+        facts = (
+            part.id,
+            part.number,
+            part.name,
+            part.price,
+            part.pack,
+            part.minimum_order,
+            part.shelf_life_days,
+            part.supplier_id,
+            part.end_of_supply_on,
+        )
         numbers = [self.inputs.numbers[member] for member in members]
         settings = [self._setting(name, part) for name in OF_STANDING]
         return digest((self._company, self._kinds.get(part.kind), settings, facts, numbers, shelf, orders))
@@ -60,6 +71,7 @@ class Content:
         return digest(
             (
                 inputs.clock.today,
+                inputs.logged,
                 inputs.site.id if inputs.site else None,
                 near_days,
                 horizon_days,
@@ -80,6 +92,7 @@ class Content:
         return digest(
             (
                 inputs.clock.today,
+                inputs.logged,
                 inputs.site.id if inputs.site else None,
                 # Laws reach as far ahead as the company's own review asks for.
                 inputs.settings.value("review_days"),

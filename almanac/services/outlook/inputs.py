@@ -30,7 +30,10 @@ class Weather:
 
 @dataclass(frozen=True)
 class Inputs:
-    """Rows of the store, with parts already mapped to the first of their two-way equivalents."""
+    """Rows of the store, with parts already mapped to the first of their two-way equivalents.
+
+    logged : whether the log holds any incident at all; an empty log is silence, not years without a failure
+    """
 
     clock: Clock
     settings: Settings
@@ -49,8 +52,9 @@ class Inputs:
     balances: dict[tuple[int, int], dict[Bucket, int]]
     promised: dict[tuple[int, int], int]
     open_lines: list[shelves.OpenLine]
-    lots: dict[int, list[tuple[date | None, int]]]
+    lots: dict[tuple[int, int], list[tuple[date | None, int]]]
     weather: tuple[Weather, ...] = ()
+    logged: bool = True
 
     @property
     def tenures(self) -> list[evidence.TenureRow]:
@@ -117,5 +121,6 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         balances=shelves.balances(session, bucket=Bucket.ON_HAND),
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
-        lots=shelves.received_lots(session, site_id=site.id if site else None),
+        lots=shelves.received_lots(session),
+        logged=evidence.any_incident(session),
     )

@@ -198,13 +198,13 @@ class LawBook:
         return record.count(Stream.CONFIRMED) + share * record.count(Stream.OPEN)
 
     def part_law(self, part_id: int) -> PartLaw | None:
-        """The law of a stock part over the chosen sites; None while its kind has no record at all."""
+        """The law of a stock part over the chosen sites; None while its kind has no record at all, or the log is empty."""
         return self.kept.once(("law", part_id), lambda: self._part_law(part_id))
 
     def _part_law(self, part_id: int) -> PartLaw | None:
         evidence = self.kinds[self.kind_of[part_id]]
         pools = self.pools_of.get(part_id, [])
-        if evidence.nodes is None or not pools:
+        if evidence.nodes is None or not pools or not self.inputs.logged:
             return None
         law = self._law(part_id, pools, evidence, self.inputs.site_ids, near_days=self.near_days)
         units = np.array([sum(self.changes.now.get((pool, site), 0.0) for site in self.inputs.site_ids) for pool in pools])

@@ -40,6 +40,12 @@ class Line(Standing):
             return None
         return today + timedelta(days=self.plan.order_day)
 
+    def due_after_supply(self, today: date) -> date | None:
+        """The day an order would be due on which the part can no longer be bought."""
+        if self.plan is None or self.plan.due_after_supply is None:
+            return None
+        return today + timedelta(days=self.plan.due_after_supply)
+
     @property
     def quantity(self) -> int:
         return self.plan.size_quantity if self.plan else 0
@@ -87,7 +93,7 @@ class OutlookBuilder:
                 continue
             due = self._due[part.id] = chances.last_day(policy.target, YEAR_DAYS)
             laws.append(chances.law)
-            sized = [] if due.day is None else policy.windows(due.day)
+            sized = [] if due.day is None or not policy.can_order_on(due.day) else policy.windows(due.day)
             windows.append([around for window in sized for around in chances.law.windows_around(*window)])
         draw_windows(laws, windows)
 
@@ -117,7 +123,13 @@ class OutlookBuilder:
             pack=part.pack if self._from_supplier else 1,
             minimum_order=part.minimum_order if self._from_supplier else 1,
             shelf_life_days=part.shelf_life_days,
+            last_order_day=self._last_order_day(part),
         )
+
+    def _last_order_day(self, part: Part) -> int | None:
+        if part.end_of_supply_on is None or not self._from_supplier:
+            return None
+        return (part.end_of_supply_on - self.inputs.clock.today).days
 
     @property
     def _from_supplier(self) -> bool:

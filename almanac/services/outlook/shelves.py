@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import timedelta
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.path import Arrival, Holding
 from almanac.core.stock.quantity import Lot
+from almanac.services.horizon import horizon_days_of
 from almanac.services.outlook.inputs import Inputs
 from almanac.store.models import Part
+
+
+def horizon_days(inputs: Inputs) -> int:
+    """How far ahead anything is expected or planned at most."""
+    return horizon_days_of(inputs.settings)
 
 
 def review_days_of(inputs: Inputs, part: Part) -> int:
@@ -23,6 +28,17 @@ def on_hand(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) ->
     return sum(inputs.balances.get((member, site), {}).get(Bucket.ON_HAND, 0) for member in inputs.members(part_id) for site in places)
 
 
+def expired(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
+    """Parts that lie there past their shelf life: they are no stock (rule N11)."""
+    return sum(lot.quantity for lot in _lots_on_shelf(inputs, part_id, sites) if lot.is_expired)
+
+
+def usable(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
+    """Good parts that have not expired."""
+    places = tuple(sites or inputs.site_ids)
+    return on_hand(inputs, part_id, places) - expired(inputs, part_id, places)
+
+
 def promised(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
     """Parts that jobs and owed lines have a claim on."""
     places = tuple(sites or inputs.site_ids)
@@ -33,30 +49,38 @@ def holding_of(inputs: Inputs, part: Part) -> tuple[Holding, int]:
     """Free stock and confirmed arrivals, and how many of them are overdue: those are taken to need one more review period."""
     today, members = inputs.clock.today, set(inputs.members(part.id))
     review = review_days_of(inputs, part)
+    latest = horizon_days(inputs)
     arrivals, overdue = [], 0
     for line in inputs.open_lines:
         if line.part_id not in members or line.site_id not in inputs.site_ids:
             continue
         day = (line.expected_on - today).days
         overdue += line.remaining if day < 1 else 0
-        arrivals.append(Arrival(day if day >= 1 else max(review, 1), line.remaining))
+        arrivals.append(Arrival(min(day, latest) if day >= 1 else max(review, 1), line.remaining))
     floor = int(inputs.settings.value("floor", kind=part.kind, part_number=part.number, default=0))
-    available = on_hand(inputs, part.id) - promised(inputs, part.id)
+    available = usable(inputs, part.id) - promised(inputs, part.id)
     return Holding(available, tuple(sorted(arrivals, key=lambda arrival: arrival.day)), floor), overdue
 
 
 def lots_of(inputs: Inputs, part: Part) -> list[Lot]:
-    """What stands on the shelf by expiry, oldest first, first in first out."""
-    left, found = on_hand(inputs, part.id), []
-    for made_on, quantity in inputs.lots.get(part.id, []):
-        taken = min(quantity, left)
-        if taken == 0:
-            break
-        expires = None
-        if part.shelf_life_days and made_on:
-            expires = (made_on + timedelta(days=part.shelf_life_days) - inputs.clock.today).days
-        found.append(Lot(taken, expires))
-        left -= taken
-    if left:
-        found.append(Lot(left, None))
-    return sorted(found, key=lambda lot: lot.expires_day if lot.expires_day is not None else 10**6)
+    """What stands on the chosen shelves and can be used, by expiry, the soonest first."""
+    return [lot for lot in _lots_on_shelf(inputs, part.id) if not lot.is_expired]
+
+
+def _lots_on_shelf(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> list[Lot]:
+    """Each shelf holds the youngest of what it received, for the oldest go first; the soonest to expire first."""
+    found: dict[int | None, int] = {}
+    for member in inputs.members(part_id):
+        for site in tuple(sites or inputs.site_ids):
+            left = inputs.balances.get((member, site), {}).get(Bucket.ON_HAND, 0)
+            for expires_on, quantity in inputs.lots.get((member, site), []):
+                taken = min(quantity, left)
+                if taken <= 0:
+                    break
+                expires_day = (expires_on - inputs.clock.today).days if expires_on else None
+                found[expires_day] = found.get(expires_day, 0) + taken
+                left -= taken
+            if left > 0:
+                found[None] = found.get(None, 0) + left
+    lots = (Lot(quantity, expires_day) for expires_day, quantity in found.items())
+    return sorted(lots, key=lambda lot: lot.expires_day if lot.expires_day is not None else 10**6)

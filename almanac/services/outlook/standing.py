@@ -16,7 +16,7 @@ from almanac.core.stock.path import Holding, path_quantiles
 from almanac.core.stock.quantity import expected_scrap
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.laws import HORIZON_DAYS, LawBook, PartLaw
-from almanac.services.outlook.shelves import holding_of, lots_of, on_hand, promised, review_days_of
+from almanac.services.outlook.shelves import expired, holding_of, lots_of, promised, review_days_of, usable
 from almanac.store.models import Part
 
 YEAR_DAYS = 365
@@ -48,6 +48,7 @@ class SiteShort:
 class Standing:
     """A stock part at the chosen sites.
 
+    on_hand : good parts that have not expired · expired : those that have, no stock any more
     outposts : those without the depot's stock behind them · chances : by order day, None where nothing is expected of the part
     """
 
@@ -56,6 +57,7 @@ class Standing:
     rate: AnnualisedRate | None
     in_service: float
     on_hand: int
+    expired: int
     promised: int
     on_order: int
     overdue: int
@@ -90,7 +92,8 @@ def standing_of(inputs: Inputs, book: LawBook, part: Part, lead: LeadTime, steps
         law=law,
         rate=annualised_rate(law.law) if law else None,
         in_service=float(law.units.sum()) if law else 0.0,
-        on_hand=on_hand(inputs, part.id),
+        on_hand=usable(inputs, part.id),
+        expired=expired(inputs, part.id),
         promised=promised(inputs, part.id),
         on_order=holding.on_order,
         overdue=overdue,
@@ -122,7 +125,7 @@ def _outposts(inputs: Inputs, book: LawBook, part: Part, law: PartLaw) -> list[S
     sites = [site for site in inputs.sites if not site.is_depot]
     if not sites:
         return []
-    free = [on_hand(inputs, part.id, {site.id}) - promised(inputs, part.id, {site.id}) for site in sites]
+    free = [usable(inputs, part.id, {site.id}) - promised(inputs, part.id, {site.id}) for site in sites]
     served = np.cumsum(book.site_heads(part.id, law, boats_of(inputs, part), max(0, *free)), axis=1)
     chance = [1.0 - float(served[place, stock]) if stock >= 0 else 1.0 for place, stock in enumerate(free)]
     return [SiteShort(site.code, site.name, stock, missed) for site, stock, missed in zip(sites, free, chance, strict=True)]

@@ -19,24 +19,35 @@ from almanac.services.outlook.lines import Line, OutlookBuilder
 from almanac.services.outlook.plate import Plate, build_plate
 from almanac.services.outlook.standing import SOON_DAYS
 from almanac.services.outlook.unrecorded import read_unrecorded
+from almanac.services.outlook.unsaid import Unsaid, unsaid_of
 from almanac.store import catalog, evidence
 
 
 @dataclass(frozen=True)
 class Outlook:
-    """Lines in catalogue order and what the opening sentence says; `unrecorded` : machines lacking a record of some kind."""
+    """Lines in catalogue order and what the opening sentence says.
+
+    failing_soon : parts expected, None where nothing can be said of any · short : lines to order today or late
+    unsaid : what cannot be said, each with its cure · unrecorded : machines lacking a record of some kind
+    """
 
     builder: OutlookBuilder
     lines: list[Line]
-    failing_soon: float
+    failing_soon: float | None
     soon_until: date
     short: list[Line]
     first_order_on: date | None
+    unsaid: list[Unsaid]
     unrecorded: int
 
     @property
     def inputs(self) -> Inputs:
         return self.builder.inputs
+
+    @property
+    def short_at_sites(self) -> int:
+        """Shelves of outposts that are likely to run out before their boat."""
+        return sum(len(line.sites_short) for line in self.lines)
 
 
 def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
@@ -53,10 +64,11 @@ def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
     return Outlook(
         builder=builder,
         lines=lines,
-        failing_soon=sum(line.soon.failing for line in lines if line.soon),
+        failing_soon=sum(line.soon.failing for line in lines if line.soon) if any(line.soon for line in lines) else None,
         soon_until=today + timedelta(days=SOON_DAYS),
         short=[line for line in lines if line.plan and line.plan.state is State.SHORT],
         first_order_on=min(due, default=None),
+        unsaid=unsaid_of(builder.inputs, lines),
         unrecorded=read_unrecorded(session, builder.inputs).machines_at(builder.inputs.site_ids),
     )
 

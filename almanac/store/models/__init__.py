@@ -7,11 +7,21 @@ from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.jobs import CustodyLine, Job, JobEntry
 from almanac.store.models.marks import LivesMark
 from almanac.store.models.parts import Fits, Interchange, Part
-from almanac.store.models.people import Role, Setting, SignInAttempt, User
+from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
 from almanac.store.models.readings import Reading
 from almanac.store.models.scenarios import Scenario
-from almanac.store.models.stock import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
+from almanac.store.models.stock import (
+    Backorder,
+    Cancellation,
+    PurchaseLine,
+    PurchaseOrder,
+    Receipt,
+    Reservation,
+    Shelf,
+    ShelfBalance,
+    StockMove,
+)
 from almanac.store.models.tenures import Tenure, Unit
 
 __all__ = [
@@ -19,6 +29,7 @@ __all__ = [
     "AssetStay",
     "Backorder",
     "Base",
+    "Cancellation",
     "CustodyLine",
     "DeviceModel",
     "EventLine",
@@ -39,11 +50,13 @@ __all__ = [
     "PurchaseOrder",
     "Reading",
     "Receipt",
+    "RequestKey",
     "Reservation",
     "Role",
     "Scenario",
     "Setting",
     "Shelf",
+    "ShelfBalance",
     "SignInAttempt",
     "Site",
     "StockMove",
@@ -51,4 +64,5 @@ __all__ = [
     "Tenure",
     "Unit",
     "User",
+    "WebSession",
 ]

@@ -117,3 +117,31 @@ class Receipt(Base):
     quantity: Mapped[int]
     recorded_at: Mapped[Moment]
     author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+
+
+class Cancellation(Base):
+    """Parts of a line that will not come, with the reason; `PurchaseLine.cancelled` adds them up."""
+
+    __tablename__ = "cancellation"
+    __table_args__ = (
+        CheckConstraint("quantity > 0", name="quantity_positive"),
+        CheckConstraint("reason <> ''", name="reason_given"),
+        Index("ix_cancellation_line_id", "line_id"),
+    )
+    id: Mapped[Id]
+    line_id: Mapped[int] = mapped_column(ForeignKey("purchase_line.id"))
+    quantity: Mapped[int]
+    reason: Mapped[str]
+    cancelled_on: Mapped[date]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+
+
+class ShelfBalance(Base):
+    """Parts in a bucket of a shelf, kept by a trigger on the moves: it cannot fall below zero, whoever writes a move."""
+
+    __tablename__ = "shelf_balance"
+    __table_args__ = (CheckConstraint("quantity >= 0", name="not_negative"),)
+    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"), primary_key=True)
+    bucket: Mapped[str] = mapped_column(primary_key=True)
+    quantity: Mapped[int]

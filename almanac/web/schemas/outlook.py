@@ -52,6 +52,7 @@ class PartLine(Schema):
     failures: float
     in_service: float
     on_hand: int
+    expired: int
     promised: int
     on_order: int
     overdue: int
@@ -69,6 +70,7 @@ class PartLine(Schema):
     sites_short: list[ShortSite]
     scrap_expected: int
     end_of_supply_on: date | None
+    due_after_supply: date | None
 
 
 class MonthStart(Schema):
@@ -94,12 +96,25 @@ class KindSchool(Schema):
     number: int
 
 
+class UnsaidView(Schema):
+    """What cannot be said of how many stock parts, why, and what it would take."""
+
+    parts: int
+    what: str
+    why: str
+    cure: str
+
+
 class OutlookView(Schema):
+    """`failing_soon` is null where nothing can be said; `short_at_sites` counts shelves of outposts."""
+
     as_of: date
     site: str | None
-    failing_soon: float
+    failing_soon: float | None
     soon_until: date
     short: int
+    short_at_sites: int
+    unsaid: list[UnsaidView]
     first_order_on: date | None
     unrecorded: int
     target: SettingInForce
@@ -200,6 +215,7 @@ class PlateView(Schema):
     lead_days: int
     pack: int
     minimum_order: int
+    expires: bool
     models: int
     steps: list[MonthStart]
     months: list[MonthDemandView]

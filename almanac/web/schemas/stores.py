@@ -14,6 +14,7 @@ class OrderIn(Schema):
     part_number: str = Field(max_length=60)
     quantity: int = Field(ge=1, le=100000)
     expected_on: date | None = None
+    confirmed: list[Literal["again"]] = Field(default_factory=list)
 
 
 class OrderPlaced(Schema):
@@ -27,6 +28,12 @@ class ReceiptIn(Schema):
     received_on: date
     expected_version: int
     made_on: date | None = None
+
+
+class CancelIn(Schema):
+    quantity: int
+    reason: str = Field(max_length=300)
+    expected_version: int
 
 
 class SettingIn(Schema):

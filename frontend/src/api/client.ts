@@ -47,12 +47,30 @@ async function problemOf(response: Response): Promise<Problem> {
   return new Problem(response.status, title, body.detail ?? "", body.faults ?? [], body.question ?? null);
 }
 
+/** Keys of requests that write and have not been answered well yet, by what they ask: sent again, they are the same request. */
+const asked = new Map<string, string>();
+const intents = new WeakMap<Request, string>();
+
+/** The key of what a request asks: a second click while the first is under way, or a second try after no answer, has the same. */
+async function keyOf(request: Request): Promise<string> {
+  const intent = `${request.method} ${request.url} ${await request.clone().text()}`;
+  const key = asked.get(intent) ?? crypto.randomUUID();
+  asked.set(intent, key);
+  intents.set(request, intent);
+  return key;
+}
+
 const guard: Middleware = {
-  onRequest({ request }) {
-    if (request.method !== "GET") request.headers.set("X-CSRF-Token", csrfToken);
+  async onRequest({ request }) {
+    if (request.method === "GET") return request;
+    request.headers.set("X-CSRF-Token", csrfToken);
+    request.headers.set("Idempotency-Key", await keyOf(request));
     return request;
   },
-  async onResponse({ response }) {
+  async onResponse({ request, response }) {
+    // Once it is carried out, the same wish is a new one; a refusal carried nothing out.
+    const intent = intents.get(request);
+    if (intent && response.ok) asked.delete(intent);
     if (!response.ok) throw await problemOf(response);
     return response;
   },

@@ -891,6 +891,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/order-lines/{line_id}/cancellations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Cancel what is still to come of an order line, or some of it. */
+        post: operations["cancellation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/order-lines/{line_id}/receipts": {
         parameters: {
             query?: never;
@@ -1347,7 +1364,7 @@ export interface paths {
         put?: never;
         /** Sign in. */
         post: operations["open_session"];
-        /** Sign out. */
+        /** Sign out: the session ends on the server, whoever still has its cookie. */
         delete: operations["close_session"];
         options?: never;
         head?: never;
@@ -1654,6 +1671,15 @@ export interface components {
             quarters: components["schemas"]["QuarterView"][];
             /** Worst */
             worst: components["schemas"]["HeldView"][];
+        };
+        /** CancelIn */
+        CancelIn: {
+            /** Expected Version */
+            expected_version: number;
+            /** Quantity */
+            quantity: number;
+            /** Reason */
+            reason: string;
         };
         /** CarryView */
         CarryView: {
@@ -2808,6 +2834,8 @@ export interface components {
          * @description A job in the list.
          */
         JobLineView: {
+            /** Failed Test */
+            failed_test: boolean;
             /** Id */
             id: number;
             /** In Hand Of */
@@ -2941,6 +2969,8 @@ export interface components {
             events: string[];
             /** Facts */
             facts: components["schemas"]["SettleFactView"][];
+            /** Failed Test */
+            failed_test: boolean;
             /** Form */
             form: string;
             /** Gates */
@@ -3020,10 +3050,8 @@ export interface components {
             tray: components["schemas"]["JobTrayView"][];
             /** Waiting For */
             waiting_for: string | null;
-            /** Waived */
-            waived: {
-                [key: string]: string;
-            };
+            /** Waivers */
+            waivers: components["schemas"]["WaiverView"][];
             /** Watch From */
             watch_from: string | null;
             /** Watch Until */
@@ -4331,6 +4359,8 @@ export interface components {
         };
         /** OrderIn */
         OrderIn: {
+            /** Confirmed */
+            confirmed?: "again"[];
             /**
              * Expected On
              * @default null
@@ -4353,7 +4383,10 @@ export interface components {
             /** Order Number */
             order_number: string;
         };
-        /** OutlookView */
+        /**
+         * OutlookView
+         * @description `failing_soon` is null where nothing can be said; `short_at_sites` counts shelves of outposts.
+         */
         OutlookView: {
             /**
              * As Of
@@ -4361,7 +4394,7 @@ export interface components {
              */
             as_of: string;
             /** Failing Soon */
-            failing_soon: number;
+            failing_soon: number | null;
             /** First Order On */
             first_order_on: string | null;
             /** Lines */
@@ -4373,6 +4406,8 @@ export interface components {
             schools: components["schemas"]["KindSchool"][];
             /** Short */
             short: number;
+            /** Short At Sites */
+            short_at_sites: number;
             /** Site */
             site: string | null;
             /**
@@ -4383,6 +4418,8 @@ export interface components {
             target: components["schemas"]["SettingInForce"];
             /** Unrecorded */
             unrecorded: number;
+            /** Unsaid */
+            unsaid: components["schemas"]["UnsaidView"][];
         };
         /**
          * Page
@@ -4624,10 +4661,14 @@ export interface components {
             chance_if_today: number | null;
             /** Cost */
             cost: number;
+            /** Due After Supply */
+            due_after_supply: string | null;
             /** End Of Supply On */
             end_of_supply_on: string | null;
             /** Equivalents */
             equivalents: string[];
+            /** Expired */
+            expired: number;
             /** Failures */
             failures: number;
             /** Floor */
@@ -4848,6 +4889,8 @@ export interface components {
             as_of: string;
             /** By Model */
             by_model: components["schemas"]["ModelShare"][];
+            /** Expires */
+            expires: boolean;
             /** Lead Days */
             lead_days: number;
             line: components["schemas"]["PartLine"];
@@ -5554,8 +5597,6 @@ export interface components {
             consumables: string[];
             /** Escalations */
             escalations: components["schemas"]["EscalationView"][];
-            /** Isolated */
-            isolated: boolean;
             /** Leads */
             leads: string[];
             /** Learnt Factor */
@@ -5570,6 +5611,11 @@ export interface components {
             optional: components["schemas"]["OptionalView"][];
             /** Order Proven */
             order_proven: boolean;
+            /**
+             * Power
+             * @enum {string}
+             */
+            power: "cut" | "outside" | "unknown";
             /** Saved Minutes */
             saved_minutes: number;
             /** Spares */
@@ -6151,6 +6197,20 @@ export interface components {
             words: string;
         };
         /**
+         * UnsaidView
+         * @description What cannot be said of how many stock parts, why, and what it would take.
+         */
+        UnsaidView: {
+            /** Cure */
+            cure: string;
+            /** Parts */
+            parts: number;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * ValidationErrorType
          * @description Model of a validation error response.
          */
@@ -6173,6 +6233,18 @@ export interface components {
             msg: string;
             /** Error type */
             type: string;
+        };
+        /**
+         * WaiverView
+         * @description A gate that was waived: it never reads as passed. `now` : it stands open by the waiver alone.
+         */
+        WaiverView: {
+            /** Gate */
+            gate: string;
+            /** Now */
+            now: boolean;
+            /** Words */
+            words: string;
         };
         /**
          * WaveBar
@@ -8070,6 +8142,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    cancellation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                line_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CancelIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

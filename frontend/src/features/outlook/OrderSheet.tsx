@@ -1,3 +1,4 @@
+import { useState } from "react";
 import { useForm } from "react-hook-form";
 import { isProblem } from "@/api/client";
 import { addDays, day } from "@/lib/format";
@@ -17,6 +18,7 @@ export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => vo
     defaultValues: { quantity: plate.line.quantity || plate.minimum_order, expected_on: expected },
   });
   const order = useOrder();
+  const [values, setValues] = useState<OrderForm | null>(null);
   const problem = isProblem(order.error) ? order.error : null;
   return (
     <Sheet
@@ -27,9 +29,10 @@ export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => vo
     >
       <form
         className="grid gap-4"
-        onSubmit={handleSubmit((values) =>
-          order.mutate({ part_number: plate.line.number, ...values }, { onSuccess: onClose }),
-        )}
+        onSubmit={handleSubmit((entered) => {
+          setValues(entered);
+          order.mutate({ part_number: plate.line.number, ...entered, confirmed: [] }, { onSuccess: onClose });
+        })}
       >
         <TextField
           label="Quantity"
@@ -51,6 +54,16 @@ export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => vo
           <p role="alert" className="font-semibold text-short">
             {problem.detail}
           </p>
+        )}
+        {problem?.question === "again" && values && (
+          <Button
+            className="justify-self-start"
+            onClick={() =>
+              order.mutate({ part_number: plate.line.number, ...values, confirmed: ["again"] }, { onSuccess: onClose })
+            }
+          >
+            Yes, order as many once more
+          </Button>
         )}
         <div className="flex gap-3">
           <Button type="submit" look="main" disabled={order.isPending}>

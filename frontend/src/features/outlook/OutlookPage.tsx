@@ -31,15 +31,26 @@ function Trust() {
 
 function Head({ outlook }: { outlook: Outlook }) {
   const words = sentence(outlook);
-  const due = outlook.first_order_on !== null;
   return (
     <header className="px-4 pt-4">
       <h1 className="text-[1.75rem]">Outlook</h1>
       <p className="mt-1 max-w-[60ch] font-serif text-[1.2rem] leading-snug">
-        <strong>{words.failing}</strong> {words.until} <strong>{words.short}</strong>;{" "}
-        {due && "the first order is due "}
-        {due ? <strong>{words.order}.</strong> : words.order}
+        {words.failing ? (
+          <>
+            <strong>{words.failing.count}</strong> {words.failing.until} <strong>{words.short}</strong>;{" "}
+            {words.due && "the first order is due "}
+            {words.due ? <strong>{words.order}.</strong> : words.order}
+          </>
+        ) : (
+          outlook.lines.length > 0 && <strong className="text-thin">Nothing can be forecast yet.</strong>
+        )}
       </p>
+      {outlook.unsaid.map((item) => (
+        <p key={item.what} className="max-w-[70ch] text-thin">
+          Of {plural(item.parts, "stock part")} nothing can be said about {item.what}: {item.why}. What it takes:{" "}
+          {item.cure}.
+        </p>
+      ))}
       {outlook.unrecorded > 0 && (
         <p className="text-[0.93rem] text-thin">
           In{" "}

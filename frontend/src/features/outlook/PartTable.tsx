@@ -34,13 +34,20 @@ function MonthHead({ outlook }: { outlook: Outlook }) {
 
 const describe = (line: PartLine): string => {
   const end = line.path.at(-1);
-  const order = line.order_by ? `order by ${shortDay(line.order_by)}` : "no order due within a year";
+  if (line.state === null) return `${line.name}: ${line.on_hand} on hand; what is wanted of it cannot be said yet`;
+  const order = line.order_by
+    ? `order by ${shortDay(line.order_by)}`
+    : line.due_after_supply
+      ? "no order can be placed when it would be due"
+      : "no order due within a year";
   return `Projected stock of ${line.name}: now ${line.on_hand}, in a year ${end?.median ?? 0} without orders, between ${end?.low ?? 0} and ${end?.high ?? 0}; ${order}`;
 };
 
 function OrderBy({ line, asOf }: { line: PartLine; asOf: string }) {
-  if (line.state === null) return <span className="text-soft">no record</span>;
-  const when = line.order_by === null ? "–" : line.order_by <= asOf ? "today" : shortDay(line.order_by);
+  if (line.state === null) return <span className="text-soft">cannot say</span>;
+  const ended = line.due_after_supply !== null;
+  const when =
+    line.order_by === null ? (ended ? "sold out" : "–") : line.order_by <= asOf ? "today" : shortDay(line.order_by);
   return (
     <>
       <span className={`block font-semibold ${STATE_COLOURS[line.state]}`}>{when}</span>
@@ -92,7 +99,10 @@ function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
         )}
       </td>
       <td className="py-1 pr-3 text-right">{figure(line.in_service)}</td>
-      <td className="py-1 pr-3 text-right">{line.on_hand}</td>
+      <td className="py-1 pr-3 text-right">
+        {line.on_hand}
+        {line.expired > 0 && <span className="block text-[0.88rem] text-thin">{line.expired} expired</span>}
+      </td>
       <td className="py-1 pr-3 text-right">
         {line.on_order || "–"}
         {line.overdue > 0 && <span className="block text-[0.88rem] text-thin">overdue</span>}

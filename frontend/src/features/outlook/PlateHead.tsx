@@ -8,7 +8,12 @@ import type { Plate } from "./outlook.queries";
 function Urgency({ plate }: { plate: Plate }) {
   const { line } = plate;
   if (line.state === null)
-    return <p className="text-soft">No life of this kind is on record yet: nothing can be forecast.</p>;
+    return (
+      <p className="text-soft">
+        Nothing can be forecast yet: no failure was ever recorded, or no part of this kind in a machine.
+      </p>
+    );
+  if (line.due_after_supply !== null) return <Ended plate={plate} due={line.due_after_supply} />;
   if (line.late) {
     return (
       <p className="font-semibold text-short">
@@ -22,6 +27,21 @@ function Urgency({ plate }: { plate: Plate }) {
   return <p className={`font-semibold ${colour}`}>Order by {day(line.order_by)}.</p>;
 }
 
+/** An order that nobody can place: the supply ends before it would be due. */
+function Ended({ plate, due }: { plate: Plate; due: string }) {
+  const end = plate.line.end_of_supply_on;
+  const over = end !== null && end < plate.as_of;
+  return (
+    <p className="font-semibold text-short">
+      An order would be due {due <= plate.as_of ? "today" : `on ${day(due)}`}, but the part{" "}
+      {over
+        ? "can no longer be bought"
+        : `is sold until ${end === null ? "then" : day(end)} only: buy the last ones by then`}
+      .
+    </p>
+  );
+}
+
 function Warnings({ plate }: { plate: Plate }) {
   const { line } = plate;
   return (
@@ -32,6 +52,12 @@ function Warnings({ plate }: { plate: Plate }) {
       {line.rate && line.failures < 5 && (
         <p className="mt-1 text-soft">
           Rests on little: {figure(line.failures, 1)} failures of its own, so its rate is mostly that of its kind.
+        </p>
+      )}
+      {line.expired > 0 && (
+        <p className="mt-1 font-semibold text-thin">
+          {plural(line.expired, "part")} on the shelf {line.expired === 1 ? "has" : "have"} expired: no stock, and in no
+          figure here.
         </p>
       )}
       {line.scrap_expected > 0 && (

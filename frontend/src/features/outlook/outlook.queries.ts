@@ -84,6 +84,13 @@ export const useReceive = () =>
     body(await api.POST("/api/v1/order-lines/{line_id}/receipts", { params: { path: { line_id } }, body: receipt })),
   );
 
+export const useCancelLine = () =>
+  useOutlookMutation(async ({ line_id, ...cancelled }: Schemas["CancelIn"] & { line_id: number }) =>
+    body(
+      await api.POST("/api/v1/order-lines/{line_id}/cancellations", { params: { path: { line_id } }, body: cancelled }),
+    ),
+  );
+
 export const useChangeSetting = () =>
   useOutlookMutation(async (setting: Schemas["SettingIn"]) =>
     body(await api.POST("/api/v1/settings", { body: setting })),

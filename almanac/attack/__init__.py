@@ -1,0 +1,1 @@
+"""Attacks on a product of one's own on loopback: kills, races, silent connections, hostile files, random requests. For development."""
