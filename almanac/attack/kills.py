@@ -33,8 +33,8 @@ class Writer(threading.Thread):
 
     def __init__(self, person: Person) -> None:
         super().__init__(daemon=True)
-        self.person, self.acknowledged, self.stopped = person, [], threading.Event()
-        self.acknowledged: list[str]
+        self.person, self.stopped = person, threading.Event()
+        self.acknowledged: list[str] = []
 
     def run(self) -> None:
         while not self.stopped.is_set():

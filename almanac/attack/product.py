@@ -39,7 +39,7 @@ class Person:
     def get(self, path: str, **more: Any) -> requests.Response:
         return self.http.get(self.address + path, timeout=120, **more)
 
-    def post(self, path: str, json: object = None, *, key: str | None = None, **more: Any) -> requests.Response:
+    def post(self, path: str, json: Any = None, *, key: str | None = None, **more: Any) -> requests.Response:
         headers = {"X-CSRF-Token": self.token, **({"Idempotency-Key": key} if key else {}), **more.pop("headers", {})}
         return self.http.post(self.address + path, json=json, headers=headers, timeout=120, **more)
 
@@ -119,7 +119,7 @@ class Product:
 @contextlib.contextmanager
 def running_product() -> Iterator[Product]:
     """The product with the demo on a temporary data folder; stopped and removed at the end."""
-    folder = Path(tempfile.mkdtemp(prefix="almanac-attack-", dir="/tmp"))  # noqa: S108
+    folder = Path(tempfile.mkdtemp(prefix="almanac-attack-", dir="/tmp"))
     folder.chmod(0o711)
     product = Product(folder / "data", free_port())
     product.start()

@@ -36,6 +36,7 @@ def log_to(file: str | Path) -> None:
     )
     shown.setFormatter(logging.Formatter("%(levelname)s %(name)s: %(message)s"))
     logging.basicConfig(level=logging.INFO, handlers=[kept, shown], force=True)
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # a queue of a few requests is no event
     structlog.configure(
         processors=[*shared, structlog.stdlib.ProcessorFormatter.wrap_for_formatter],
         logger_factory=structlog.stdlib.LoggerFactory(),

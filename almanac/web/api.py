@@ -31,6 +31,7 @@ SPEC = SpecTree(
     path="api/v1/docs",
     mode="strict",
     annotations=True,
+    page_templates={},  # the document alone: its pages would fetch their scripts from elsewhere
     before=_refuse,
     naming_strategy=lambda model: model.__name__,
     nested_naming_strategy=lambda _parent, child: child,

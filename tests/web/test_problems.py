@@ -55,7 +55,9 @@ def test_each_failure_has_its_reply(error: Exception, status: int, detail: str) 
     assert "secret" not in reply.get_data(as_text=True)
 
 
-def test_a_rule_of_the_database_refuses_and_its_name_reaches_nobody(technician: Client, session: Session, demo_connection: Connection) -> None:
+def test_a_rule_of_the_database_refuses_and_its_name_reaches_nobody(
+    technician: Client, session: Session, demo_connection: Connection
+) -> None:
     """A constraint that no check foresaw still answers clearly; here one is added for the test."""
     where = bench(session, "fan")
     session.execute(text("ALTER TABLE incident ADD CONSTRAINT ck_incident_never_today CHECK (occurred_on < '2026-11-01')"))
