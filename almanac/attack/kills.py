@@ -14,6 +14,7 @@ import requests
 from almanac.attack.product import LEAD, Person, Product, kill
 from almanac.launch.processes import process_of
 
+CHANGE = {"do": "season", "factor": 2.0, "on": "2027-06-01", "until": "2027-09-01", "kinds": ["fan"]}
 PARTS = ("launcher", "postmaster", "web process", "database backend")
 
 
@@ -48,7 +49,7 @@ class Writer(threading.Thread):
     def _kept(self, name: str) -> bool:
         """The same request until somebody answers: it has a key, so that it counts once."""
         with contextlib.suppress(requests.RequestException):
-            reply = self.person.post("/api/v1/scenarios", {"name": name, "changes": []}, key=name)
+            reply = self.person.post("/api/v1/scenarios", {"name": name, "changes": [CHANGE]}, key=name)
             if reply.status_code == 201:
                 self.acknowledged.append(name)
                 return True

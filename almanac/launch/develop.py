@@ -46,7 +46,7 @@ def _serve(cluster: Cluster, port: int) -> None:
         "ALMANAC_SECRET": cluster.key("secret"),
         "ALMANAC_BACKEND": str(backend),
     }
-    flask = [sys.executable, "-m", "flask", "--app", "almanac.web.wsgi:app", "run", "--debug", "--port", str(backend)]
+    flask = [sys.executable, "-m", "flask", "--app", "almanac.web.wsgi:development_app", "run", "--debug", "--port", str(backend)]
     vite = ["npx", "--no-install", "vite", "--host", "127.0.0.1", "--port", str(port), "--strictPort"]
     processes = [
         subprocess.Popen(flask, env=environment, cwd=PROJECT, start_new_session=True),

@@ -6,8 +6,10 @@ not read yet. Silent and half-sent connections therefore hold a file descriptor 
 
 from __future__ import annotations
 
+import json
 import signal
 import socket
+import sys
 import time
 import weakref
 from types import FrameType
@@ -93,13 +95,21 @@ class Front(TcpWSGIServer):  # type: ignore[misc]
 @click.option("--socket", "descriptor", type=int, required=True, help="File descriptor of the listening socket.")
 @click.option("--log", "log_file", required=True, help="File the log is written to.")
 def main(descriptor: int, log_file: str) -> None:
-    """Serve the application on a socket that the launcher opened."""
-    log_to(log_file)
-    from almanac.web.wsgi import app
+    """Serve the application on a socket that the launcher opened.
 
+    Everything is imported while the launcher still starts the database; where that is comes as one line of JSON on standard input,
+    secrets among it, which so stand in no list of processes and in no environment. Without that line it ends.
+    """
+    log_to(log_file)
+    from almanac.web.wsgi import production_app
+
+    words = sys.stdin.readline()
+    if not words.strip():
+        return
+    told = json.loads(words)
     listening = socket.socket(fileno=descriptor)
     listening.setblocking(False)
-    Front(app, listening).serve()
+    Front(production_app(told["database"], told["secret"]), listening).serve()
 
 
 if __name__ == "__main__":

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
-import getpass
-import os
 import signal
 import sys
 import threading
@@ -16,19 +14,9 @@ from types import FrameType
 from typing import IO
 
 import click
-from sqlalchemy import Engine
-from sqlalchemy.exc import OperationalError
-from sqlalchemy.orm import Session
 
-from almanac.demo import catalog
 from almanac.launch.cluster import PROJECT, Cluster, LaunchError, default_data
-from almanac.launch.databases import is_demo, is_empty, load_demo, open_database
 from almanac.launch.watch import Watch, end_leftovers, listen_on
-from almanac.services.accounts import create_user
-from almanac.services.clock import read_clock
-from almanac.services.company_settings import describe_company
-from almanac.services.errors import Refused
-from almanac.store.models import Role
 
 PORT = 8480
 STOPPED = threading.Event()
@@ -53,8 +41,6 @@ def main(port: int, data: Path | None, reset_demo: bool, empty: bool) -> None:
         _run((data or default_data()).absolute(), port, reset_demo=reset_demo, empty=empty)
     except LaunchError as error:
         raise click.ClickException(str(error)) from error
-    except OperationalError as error:
-        raise click.ClickException(f"the database refused: {str(error.orig).strip().splitlines()[0]}") from error
     except OSError as error:
         raise click.ClickException(f"{error.filename or 'the data folder'}: {error.strerror}") from error
     except _Stopped:
@@ -81,17 +67,27 @@ def _run(data: Path, port: int, *, reset_demo: bool, empty: bool) -> None:
     cluster.make_folder()
     with single_instance(data):
         end_leftovers(data)
-        with contextlib.closing(listen_on(port)) as listening, _started(cluster):
-            engine = open_database(cluster, reset=reset_demo)
-            _fill(engine, empty=empty)
-            watch = Watch(cluster, listening, _pause)
-            try:
-                watch.start_web()
-                _announce(engine, port)
-                engine.dispose()
-                watch.run()
-            finally:
-                watch.stop_web()
+        with contextlib.closing(listen_on(port)) as listening:
+            _keep_running(Watch(cluster, listening, _pause), port, reset_demo=reset_demo, empty=empty)
+
+
+def _keep_running(watch: Watch, port: int, *, reset_demo: bool, empty: bool) -> None:
+    """Start everything, the web process first: it gets ready while the database starts. Then look after both until the end."""
+    if watch.cluster.data != PROJECT / ".data":
+        click.echo(f"Data folder: {watch.cluster.data}", err=True)
+    watch.prepare_web()
+    try:
+        watch.cluster.start()
+        # What fills a database takes seconds to import; by now the web process is on its way.
+        from almanac.launch.filling import filled
+
+        sign_ins = filled(watch.cluster, reset_demo=reset_demo, empty=empty)
+        watch.start_web()
+        _announce(sign_ins, port)
+        watch.run()
+    finally:
+        watch.stop_web()
+        watch.cluster.stop()
 
 
 @contextlib.contextmanager
@@ -106,62 +102,12 @@ def single_instance(data: Path) -> Iterator[IO[str]]:
         yield lock
 
 
-@contextlib.contextmanager
-def _started(cluster: Cluster) -> Iterator[None]:
-    if cluster.data != PROJECT / ".data":
-        click.echo(f"Data folder: {cluster.data}", err=True)
-    try:
-        cluster.start()
-        yield
-    finally:
-        cluster.stop()
-
-
-def _fill(engine: Engine, *, empty: bool) -> None:
-    if not is_empty(engine):
-        return
-    if not empty:
-        click.echo("Loading the demo company", err=True)
-        load_demo(engine)
-        return
-    if not sys.stdin.isatty() and os.environ.get("ALMANAC_FIRST_PASSWORD") is None:
-        raise LaunchError("--empty asks for the first user: run it in a terminal, or make one with bin/almanac user add")
-    click.echo("The database is empty.", err=True)
-    _describe_company(engine)
-    click.echo("The first user is a lead.", err=True)
-    login, name = click.prompt("Login"), click.prompt("Full name")
-    while True:
-        password = os.environ.get("ALMANAC_FIRST_PASSWORD") or getpass.getpass("Password (12 characters or more): ")
-        try:
-            with Session(engine) as session:
-                create_user(session, login=login, name=name, role=Role.LEAD, password=password)
-                session.commit()
-            return
-        except Refused as error:
-            if os.environ.get("ALMANAC_FIRST_PASSWORD"):
-                raise LaunchError(str(error)) from error
-            click.echo(f"  {error}", err=True)
-
-
-def _describe_company(engine: Engine) -> None:
-    while True:
-        name = click.prompt("Company")
-        currency, zone = click.prompt("Currency", default="EUR"), click.prompt("Time zone", default="UTC")
-        try:
-            with Session(engine) as session:
-                describe_company(session, clock=read_clock(session), name=name, currency=currency.upper(), time_zone=zone)
-                session.commit()
-            return
-        except Refused as error:
-            click.echo(f"  {error}", err=True)
-
-
-def _announce(engine: Engine, port: int) -> None:
+def _announce(sign_ins: list[str], port: int) -> None:
     click.echo(f"\nParts Almanac: http://127.0.0.1:{port}")
-    if is_demo(engine):
+    if sign_ins:
         click.echo("Demo sign-ins:")
-        for login, name, role, password in catalog.USERS:
-            click.echo(f"  {role:<10} {login:<7} {password:<18} {name}")
+    for line in sign_ins:
+        click.echo(f"  {line}")
     click.echo("Ctrl-C stops it.\n")
     sys.stdout.flush()
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import json
 import os
 import signal
 import socket
@@ -41,25 +43,34 @@ class Watch:
     def _port(self) -> int:
         return int(self._listening.getsockname()[1])
 
-    def start_web(self) -> None:
-        """Start the web process and wait until it answers."""
-        self._web = self._popen_web()
+    def prepare_web(self) -> None:
+        """Start a web process that gets ready while the database starts; it serves once `start_web` tells it where that is."""
+        descriptor = self._listening.fileno()
+        log = str(self.cluster.data / "log" / "web.log")
+        command = [sys.executable, "-m", "almanac.launch.front", "--socket", str(descriptor), "--log", log]
+        environment = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
+        # In a process group of its own, so that Ctrl-C reaches only the launcher, which ends it.
+        self._web = subprocess.Popen(
+            command, env=environment, cwd=PROJECT, start_new_session=True, pass_fds=[descriptor], stdin=subprocess.PIPE
+        )
         self._register.note([one for one in [process_of(self._web.pid)] if one])
+
+    def start_web(self) -> None:
+        """Have the web process serve, and wait until it answers."""
+        if self._web is None or self._web.poll() is not None:
+            self.prepare_web()
+        assert self._web is not None
+        assert self._web.stdin is not None
+        told = json.dumps({"database": self.cluster.url(), "secret": self.cluster.key("secret")})
+        with contextlib.suppress(BrokenPipeError):
+            self._web.stdin.write(f"{told}\n".encode())
+            self._web.stdin.close()
         deadline = time.monotonic() + READY_SECONDS
         while time.monotonic() < deadline and self._web.poll() is None:
             if self._is_ready():
                 return
             self.pause(0.1)
         raise LaunchError("the web server did not answer; its last words are above")
-
-    def _popen_web(self) -> subprocess.Popen[bytes]:
-        """In a process group of its own, so that Ctrl-C reaches only the launcher, which ends it."""
-        secret, url = self.cluster.key("secret"), self.cluster.url()
-        environment = {**os.environ, "ALMANAC_DATABASE": url, "ALMANAC_SECRET": secret, "OPENBLAS_NUM_THREADS": "1"}
-        descriptor = self._listening.fileno()
-        log = str(self.cluster.data / "log" / "web.log")
-        command = [sys.executable, "-m", "almanac.launch.front", "--socket", str(descriptor), "--log", log]
-        return subprocess.Popen(command, env=environment, cwd=PROJECT, start_new_session=True, pass_fds=[descriptor])
 
     def _is_ready(self) -> bool:
         try:
@@ -104,6 +115,9 @@ class Watch:
         web = self._web
         if web is None or web.poll() is not None:
             return
+        if web.stdin is not None:
+            with contextlib.suppress(BrokenPipeError):
+                web.stdin.close()
         web.terminate()
         try:
             web.wait(GRACE_SECONDS)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
@@ -20,8 +21,6 @@ from almanac.store.models import Role, SignInAttempt, User
 HASHER = PasswordHasher()
 WINDOW = timedelta(minutes=15)
 SHORTEST_PASSWORD = 12
-NOBODY = HASHER.hash("nobody has this password")
-"""Verified when no user has the login, so that the answer takes as long either way."""
 
 
 @dataclass(frozen=True)
@@ -68,7 +67,7 @@ def sign_in(session: Session, login: str, password: str, *, address: str, now: d
     if not device:
         _check_address(session, address, now)
     user = session.scalar(select(User).where(User.login == name, User.active))
-    if not password_matches(user.password_hash if user else NOBODY, password) or user is None:
+    if not password_matches(user.password_hash if user else _nobody(), password) or user is None:
         session.add(SignInAttempt(counter=counter, address=address, attempted_at=now))
         return None
     session.execute(delete(SignInAttempt).where(or_(SignInAttempt.counter == counter, SignInAttempt.attempted_at < now - WINDOW)))
@@ -99,6 +98,12 @@ def _failures(session: Session, of: ColumnElement[bool], now: datetime) -> tuple
     query = select(func.count(), func.max(SignInAttempt.attempted_at)).where(of, SignInAttempt.attempted_at > now - WINDOW)
     count, last = session.execute(query).one()
     return count, last
+
+
+@cache
+def _nobody() -> str:
+    """A hash verified when no user has the login, so that the answer takes as long either way."""
+    return HASHER.hash("nobody has this password")
 
 
 def password_matches(password_hash: str, password: str) -> bool:

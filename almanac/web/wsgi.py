@@ -1,13 +1,23 @@
-"""What the production server loads: connection and secret come from the launcher's environment."""
+"""What the production server serves."""
 
 from __future__ import annotations
 
 import os
 
+from flask import Flask
+
 from almanac.store.engine import connect
 from almanac.web.ahead import Ahead
 from almanac.web.app import create_app
 
-engine = connect(os.environ["ALMANAC_DATABASE"])
-hosts = [name for name in os.environ.get("ALMANAC_HOSTS", "").replace(",", " ").split() if name]
-app = create_app(engine, secret_key=os.environ["ALMANAC_SECRET"], committed=Ahead(engine).changed, hosts=hosts)
+
+def production_app(database: str, secret: str) -> Flask:
+    """The application on a database that is up to date, reached by loopback and by the names in ALMANAC_HOSTS."""
+    engine = connect(database)
+    hosts = [name for name in os.environ.get("ALMANAC_HOSTS", "").replace(",", " ").split() if name]
+    return create_app(engine, secret_key=secret, committed=Ahead(engine).changed, hosts=hosts)
+
+
+def development_app() -> Flask:
+    """The same for Flask's reloader, which knows nothing but the environment."""
+    return production_app(os.environ["ALMANAC_DATABASE"], os.environ["ALMANAC_SECRET"])
