@@ -52,15 +52,7 @@ def _silent(product: Product) -> None:
 
 
 def _files(product: Product) -> None:
-    person = _lead(product)
-
-    def send(address: str, name: str, data: bytes) -> object:
-        if address.endswith("/pages/file"):
-            return person.post(address, {"text": data.decode(), "reason": "", "write": False})
-        field = {"/api/v1/photos": "photo", "/api/v1/log/old": "file"}.get(address, "files")
-        return person.post(address, files={field: (name, data)})
-
-    met = meet(send)
+    met = meet(_lead(product).send_file)
     for one in met:
         if not one.held:
             click.echo(f"BROKEN {one.what}: {one.status} {one.words}")

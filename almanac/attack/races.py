@@ -7,12 +7,12 @@ from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from threading import Barrier
-from typing import Any
+from typing import Any, Protocol
 from uuid import uuid4
 
 import requests
 
-from almanac.attack.product import LEAD, TECHNICIAN, Person, Product
+from almanac.attack.product import LEAD, TECHNICIAN, Person
 
 CROWD = 50
 PACK = "OB-P14-60"
@@ -34,12 +34,25 @@ class Race:
         return low <= self.counted <= high and not any(status >= 500 and status != 503 for status in self.statuses)
 
 
-class Track:
-    """The product, two people, and whatever the races need to know of it."""
+class Target(Protocol):
+    """A running product whose database can be asked."""
 
-    def __init__(self, product: Product, crowd: int = CROWD) -> None:
+    @property
+    def address(self) -> str: ...
+    def scalar(self, query: str, **values: Any) -> Any: ...
+
+
+def people_of(target: Target) -> tuple[Person, Person]:
+    """The demo's lead and its technician."""
+    return Person(target.address, LEAD[0], LEAD[3]), Person(target.address, TECHNICIAN[0], TECHNICIAN[3])
+
+
+class Track:
+    """The product, a lead and a technician, and whatever the races need to know of it."""
+
+    def __init__(self, product: Target, crowd: int, people: tuple[Person, Person]) -> None:
         self.product, self.crowd = product, crowd
-        self.lead, self.technician = Person(product.address, LEAD[0], LEAD[3]), Person(product.address, TECHNICIAN[0], TECHNICIAN[3])
+        self.lead, self.technician = people
         self.today = self.lead.get("/api/v1/session").json()["as_of"]
 
     def together(self, ask: Callable[[int], requests.Response]) -> list[requests.Response]:
@@ -71,9 +84,11 @@ class Track:
         return str(self.product.scalar(query, place=place))
 
 
-def run_races(product: Product, *, crowd: int = CROWD, say: Callable[[str], None] = print) -> list[Race]:
-    """Every race in turn."""
-    track = Track(product, crowd)
+def run_races(
+    product: Target, *, crowd: int = CROWD, say: Callable[[str], None], people: tuple[Person, Person] | None = None
+) -> list[Race]:
+    """Every race in turn; `people` are the demo's unless given."""
+    track = Track(product, crowd, people or people_of(product))
     found = []
     for race in RACES:
         done = race(track)
@@ -249,7 +264,7 @@ def _guess(address: str) -> requests.Response:
 
 
 def sign_out_often(track: Track) -> Race:
-    person = Person(track.product.address, LEAD[0], LEAD[3])
+    person = track.technician
     cookies = person.http.cookies.copy()
     replies = track.together(
         lambda _: requests.delete(f"{person.address}/api/v1/session", headers={"X-CSRF-Token": person.token}, cookies=cookies, timeout=120)

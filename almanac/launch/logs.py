@@ -13,6 +13,16 @@ from structlog.typing import Processor
 LARGEST_FILE, FILES_KEPT = 10 * 1024 * 1024, 5
 
 
+class OneLine(logging.Formatter):
+    """What a person at the terminal needs of an exception is its last words; the file has all of it."""
+
+    def format(self, record: logging.LogRecord) -> str:
+        words = record.getMessage().splitlines()[0] if record.getMessage() else ""
+        if record.exc_info and record.exc_info[1]:
+            words += f": {str(record.exc_info[1]).strip().splitlines()[0]}"
+        return f"{record.levelname} {record.name}: {words}"
+
+
 def log_to(file: str | Path) -> None:
     """Send the log of this process to a rotated file, and warnings to the terminal as well."""
     os.umask(0o077)
@@ -34,7 +44,7 @@ def log_to(file: str | Path) -> None:
             processors=[structlog.stdlib.ProcessorFormatter.remove_processors_meta, structlog.processors.JSONRenderer()],
         )
     )
-    shown.setFormatter(logging.Formatter("%(levelname)s %(name)s: %(message)s"))
+    shown.setFormatter(OneLine("%(levelname)s %(name)s: %(message)s"))
     logging.basicConfig(level=logging.INFO, handlers=[kept, shown], force=True)
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # a queue of a few requests is no event
     structlog.configure(

@@ -22,7 +22,7 @@ from almanac.launch.processes import Register, process_of
 
 READY_SECONDS = 60.0
 GRACE_SECONDS = 12.0
-LOOK_SECONDS = 0.2
+LOOK_SECONDS, RETRY_SECONDS = 0.2, 2.0
 MOST_DEATHS, WITHIN_SECONDS = 6, 60.0
 """A part that dies this often in this time will not be mended by another start."""
 
@@ -56,7 +56,23 @@ class Watch:
         self._register.note([one for one in [process_of(self._web.pid)] if one])
 
     def start_web(self) -> None:
-        """Have the web process serve, and wait until it answers."""
+        """Have the web process serve, and wait until it answers.
+
+        Raises
+        ------
+        LaunchError : it ended, or did not answer in time
+        """
+        self._tell_web()
+        assert self._web is not None
+        deadline = time.monotonic() + READY_SECONDS
+        while time.monotonic() < deadline and self._web.poll() is None:
+            if self._is_ready():
+                return
+            self.pause(0.1)
+        raise LaunchError("the web server did not answer; its last words are above")
+
+    def _tell_web(self) -> None:
+        """Tell a web process that waits, or a new one, where the database is: from then on it serves."""
         if self._web is None or self._web.poll() is not None:
             self.prepare_web()
         assert self._web is not None
@@ -65,12 +81,6 @@ class Watch:
         with contextlib.suppress(BrokenPipeError):
             self._web.stdin.write(f"{told}\n".encode())
             self._web.stdin.close()
-        deadline = time.monotonic() + READY_SECONDS
-        while time.monotonic() < deadline and self._web.poll() is None:
-            if self._is_ready():
-                return
-            self.pause(0.1)
-        raise LaunchError("the web server did not answer; its last words are above")
 
     def _is_ready(self) -> bool:
         try:
@@ -93,14 +103,19 @@ class Watch:
                 self._restart_database()
             if self._web is not None and self._web.poll() is not None:
                 self._count_death(f"the web server (code {self._web.returncode})")
-                self.start_web()
+                self._tell_web()  # without waiting: the database may need help meanwhile
 
     def _restart_database(self) -> None:
         before = self.cluster.port
-        self.cluster.start()
+        try:
+            self.cluster.start()
+        except LaunchError as error:  # a full disk, say: it is tried again, and given up after a while
+            click.echo(str(error), err=True)
+            self.pause(RETRY_SECONDS)
+            return
         if self.cluster.port != before:
             self.stop_web()  # it knows the database by its old port
-            self.start_web()
+            self._tell_web()
 
     def _count_death(self, what: str) -> None:
         now = time.monotonic()

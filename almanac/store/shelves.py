@@ -9,6 +9,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
+from almanac.core.stock.lots import LotMove, lots_left
 from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
 
 OPEN_LINES = """
@@ -20,12 +21,14 @@ ORDER BY l.expected_on, l.id
 """
 
 LOTS = """
-SELECT h.part_id, h.site_id, m.made_on + p.shelf_life_days AS expires_on, sum(m.quantity) AS quantity
+SELECT h.part_id, h.site_id, m.moved_on, sum(m.quantity) AS quantity,
+       CASE WHEN m.quantity > 0 THEN m.made_on + p.shelf_life_days END AS expires_on
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
-WHERE m.bucket = 'on_hand' AND m.quantity > 0
-GROUP BY 1, 2, 3
-ORDER BY 1, 2, 3 DESC NULLS LAST
+WHERE m.bucket = 'on_hand'
+GROUP BY h.part_id, h.site_id, m.moved_on, m.quantity > 0, 5
+ORDER BY h.part_id, h.site_id, m.moved_on, (m.quantity > 0) DESC
 """
+"""Of parts with a shelf life: what came and went by day, what came on a day before what went."""
 
 
 @dataclass(frozen=True)
@@ -75,13 +78,12 @@ def open_lines(session: Session) -> list[OpenLine]:
     return [OpenLine(*row) for row in session.execute(text(OPEN_LINES))]
 
 
-def received_lots(session: Session) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
-    """Parts with a shelf life received, by (part, site): the day each lot expires, the youngest first. First in first out, these are
-    what is left; a lot whose day of manufacture nobody knows comes last."""
-    found: dict[tuple[int, int], list[tuple[date | None, int]]] = {}
-    for part_id, site_id, expires_on, quantity in session.execute(text(LOTS)):
-        found.setdefault((part_id, site_id), []).append((expires_on, int(quantity)))
-    return found
+def lots(session: Session) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
+    """Lots left on each shelf of a part with a shelf life, by (part, site): the last day they can be used, and how many."""
+    moves: dict[tuple[int, int], list[LotMove]] = {}
+    for part_id, site_id, moved_on, quantity, expires_on in session.execute(text(LOTS)):
+        moves.setdefault((part_id, site_id), []).append(LotMove(moved_on, int(quantity), expires_on))
+    return {shelf: lots_left(own) for shelf, own in moves.items()}
 
 
 def shelf_for_update(session: Session, part_id: int, site_id: int) -> Shelf:

@@ -14,6 +14,7 @@ from almanac.core.checks import Floats
 from almanac.core.errors import ContractError
 from almanac.core.stock.lead_time import LeadTime, lead_time
 from almanac.core.stock.order_day import OrderChances, chance_before_arrival
+from almanac.core.stock.order_plan import plan_order, plan_year
 from almanac.core.stock.path import Arrival, Holding
 from tests.core.test_stock import PoissonLaw, policy
 from tests.strategies import holdings, lead_times
@@ -89,3 +90,27 @@ class TestHolding:
         assert holding.arrived_by(days).tolist() == wanted
         before = [sum(one.quantity for one in holding.arrivals if one.day < day) for day in days]
         assert holding.slack_before(days).tolist() == [holding.available + some - holding.floor for some in before]
+
+
+def test_a_far_arrival_is_never_asked_about() -> None:
+    law, far = Counting(0.1), Holding(8, (Arrival(30, 2), Arrival(2_900_000, 5)))
+    chances = OrderChances(law, far, lead_time([14], [1.0])).on([0, 20, 40])
+    assert max(law.asked) <= 54
+    near = Holding(8, (Arrival(30, 2),))
+    assert chances == OrderChances(PoissonLaw(0.1), near, lead_time([14], [1.0])).on([0, 20, 40])
+
+
+@pytest.mark.parametrize("last_order_day", [-1, 0, 10, 60])
+def test_nothing_is_ordered_after_the_end_of_supply(last_order_day: int) -> None:
+    law, holding = PoissonLaw(0.2), Holding(9)
+    open_ended = plan_order(law, holding, policy(), horizon_days=365)
+    ended = plan_order(law, holding, policy(last_order_day=last_order_day), horizon_days=365)
+    assert open_ended.order_day is not None
+    if open_ended.order_day <= last_order_day:
+        assert ended == open_ended
+    else:
+        assert (ended.order_day, ended.size, ended.due_after_supply) == (None, None, open_ended.order_day)
+        assert ended.state is open_ended.state
+    year = plan_year(law, holding, policy(last_order_day=last_order_day), horizon_days=365)
+    assert all(order.day <= last_order_day for order in year)
+    assert [order for order in plan_year(law, holding, policy(), horizon_days=365) if order.day <= last_order_day][: len(year)] == year

@@ -7,12 +7,13 @@ import os
 import shutil
 import signal
 import socket
+import stat
 import subprocess
 import sys
 import tempfile
 import time
 import urllib.request
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from sqlalchemy import create_engine, text
 
 from almanac.cli import main
 from almanac.launch.cluster import Cluster, LaunchError, free_port, running
+from almanac.launch.processes import Register, process_of
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -131,11 +133,57 @@ def test_the_second_start_is_quick_and_reset_brings_the_demo_back(data: Path) ->
         engine.dispose()
 
 
+def until(what: Callable[[], bool], seconds: float = 40.0) -> None:
+    deadline = time.monotonic() + seconds
+    while not what():
+        assert time.monotonic() < deadline
+        time.sleep(0.05)
+
+
+def answers(port: int) -> bool:
+    try:
+        with urllib.request.urlopen(f"http://127.0.0.1:{port}/health/ready", timeout=5) as reply:
+            return bool(reply.status == 200)
+    except OSError:
+        return False
+
+
+def test_what_dies_comes_back_by_itself(data: Path) -> None:
+    port = free_port()
+    with started(data, port) as (process, _):
+        web = Register(data).leftovers()[0]
+        os.kill(web.pid, signal.SIGKILL)
+        until(lambda: [one for one in Register(data).leftovers() if one != web] != [])
+        until(lambda: answers(port))
+        postmaster = int((data / "postgres" / "postmaster.pid").read_text().splitlines()[0])
+        os.kill(postmaster, signal.SIGKILL)
+        until(lambda: (data / "postgres" / "postmaster.pid").exists() and process_of(postmaster) is None)
+        until(lambda: answers(port) and session_state(port)["as_of"] == "2026-11-01")
+        assert process.poll() is None
+        assert stat.S_IMODE((data / "log" / "web.log").stat().st_mode) == 0o600
+
+
+def test_a_launcher_killed_alone_leaves_nothing_in_the_way(data: Path) -> None:
+    port = free_port()
+    with started(data, port) as (process, _):
+        process.kill()
+        process.wait(10)
+        left = Register(data).leftovers()
+        assert answers(port)  # who uses it notices nothing
+        assert len(left) == 1
+        with started(data, port) as (_, said):
+            assert "Ended 1 process that an earlier start had left running" in said
+            assert not left[0].is_running()
+            assert answers(port)
+    assert Cluster(data)._own_processes() == set()
+
+
 def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> None:
     file = tmp_path / "almanac.backup"
     runner = CliRunner()
     saved = runner.invoke(main, ["backup", str(file), "--data", str(data)])
     assert saved.exit_code == 0, saved.output
+    assert stat.S_IMODE(file.stat().st_mode) == 0o600
     with running(data) as cluster:
         engine = create_engine(cluster.url())
         with engine.begin() as connection:
@@ -149,7 +197,7 @@ def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> 
         with engine.connect() as connection:
             assert connection.scalar(text("SELECT count(*) FROM incident")) == before
             assert connection.scalar(text("SELECT count(*) FROM fleet_plan")) == 4
-            assert connection.scalar(text("SELECT count(*) FROM pg_trigger WHERE tgname = 'append_only'")) == 9
+            assert connection.scalar(text("SELECT count(*) FROM pg_trigger WHERE tgname = 'append_only'")) == 10
         engine.dispose()
 
 

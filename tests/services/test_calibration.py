@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, date, datetime
 
 import pytest
@@ -10,6 +11,8 @@ from sqlalchemy.orm import Session
 
 from almanac.services.calibration.backtest import REMEMBERED, Backtest, backtest, forecast_at, quarters
 from almanac.services.calibration.summary import marks_of, quarters_of
+from almanac.services.clock import Clock
+from almanac.services.company_settings import SettingRequest, change_setting
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.then import inputs_at
 
@@ -108,3 +111,18 @@ def test_nothing_is_worked_out_where_only_the_known_is_asked_for(session: Sessio
     REMEMBERED.clear()
     found = backtest(session, seconds=0.0)
     assert (found.done, found.held, marks_of(found), quarters_of(found)) == (0, [], [], [])
+
+
+def test_a_threshold_that_is_set_is_answered_with_at_once(session: Session, clock: Clock) -> None:
+    def expected() -> float:
+        found = backtest(session, seconds=60, most=2)
+        assert found.done == found.of
+        return next(marks.expected for marks in marks_of(found) if marks.name == "battery")
+
+    before = expected()
+    change = SettingRequest("company", "", "worn_share", 0.9, 0)
+    change_setting(session, change, clock=replace(clock, today=date(2026, 11, 1)), author_id=1)
+    after = expected()
+    REMEMBERED.clear()
+    assert after == expected()
+    assert after > before + 1

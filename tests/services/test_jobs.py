@@ -15,18 +15,21 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Finding
 from almanac.services.clock import Clock
 from almanac.services.errors import NeedsConfirmation, NotFound, Refused, Stale
-from almanac.services.ledger.read import read_history
+from almanac.services.ledger.read import read_card, read_history
 from almanac.services.ledger.record import LineRequest
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.pages.plan import learnt_of
+from almanac.services.workbench import sheets
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, add_custody, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import change_targets
 from almanac.services.workbench.planning import PlanRequest
-from almanac.services.workbench.read import read_job, read_jobs
+from almanac.services.workbench.read import gate_rules, read_job, read_jobs
 from almanac.services.workbench.report import ask_stand_in, take_report
 from almanac.store.units import custody
+from almanac.web.views.job_words import job_view
+from tests.core.workbench.bench import ANSWERS
 from tests.services.helpers import in_bucket, units
 from tests.services.jobs import Worker, machine, opened, replaced
 
@@ -344,3 +347,71 @@ def test_time_parked_is_no_bench_time(session: Session, clock: Clock) -> None:
 def test_another_device_knows_nothing_of_a_lease_it_never_had(session: Session, clock: Clock) -> None:
     with pytest.raises(NotFound, match="there is no job"):
         take_lease(session, 10**6, Device(uuid4(), 1), takeover=False, clock=clock)
+
+
+def _tested(session: Session, clock: Clock, result: str) -> tuple[Worker, CloseLine]:
+    where, key = machine(session, "fan")
+    worker = opened(session, clock, where.tag, key, plan=PlanRequest((key,), test_first=True))
+    worker.until("test", where.part)
+    worker.does(result=result)
+    worker.finishes(where.part)
+    return worker, replaced(key, where)
+
+
+def test_after_a_failed_power_test_the_job_closes_as_not_cured(session: Session, clock: Clock) -> None:
+    worker, line = _tested(session, clock, "bad")
+    assert worker.job.standing.failed_test
+    for changes, field in (
+        ({"finding": "upgrade"}, "finding"),
+        ({"finding": "no_fault_found"}, "finding"),
+        ({"watch": True}, "watch"),
+    ):
+        with pytest.raises(Refused) as caught:
+            worker.closes(line, **changes)
+        assert field in [fault.field for fault in caught.value.faults]
+    with pytest.raises(Refused, match="closes as not cured"):
+        worker.closes(replaced(line.position, machine(session, "fan")[0], finding="damage"))
+    done = worker.closes(line)
+    assert done.incident_id is not None
+    assert read_history(session, done.incident_id)[-1].finding == "open"
+    assert session.scalar(text("SELECT is_open FROM incident WHERE id = :i"), {"i": done.incident_id})
+    job = read_jobs(session, ended=True)[0].job
+    assert (job.state, job.failed_test) == ("closed", True)
+    closing = worker.job.journal[-1].entry
+    assert (closing.kind, closing.data["cured"]) == ("close", False)
+
+
+def test_a_test_taken_back_and_passed_is_passed(session: Session, clock: Clock) -> None:
+    where, key = machine(session, "fan")
+    worker = opened(session, clock, where.tag, key, plan=PlanRequest((key,), test_first=True))
+    worker.until("test", where.part)
+    worker.does(result="bad")
+    worker.says("back")
+    assert not worker.job.standing.failed_test
+    worker.does(result="good")
+    worker.finishes(where.part)
+    worker.closes(replaced(key, where), watch=True)
+    assert not read_jobs(session, ended=False)[0].job.failed_test
+
+
+def test_a_waived_gate_reads_as_waived_on_screen_and_paper(session: Session, clock: Clock, monkeypatch: pytest.MonkeyPatch) -> None:
+    for name in ("job_pdf", "tags_pdf"):
+        monkeypatch.setattr(sheets, name, lambda *printed: repr(printed).encode())
+    where, key = machine(session, "fan")
+    worker = opened(session, clock, where.tag, key)
+    while "isolation" not in [gate.id for gate in worker.job.gates]:
+        worker.does(where.part)
+    if "power" in [gate.id for gate in worker.job.gates]:
+        worker.says("gate", gate="power", answers=ANSWERS["power"])
+    worker.says("waive", gate="isolation", reason="the plug is torn off", name="M. Quay")
+    words = "isolation waived by M. Quay: the plug is torn off"
+    standing = worker.job.standing
+    assert "isolation" in standing.passed
+    assert "isolation" not in standing.truly_passed
+    worker.finishes(where.part)
+    reading = read_job(session, worker.job_id, clock=clock)
+    view = job_view(reading, read_card(session, where.tag, today=clock.today), [], gate_rules(session, clock), (5, 14))
+    assert not view.isolated
+    assert [waiver.words for waiver in view.waivers] == [words]
+    for sheet in (sheets.job_record, sheets.bench_sheet, sheets.tray_tags):
+        assert words in sheet(session, worker.job_id, clock=clock).decode()

@@ -350,3 +350,30 @@ def test_a_bucket_chosen_at_the_bench_is_what_a_later_finding_moves_from(session
     moved = session.execute(text("SELECT bucket, sum(quantity) FROM stock_move WHERE incident_id = :i GROUP BY 1"), {"i": number})
     assert {bucket: int(quantity) for bucket, quantity in moved if quantity} == {"harvested": 1}
     assert units(session) == before
+
+
+def test_a_finding_cannot_move_a_part_that_is_in_another_machine(session: Session, clock: Clock) -> None:
+    where = bench(session, "fan")
+    harvested = in_bucket(session, where.part, "harvested")
+    first = record_incident(
+        session,
+        incident(where, lines=[LineRequest(where.position_id, "removed", removed_to="harvested", tested="good")]),
+        clock=clock,
+        author_id=2,
+    )
+    site = session.scalar(text("SELECT s.code FROM incident i JOIN site s ON s.id = i.site_id WHERE i.id = :i"), {"i": first}) or ""
+    other = session.execute(
+        text("""SELECT a.tag, t.position_id FROM tenure t JOIN asset a ON a.id = t.asset_id JOIN part p ON p.id = t.part_id
+                WHERE t.removed_on IS NULL AND p.number = :part AND a.tag <> :tag AND a.retired_on IS NULL ORDER BY a.id LIMIT 1"""),
+        {"part": where.part, "tag": where.tag},
+    ).one()
+    again = LineRequest(other.position_id, "replaced", where.part, site, source="harvested")
+    record_incident(session, incident(where, tag=other.tag, lines=[again]), clock=clock, author_id=2)
+    before, moves = units(session), session.scalar(text("SELECT count(*) FROM stock_move"))
+    with pytest.raises(Refused, match=f"was recovered and fitted into {other.tag} on 1 Nov 2026") as caught:
+        correct_incident(session, first, correction(finding="damage"), clock=clock, author_id=1)
+    assert [fault.field for fault in caught.value.faults] == ["finding"]
+    assert units(session) == before
+    assert session.scalar(text("SELECT count(*) FROM stock_move")) == moves
+    assert in_bucket(session, where.part, "harvested") == harvested
+    correct_incident(session, first, correction(finding="open", note="words alone move nothing"), clock=clock, author_id=1)

@@ -259,3 +259,35 @@ def test_a_part_without_any_record_says_so(empty_session: Session) -> None:
     assert outlook.lines[0].plan is None
     plate, builder = read_plate(empty_session, "N-1")
     assert "No tenure" in working_of(plate, builder)[0].formula
+
+
+def test_an_empty_log_gives_no_all_clear(session: Session) -> None:
+    before = read_outlook(session)
+    assert before.unsaid == []
+    session.execute(text("ALTER TABLE event_line DISABLE TRIGGER append_only; ALTER TABLE event_revision DISABLE TRIGGER append_only"))
+    session.execute(text("ALTER TABLE stock_move DISABLE TRIGGER append_only"))
+    session.execute(text("UPDATE stock_move SET incident_id = NULL; DELETE FROM event_line"))
+    session.execute(text("SET CONSTRAINTS ALL DEFERRED; DELETE FROM job_entry; DELETE FROM custody_line; DELETE FROM job"))
+    session.execute(text("DELETE FROM event_revision; DELETE FROM incident"))
+    silent = read_outlook(session)
+    assert silent.failing_soon is None
+    assert (silent.short, silent.first_order_on) == ([], None)
+    assert all(line.plan is None and line.rate is None and line.path == [] for line in silent.lines)
+    assert [item.parts for item in silent.unsaid] == [len(silent.lines)]
+    assert "no incident is on record" in silent.unsaid[0].why
+    assert "import the old log" in silent.unsaid[0].cure
+
+
+def test_sentence_and_flags_come_from_one_answer(session: Session) -> None:
+    found = read_outlook(session)
+    assert found.short_at_sites == sum(len(line.sites_short) for line in found.lines)
+    assert len(found.short) == sum(1 for line in found.lines if line.plan and line.plan.state == "short")
+
+
+def test_nothing_is_planned_after_the_end_of_supply(session: Session) -> None:
+    number = next(line.part.number for line in read_outlook(session).lines if line.plan and line.plan.order_day)
+    session.execute(text("UPDATE part SET end_of_supply_on = '2026-10-31' WHERE number = :n"), {"n": number})
+    plate, builder = read_plate(session, number)
+    assert plate.orders == []
+    assert (plate.line.quantity, plate.line.order_by(builder.inputs.clock.today)) == (0, None)
+    assert plate.line.due_after_supply(builder.inputs.clock.today) is not None

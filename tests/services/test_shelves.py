@@ -13,7 +13,8 @@ from almanac.core.stock.quantity import Lot
 from almanac.services.clock import Clock
 from almanac.services.orders import OrderRequest, place_order
 from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.shelves import holding_of, lots_of, on_hand, promised, review_days_of
+from almanac.services.outlook.lines import OutlookBuilder
+from almanac.services.outlook.shelves import expired, holding_of, horizon_days, lots_of, on_hand, promised, review_days_of, usable
 from almanac.store.models import Part
 
 PACK = "OB-P14-60"
@@ -49,7 +50,8 @@ def test_sites_add_up_to_what_is_on_hand(session: Session) -> None:
     for part in inputs.parts:
         assert on_hand(inputs, part.id) == sum(on_hand(inputs, part.id, {site.id}) for site in inputs.sites)
         assert promised(inputs, part.id) == sum(promised(inputs, part.id, {site.id}) for site in inputs.sites)
-        assert sum(lot.quantity for lot in lots_of(inputs, part)) == on_hand(inputs, part.id)
+        assert sum(lot.quantity for lot in lots_of(inputs, part)) == usable(inputs, part.id)
+        assert usable(inputs, part.id) + expired(inputs, part.id) == on_hand(inputs, part.id)
 
 
 def test_what_is_promised_is_not_free(session: Session) -> None:
@@ -114,3 +116,39 @@ def test_parts_that_do_not_expire_are_one_lot(session: Session) -> None:
     inputs = read_inputs(session)
     fan = part_of(inputs, "OF-P14")
     assert lots_of(inputs, fan) == [Lot(on_hand(inputs, fan.id), None)]
+
+
+def test_expired_packs_are_no_stock(session: Session) -> None:
+    before, _ = holding_of(inputs := read_inputs(session), part_of(inputs, PACK))
+    line = {line.part.number: line for line in OutlookBuilder(inputs).lines()}[PACK]
+    move(session, PACK, "ELD", 6, made_on="2019-05-01")
+    after = read_inputs(session)
+    holding, _ = holding_of(after, part_of(after, PACK))
+    pack = part_of(after, PACK)
+    # The shelf holds the youngest of what it received: six more on it than before, six of them of 2019.
+    assert expired(after, pack.id) == 6
+    assert usable(after, pack.id) == usable(inputs, pack.id)
+    assert holding.available == before.available
+    then = {line.part.number: line for line in OutlookBuilder(after).lines()}[PACK]
+    assert (then.expired, then.on_hand) == (6, line.on_hand)
+    assert then.plan is not None
+    assert line.plan is not None
+    assert (then.plan.state, then.plan.order_day, then.quantity) == (line.plan.state, line.plan.order_day, line.quantity)
+
+
+def test_a_lot_can_be_used_on_its_last_day(session: Session, clock: Clock) -> None:
+    inputs = read_inputs(session)
+    pack = part_of(inputs, PACK)
+    assert pack.shelf_life_days is not None
+    move(session, PACK, "ELD", 3, made_on=clock.today - timedelta(days=pack.shelf_life_days))
+    assert expired(read_inputs(session), pack.id) == 0
+    move(session, PACK, "ELD", 2, made_on=clock.today - timedelta(days=pack.shelf_life_days + 1))
+    assert expired(read_inputs(session), pack.id) == 2
+
+
+def test_an_arrival_dated_beyond_the_horizon_is_clamped_where_it_is_read(session: Session, clock: Clock) -> None:
+    line = place_order(session, OrderRequest("OF-P14", 4), clock=clock, author_id=1)
+    session.execute(text("UPDATE purchase_line SET expected_on = '9999-12-31' WHERE id = :l"), {"l": line.id})
+    holding, _ = holding_of(inputs := read_inputs(session), part_of(inputs, "OF-P14"))
+    assert max(arrival.day for arrival in holding.arrivals) == horizon_days(inputs) < 4000
+    assert OutlookBuilder(inputs).line(part_of(inputs, "OF-P14")).plan is not None

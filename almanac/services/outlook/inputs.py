@@ -121,6 +121,6 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         balances=shelves.balances(session, bucket=Bucket.ON_HAND),
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
-        lots=shelves.received_lots(session),
+        lots=shelves.lots(session),
         logged=evidence.any_incident(session),
     )

@@ -68,19 +68,13 @@ def lots_of(inputs: Inputs, part: Part) -> list[Lot]:
 
 
 def _lots_on_shelf(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> list[Lot]:
-    """Each shelf holds the youngest of what it received, for the oldest go first; the soonest to expire first."""
+    """Lots of the shelves, the soonest to expire first; without a shelf life, or of unknown age, one that never expires."""
     found: dict[int | None, int] = {}
     for member in inputs.members(part_id):
         for site in tuple(sites or inputs.site_ids):
             left = inputs.balances.get((member, site), {}).get(Bucket.ON_HAND, 0)
-            for expires_on, quantity in inputs.lots.get((member, site), []):
-                taken = min(quantity, left)
-                if taken <= 0:
-                    break
+            for expires_on, quantity in inputs.lots.get((member, site), [(None, left)]):
                 expires_day = (expires_on - inputs.clock.today).days if expires_on else None
-                found[expires_day] = found.get(expires_day, 0) + taken
-                left -= taken
-            if left > 0:
-                found[None] = found.get(None, 0) + left
-    lots = (Lot(quantity, expires_day) for expires_day, quantity in found.items())
+                found[expires_day] = found.get(expires_day, 0) + quantity
+    lots = (Lot(quantity, expires_day) for expires_day, quantity in found.items() if quantity > 0)
     return sorted(lots, key=lambda lot: lot.expires_day if lot.expires_day is not None else 10**6)

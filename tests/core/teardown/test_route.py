@@ -10,13 +10,15 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError, NoEstimate
+from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.closure import cheapest_closure, weights_of
-from almanac.core.teardown.depth import all_depths, depth_chart, total_minutes
+from almanac.core.teardown.depth import all_depths, depth_chart, depth_of, total_minutes
 from almanac.core.teardown.operations import Operation, Teardown, teardown_of
 from almanac.core.teardown.order import order_steps
 from almanac.core.teardown.profile import profile_of
 from almanac.core.teardown.reassembly import reassemble
 from almanac.core.teardown.route import Power, plan_route, saved_minutes, while_open
+from almanac.core.workbench.plan import Machine, job_plan
 from tests.core.teardown.pages import pages, part, step
 
 
@@ -260,3 +262,35 @@ def test_wrong_targets_are_refused() -> None:
     with pytest.raises(NoEstimate, match="describe how it comes out"):
         plan_route(bare, ["x"])
     assert isinstance(next(iter(teardown.operations.values())), Operation)
+
+
+FREE_UNDER_DOOR: dict[str, Any] = {
+    "positions": [part("slot", "memory", state="free"), part("pack", "battery"), part("bay", "battery", state="free")],
+    "operations": [
+        step("door", outside=True, exposes=["slot"]),
+        step("flap", outside=True, exposes=["bay"]),
+        step("latch", outside=True, isolates=True, frees=["pack"], minutes=3),
+    ],
+}
+
+
+def test_a_free_place_is_reached_isolated_like_any_other_by_everybody() -> None:
+    teardown = teardown_of(FREE_UNDER_DOOR)
+    route = plan_route(teardown, ["slot"])
+    assert (route.power, {item.id for item in route.steps}) == (Power.CUT, {"door", "latch"})
+    depth = depth_of(teardown, "slot")
+    assert (depth.steps, depth.minutes) == (2, 4)
+    easiest = {access.kind: access for access in profile_of(teardown, all_depths(teardown)).access}
+    assert easiest[Kind.MEMORY].minutes == 4
+    plan = job_plan(teardown, route, Machine("notebook"))
+    swap = plan.step("swap:slot")
+    assert plan.cuts_power
+    assert swap is not None
+    assert swap.shut
+
+
+def test_what_lies_outside_needs_no_isolation() -> None:
+    teardown = teardown_of(FREE_UNDER_DOOR)
+    assert plan_route(teardown, ["bay"]).power is Power.OUTSIDE
+    without = teardown_of({**FREE_UNDER_DOOR, "operations": FREE_UNDER_DOOR["operations"][:2]})
+    assert plan_route(without, ["slot"]).power is Power.UNKNOWN

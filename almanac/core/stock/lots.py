@@ -1,0 +1,63 @@
+"""Which lots are left on a shelf: what came in and went out, first expired, first out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date
+
+from almanac.core.errors import ContractError
+
+
+@dataclass(frozen=True)
+class LotMove:
+    """Parts that came (positive, with the last day they can be used, None where nobody knows) or went (negative) on a day."""
+
+    moved_on: date
+    quantity: int
+    expires_on: date | None = None
+
+
+def lots_left(moves: Iterable[LotMove]) -> list[tuple[date | None, int]]:
+    """What is left of each lot of one shelf.
+
+    Who takes a part takes the one that expires soonest and can still be used that day; one of unknown age before those; an expired
+    one only where nothing else is left, for it is no stock (rule N11). What comes later cannot have been taken before.
+
+    Parameters
+    ----------
+    moves : in order of day; more taken than there was is taken from what comes next
+
+    Returns
+    -------
+    list of (last day or None, parts) : lots of at least one part, the soonest to expire first, unknown ones before all
+
+    Raises
+    ------
+    ContractError : a day before the one before it
+    """
+    held: dict[date | None, int] = {}
+    before, owed = date.min, 0
+    for move in moves:
+        if move.moved_on < before:
+            raise ContractError(f"moves: days in order were wanted, got {move.moved_on} after {before}")
+        before = move.moved_on
+        if move.quantity > 0:
+            paid = min(owed, move.quantity)
+            owed -= paid
+            held[move.expires_on] = held.get(move.expires_on, 0) + move.quantity - paid
+        else:
+            owed += _take(held, -move.quantity, move.moved_on)
+    return sorted(((day, count) for day, count in held.items() if count > 0), key=lambda lot: lot[0] or date.min)
+
+
+def _take(held: dict[date | None, int], wanted: int, day: date) -> int:
+    """Take parts out of the lots; returns how many were not there."""
+    order = sorted(held, key=lambda expires: (expires is not None and expires < day, expires or date.min))
+    for expires in order:
+        taken = min(held[expires], wanted)
+        held[expires] -= taken
+        wanted -= taken
+        if wanted == 0:
+            break
+    return wanted
