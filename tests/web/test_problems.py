@@ -8,7 +8,8 @@ import psycopg
 import pytest
 from flask import Blueprint, Flask
 from sqlalchemy import Connection, text
-from sqlalchemy.exc import IntegrityError, OperationalError
+from sqlalchemy.exc import DataError, IntegrityError, InternalError, OperationalError
+from sqlalchemy.exc import TimeoutError as PoolTimeout
 from sqlalchemy.orm import Session
 
 from almanac.services.errors import Fault, NeedsConfirmation, NotFound, Refused, Stale
@@ -41,6 +42,12 @@ def _raising(error: Exception) -> Any:
         (NotFound("there is no incident 9"), 404, "there is no incident 9"),
         (OperationalError("SELECT secret", {}, psycopg.OperationalError("password=hunter2")), 503, "Nothing was saved"),
         (IntegrityError("INSERT secret", {}, psycopg.IntegrityError("hunter2")), 409, "Nothing was saved"),
+        (OperationalError("INSERT secret", {}, psycopg.errors.DiskFull("hunter2")), 503, "Free some space"),
+        (OperationalError("SELECT secret", {}, psycopg.errors.TooManyConnections("hunter2")), 503, "takes no more connections"),
+        (InternalError("INSERT secret", {}, psycopg.errors.ReadOnlySqlTransaction("hunter2")), 503, "It can be read"),
+        (OperationalError("UPDATE secret", {}, psycopg.errors.DeadlockDetected("hunter2")), 503, "Try again"),
+        (DataError("INSERT secret", {}, psycopg.errors.NumericValueOutOfRange("hunter2")), 422, "beyond what can be stored"),
+        (PoolTimeout("secret"), 503, "connections to the database are in use"),
         (RuntimeError("hunter2"), 500, "The fault was written to the server's log"),
     ],
 )

@@ -12,6 +12,7 @@ from almanac.core.apportion import apportioned
 from almanac.core.demand.haste import Spell
 from almanac.core.parts.kinds import FORECAST_KINDS, Duty
 from almanac.services.errors import Fault, Refused
+from almanac.services.horizon import beyond_horizon
 from almanac.services.outlook.inputs import Inputs, Weather
 from almanac.services.outlook.lived import Lived
 from almanac.store import catalog, evidence
@@ -126,14 +127,25 @@ def _faults(inputs: Inputs, place: int, change: Change) -> list[Fault]:
     duty = getattr(change, "duty", None)
     if duty is not None and duty not in set(Duty):
         found.append(Fault(f"{at}.duty", f"one of {', '.join(Duty)} was wanted, got {duty}"))
-    on = getattr(change, "on", None)
-    if on is not None and on <= inputs.clock.today and not isinstance(change, Season):
-        found.append(Fault(f"{at}.on", f"a day after {inputs.clock.today.isoformat()} was wanted, got {on.isoformat()}"))
+    found += _day_faults(inputs, at, change)
     quantity = getattr(change, "quantity", None)
     if quantity is not None and not 1 <= quantity <= MOST_MACHINES:
         found.append(Fault(f"{at}.quantity", f"from 1 to {MOST_MACHINES:,} machines were wanted, got {quantity}"))
     if isinstance(change, Season):
         found += _season_faults(at, change)
+    return found
+
+
+def _day_faults(inputs: Inputs, at: str, change: Change) -> list[Fault]:
+    """Days to come, and none beyond the horizon; a season may have begun."""
+    found = []
+    on = getattr(change, "on", None)
+    if on is not None and on <= inputs.clock.today and not isinstance(change, Season):
+        found.append(Fault(f"{at}.on", f"a day after {inputs.clock.today.isoformat()} was wanted, got {on.isoformat()}"))
+    for name in ("on", "until"):
+        day = getattr(change, name, None)
+        if day is not None and (far := beyond_horizon(day, inputs.clock, inputs.settings)):
+            found.append(Fault(f"{at}.{name}", far))
     return found
 
 

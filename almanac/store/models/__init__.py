@@ -1,5 +1,6 @@
 """All tables, so that one import gives the whole schema."""
 
+from almanac.store.models.answers import AnswerRow
 from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
@@ -25,6 +26,7 @@ from almanac.store.models.stock import (
 from almanac.store.models.tenures import Tenure, Unit
 
 __all__ = [
+    "AnswerRow",
     "Asset",
     "AssetStay",
     "Backorder",

@@ -33,6 +33,7 @@ interface ProblemBody {
   detail?: string;
   faults?: Fault[];
   question?: string;
+  request_id?: string;
 }
 
 let csrfToken = "";
@@ -44,7 +45,15 @@ export function rememberToken(token: string): void {
 async function problemOf(response: Response): Promise<Problem> {
   const body = (await response.json().catch(() => ({}))) as ProblemBody;
   const title = body.title ?? "The server did not answer as expected";
-  return new Problem(response.status, title, body.detail ?? "", body.faults ?? [], body.question ?? null);
+  // With its number a fault of the server is found in the log.
+  const number = response.status >= 500 && body.request_id ? ` Request ${body.request_id}.` : "";
+  return new Problem(
+    response.status,
+    title,
+    (body.detail ?? "") + number,
+    body.faults ?? [],
+    body.question ?? null,
+  );
 }
 
 /** Keys of requests that write and have not been answered well yet, by what they ask: sent again, they are the same request. */
