@@ -14,6 +14,7 @@ import click
 from almanac.bench.catalog import measure_catalog
 from almanac.bench.companies import measure_companies
 from almanac.bench.demand import measure_demand
+from almanac.bench.library import measure_library
 from almanac.bench.life import measure_life
 from almanac.bench.measure import show
 from almanac.bench.page import measure_page
@@ -33,7 +34,8 @@ TENURES_PER_ASSET_AGEING = 2.2
 @click.option(
     "--companies", type=click.IntRange(1, 1000), help="Also draw so many companies with known truth and see how well forecasts hold."
 )
-def main(assets: int | None, companies: int | None) -> None:
+@click.option("--models", type=click.IntRange(100, 20_000), help="Also copy the demo's models to so many (5000 takes some minutes).")
+def main(assets: int | None, companies: int | None, models: int | None) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
     folder = Path(tempfile.mkdtemp(prefix="almanac-bench-", dir="/tmp"))
     folder.chmod(0o711)
@@ -43,7 +45,7 @@ def main(assets: int | None, companies: int | None) -> None:
         measure_catalog()
         measure_life()
         measure_demand()
-        _demo(cluster)
+        _demo(cluster, models)
         if companies:
             measure_companies(cluster, companies)
         if assets:
@@ -53,12 +55,14 @@ def main(assets: int | None, companies: int | None) -> None:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _demo(cluster: Cluster) -> None:
+def _demo(cluster: Cluster, models: int | None) -> None:
     click.echo("The demo fleet")
     engine = open_database(cluster)
     load_demo(engine)
     _in_its_own_process(cluster, 0.15)
     measure_page(engine)
+    if models:
+        measure_library(engine, models=models)
     engine.dispose()
 
 

@@ -11,7 +11,7 @@ import zlib
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from functools import cache
+from functools import cache, partial
 from threading import Lock
 from typing import Any, TypeVar, get_type_hints
 
@@ -49,7 +49,7 @@ class ProcessCache:
             self._kept.clear()
 
 
-FRONT = ProcessCache(2000)
+FRONT = ProcessCache(20_000)
 
 
 @dataclass(frozen=True)
@@ -94,8 +94,14 @@ def known(session: Session, wanted: Mapping[str, type[Question[Any]]]) -> dict[s
         FRONT.put(key, found[key])
         if now - used_at > store.USED_AGAIN:
             used.append(key)
-    _later(session, lambda own: (store.forget(own, broken), store.mark_used(own, used, now=now)) if broken or used else None)
+    if broken or used:
+        _later(session, partial(_tidy, broken=broken, used=used, now=now))
     return found
+
+
+def _tidy(own: Session, *, broken: list[str], used: list[str], now: datetime) -> None:
+    store.forget(own, broken)
+    store.mark_used(own, used, now=now)
 
 
 def computed(session: Session, key: str, question: Question[Answer]) -> Answer:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from datetime import date
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
@@ -13,14 +14,67 @@ from sqlalchemy.orm import Session
 from almanac.store.models import Asset, DeviceModel, Fits, ModelRevision, Part, Position, Tenure, User
 
 
-def current_revisions(session: Session) -> list[ModelRevision]:
-    """The page of every model that holds: the newest revision that is no draft, or the draft where there is no other."""
+@dataclass(frozen=True)
+class PageHead:
+    """A model and the page of it that holds, without the page: `page_key` names its content, `inherits` the sibling it states."""
+
+    model_id: int
+    maker: str
+    name: str
+    family: str
+    form: str
+    revision_id: int
+    number: int
+    draft: bool
+    page_key: str
+    inherits: str | None
+
+    @property
+    def full_name(self) -> str:
+        return f"{self.maker} {self.name}"
+
+
+def heads(session: Session, *, model_ids: Sequence[int] | None = None, name: str | None = None) -> list[PageHead]:
+    """Heads of the pages that hold: the newest revision that is no draft, or the draft where there is no other.
+
+    model_ids : of these models only · name : of the model with this maker and name, in small letters
+    """
+    model, page = DeviceModel, ModelRevision
+    columns = (model.id, model.maker, model.name, model.family, model.form, page.id, page.number, page.draft, page.page_key)
     query = (
-        select(ModelRevision)
-        .order_by(ModelRevision.model_id, ModelRevision.draft, ModelRevision.number.desc())
-        .ext(distinct_on(ModelRevision.model_id))
+        select(*columns, page.page["inherits"].astext)
+        .join(page, page.model_id == model.id)
+        .order_by(model.id, page.draft, page.number.desc())
+        .ext(distinct_on(model.id))
     )
-    return list(session.scalars(query))
+    if model_ids is not None:
+        query = query.where(model.id.in_(model_ids))
+    if name is not None:
+        query = query.where(func.lower(model.maker + " " + model.name) == name)
+    return [PageHead(*row) for row in session.execute(query)]
+
+
+def documents(session: Session, revision_ids: Sequence[int]) -> dict[int, Mapping[str, Any]]:
+    """Pages as written, by revision."""
+    if not revision_ids:
+        return {}
+    query = select(ModelRevision.id, ModelRevision.page).where(ModelRevision.id.in_(revision_ids))
+    return {identifier: page for identifier, page in session.execute(query)}
+
+
+def listed_for(session: Session) -> dict[int, list[int]]:
+    """Models that list each part as fitting, by part."""
+    query = (
+        select(Fits.part_id, Position.model_id)
+        .join(Position, Position.id == Fits.position_id)
+        .where(Fits.verdict == "yes", Fits.origin == "listed")
+        .group_by(Fits.part_id, Position.model_id)
+        .order_by(Fits.part_id, func.min(Position.id))
+    )
+    found: dict[int, list[int]] = {}
+    for part_id, model_id in session.execute(query):
+        found.setdefault(part_id, []).append(model_id)
+    return found
 
 
 def draft_of(session: Session, model_id: int) -> ModelRevision | None:

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable
 
 from flask import Flask, current_app, g
 from sqlalchemy import Connection, Engine
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
+
+from almanac.services.answers import keep_pending
+
+LOG = logging.getLogger(__name__)
 
 
 def session() -> Session:
@@ -34,5 +40,10 @@ def register(app: Flask, engine: Engine | Connection, committed: Callable[[], No
     @app.teardown_appcontext
     def _close(_: BaseException | None) -> None:
         opened: Session | None = g.pop("session", None)
-        if opened is not None:
-            opened.close()
+        if opened is None:
+            return
+        opened.close()
+        try:
+            keep_pending(opened)
+        except SQLAlchemyError:  # an answer is computed again where it was not kept
+            LOG.warning("answers were not kept", exc_info=True)

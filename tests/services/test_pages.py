@@ -15,10 +15,11 @@ from almanac.services.errors import NotFound, Refused, Stale
 from almanac.services.pages.compare import compare_models
 from almanac.services.pages.find import find_models
 from almanac.services.pages.identify import ask_next
+from almanac.services.pages.index import read_index
 from almanac.services.pages.library import read_library
 from almanac.services.pages.line_up import read_line_up
 from almanac.services.pages.plan import RouteRequest, fitting_parts, mat_of, plan_model_memory, plan_model_route
-from almanac.services.pages.read import read_index, read_page_view, read_rates
+from almanac.services.pages.read import read_page_view, read_rates
 from almanac.services.pages.save import PageChange, restore_revision, save_page
 from almanac.store import pages
 from almanac.store.models import Position
@@ -36,11 +37,11 @@ def found(session: Session, words: str) -> set[str]:
 
 
 def test_the_index_counts_the_fleet_and_what_is_open(session: Session) -> None:
-    rows = {row.page.name: row for row in read_index(session)}
+    rows = {row.head.full_name: row for row in read_index(session, read_library(session))}
     assert len(rows) == 15
     assert rows["Ostrel Packet 14"].fleet > 350
-    assert rows["Quillfin Bollard"].unverified is not None
-    assert rows["Quillfin Bollard"].open_facts >= 3
+    assert rows["Quillfin Bollard"].summary.unverified is not None
+    assert rows["Quillfin Bollard"].summary.open_facts >= 3
     assert sum(row.fleet for row in rows.values()) == session.scalar(
         text("SELECT count(*) FROM asset WHERE retired_on IS NULL AND in_service_on <= DATE '2026-11-01'")
     )

@@ -12,8 +12,9 @@ from almanac.core.parts.answers import known
 from almanac.core.parts.kinds import FORECAST_KINDS, Kind
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import ModelPage, read_library
-from almanac.services.pages.read import own_evidence_share, part_names, shared_with
+from almanac.services.pages.read import own_evidence_share, part_names
 from almanac.services.pages.words import takes_words
+from almanac.store import pages
 from almanac.store.models import Part
 
 MOST_COMPARED = 4
@@ -54,7 +55,7 @@ def compare_models(session: Session, model_ids: Sequence[int]) -> Comparison:
     parts = part_names(session)
     shared = [
         (parts[part], [model for model in chosen if model in models])
-        for part, models in sorted(shared_with(session, library).items())
+        for part, models in sorted(pages.listed_for(session).items())
         if sum(1 for model in chosen if model in models) > 1
     ]
     return Comparison(compared, [*_whole_rows(compared), *_access_rows(compared), *_position_rows(compared)], shared)

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.answers import known
-from almanac.core.teardown.operations import Operation
-from almanac.services.pages.library import Library, ModelPage, read_library
-from almanac.services.pages.read import part_names, shared_with
-from almanac.services.pages.words import takes_words
+from almanac.services.pages.library import Library, read_library
+from almanac.services.pages.summary import summaries
+from almanac.store import pages
 from almanac.store.models import Part
+from almanac.store.pages import PageHead
 
 IGNORED = frozenset(
     [
@@ -70,11 +67,14 @@ def find_models(session: Session, words: str, library: Library | None = None) ->
     library = library or read_library(session)
     wanted = wanted_words(words)
     if not wanted:
-        return [Match(identifier, ()) for identifier in library.pages]
-    parts, shared = part_names(session), shared_with(session, library)
+        return [Match(head.model_id, ()) for head in library.heads()]
+    shared, said = _shared_parts(session), summaries(session, library)
     tiers: tuple[list[Match], ...] = ([], [], [])
-    for identifier, page in library.pages.items():
-        statements = list(statements_of(page, library, parts, shared))
+    for head in library.heads():
+        identifier = head.model_id
+        statements = [_title(head), *said[identifier].statements, *shared.get(identifier, ())]
+        if not _may_hold(statements, wanted):
+            continue
         ordered = [text for text in statements if _in_order(text, wanted)]
         whole = [text for text in statements if _holds(text, wanted)]
         if ordered:
@@ -84,6 +84,26 @@ def find_models(session: Session, words: str, library: Library | None = None) ->
         elif _holds(" ".join(statements), wanted):
             tiers[2].append(Match(identifier, ()))
     return next((tier for tier in tiers if tier), [])
+
+
+def _may_hold(statements: list[str], wanted: list[str]) -> bool:
+    """A quick look before the careful one: a word that stands nowhere is in no statement."""
+    text = "\n".join(statements).lower()
+    return all(word in text for word in wanted)
+
+
+def _title(head: PageHead) -> str:
+    return f"{head.full_name}, {head.family}, {head.form.replace('_', '-')}"
+
+
+def _shared_parts(session: Session) -> dict[int, list[str]]:
+    """What each model lists as fitting, said with how many others do, by model."""
+    parts = {part.id: part for part in pages.all_parts(session)}
+    found: dict[int, list[str]] = {}
+    for part_id, models in pages.listed_for(session).items():
+        for model in models:
+            found.setdefault(model, []).append(_shared(parts[part_id], len(models) - 1))
+    return found
 
 
 def wanted_words(words: str) -> list[str]:
@@ -110,53 +130,6 @@ def _in_order(text: str, wanted: list[str]) -> bool:
     return all(any(_says(word, part) for word in held) for part in wanted)
 
 
-def statements_of(page: ModelPage, library: Library, parts: Mapping[int, Part], shared: Mapping[int, list[int]]) -> Iterator[str]:
-    """A page said in short sentences, as people ask for them."""
-    model = library.models[page.model_id]
-    yield f"{page.name}, {model.family}, {model.form.replace('_', '-')}"
-    yield from _identity(page)
-    for entry in page.whole.get("positions") or []:
-        yield from _position(page, entry)
-    for step in page.teardown.operations.values():
-        yield from _step(step)
-    for part_id, models in shared.items():
-        if page.model_id in models:
-            yield _shared(parts[part_id], len(models) - 1)
-
-
-def _identity(page: ModelPage) -> Iterator[str]:
-    identity = page.whole.get("identity") or {}
-    label = known(identity, "label")
-    if label:
-        yield f"Label reads {label.value}"
-    for other in identity.get("looks_like") or []:
-        yield f"Looks like {other['model']}"
-    if page.whole.get("unverified"):
-        yield f"Unverified: {page.whole['unverified']}"
-
-
-def _step(step: Operation) -> Iterator[str]:
-    if step.one_way:
-        yield f"One way: {step.one_way.reason}"
-    for item in step.fasteners:
-        hidden = f", hidden under {item.hidden}" if item.hidden else ""
-        yield f"{item.count} x {item.group}{hidden}{' captive' if item.captive else ''}"
-
-
 def _shared(part: Part, others: int) -> str:
     kind = "battery pack" if part.kind == "battery" else part.kind
     return f"{kind} {part.number}, {part.name}, also in {others} other model{'' if others == 1 else 's'}"
-
-
-def _position(page: ModelPage, entry: Mapping[str, Any]) -> Iterator[str]:
-    label, held = entry.get("label") or entry["key"], (entry.get("serviceability") or "unknown").replace("_", " ")
-    takes = {name: known(entry.get("takes") or {}, name) for name in entry.get("takes") or {}}
-    values = ", ".join(takes_words(entry["kind"], {name: fact.value for name, fact in takes.items() if fact}))
-    yield f"{label} {entry['kind']}: {held}" + (f", takes {values}" if values else "")
-    depth = page.depths.get(entry["key"])
-    if depth and depth.layer not in ("outside", "unknown"):
-        yield f"{label} {entry['kind']} lies under the {depth.layer}, deep behind it"
-    if depth and depth.reached != entry["key"]:
-        yield f"{label} {entry['kind']} is ordered as {depth.reached.replace('_', ' ')}"
-    if entry.get("state") == "free":
-        yield f"{label}: free {entry['kind']} place, not fitted"

@@ -8,9 +8,10 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.answers import known
 from almanac.core.parts.lookalikes import NextQuestion, Question, next_question
+from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import Library, ModelPage, read_library
-from almanac.services.pages.read import read_index
+from almanac.store import pages
 
 
 def ask_next(session: Session, models: Sequence[str], answered: Mapping[str, str]) -> tuple[Library, NextQuestion, list[Question]]:
@@ -31,7 +32,7 @@ def ask_next(session: Session, models: Sequence[str], answered: Mapping[str, str
             twin = library.named(other["model"])
             if twin:
                 wanted[twin.model_id] = twin
-    fleet = {row.page.model_id: row.fleet for row in read_index(session, library)}
+    fleet = pages.fleet_counts(session, as_of=read_clock(session).today)
     weights = {page.name: float(max(fleet.get(identifier, 0), 1)) for identifier, page in wanted.items()}
     questions = _questions(list(wanted.values()))
     return library, next_question(questions, weights, answered), questions

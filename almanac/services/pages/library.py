@@ -1,67 +1,93 @@
-"""All model pages of the company, siblings' pages resolved, and what the core makes of each."""
+"""Model pages with their siblings' pages resolved, and what the core makes of each. A page and its siblings are read, never all."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from threading import Lock
 from typing import Any
 
-from cachetools import LRUCache
 from sqlalchemy.orm import Session
 
+from almanac.core.answers.question import Named
 from almanac.core.parts.faults import PageFault
 from almanac.core.parts.inheritance import inherit
-from almanac.core.teardown.depth import Depth, Layer, all_depths, depth_chart, layers_of_steps
+from almanac.core.teardown.depth import Depth, Layer
 from almanac.core.teardown.operations import Teardown, teardown_of
-from almanac.core.teardown.profile import Profile, profile_of
-from almanac.exchange.pages.read import check_page
+from almanac.core.teardown.profile import Profile
+from almanac.services.answers import ask
 from almanac.services.errors import NotFound
-from almanac.store import catalog, pages
-from almanac.store.models import DeviceModel, ModelRevision
+from almanac.services.pages.profile import PageMade, PageProfile
+from almanac.store import pages
+from almanac.store.pages import PageHead
 
-KEPT: LRUCache[tuple[int, ...], ModelPage] = LRUCache(maxsize=600)
-LOCK = Lock()
 MOST_GENERATIONS = 4
 
 
 @dataclass
 class ModelPage:
-    """One model with its page as written and whole. What the core computes of it is computed once a revision."""
+    """One model with its page as written and whole. What the core computes of it is an answer, kept for whoever asks next."""
 
-    model_id: int
-    name: str
-    revision_id: int
-    number: int
-    draft: bool
+    session: Session
+    head: PageHead
     own: Mapping[str, Any]
-    whole: Mapping[str, Any]
-    sibling: Mapping[str, Any] | None
+    siblings: tuple[Named, ...]
+
+    @property
+    def model_id(self) -> int:
+        return self.head.model_id
+
+    @property
+    def name(self) -> str:
+        return self.head.full_name
+
+    @property
+    def revision_id(self) -> int:
+        return self.head.revision_id
+
+    @property
+    def number(self) -> int:
+        return self.head.number
+
+    @property
+    def draft(self) -> bool:
+        return self.head.draft
+
+    @cached_property
+    def sibling(self) -> Mapping[str, Any] | None:
+        return inherited(self.siblings)
+
+    @cached_property
+    def whole(self) -> Mapping[str, Any]:
+        return inherit(self.own, self.sibling) if self.sibling else self.own
 
     @cached_property
     def teardown(self) -> Teardown:
         return teardown_of(self.whole)
 
     @cached_property
+    def made(self) -> PageMade:
+        return ask(self.session, PageProfile(Named(self.head.page_key, self.own), self.siblings))
+
+    @property
     def depths(self) -> dict[str, Depth]:
-        return all_depths(self.teardown)
+        return self.made.depths
 
-    @cached_property
+    @property
     def chart(self) -> tuple[Layer, ...]:
-        return depth_chart(self.teardown, self.depths)
+        return self.made.chart
 
-    @cached_property
+    @property
     def step_layers(self) -> dict[str, str]:
-        return layers_of_steps(self.teardown)
+        return self.made.step_layers
 
-    @cached_property
+    @property
     def profile(self) -> Profile:
-        return profile_of(self.teardown, self.depths)
+        return self.made.profile
 
-    @cached_property
+    @property
     def faults(self) -> list[PageFault]:
-        return check_page(self.own, self.sibling)
+        return self.made.faults
 
     def position(self, key: str) -> Mapping[str, Any]:
         """One position of the page.
@@ -76,12 +102,24 @@ class ModelPage:
         raise NotFound(f"{self.name} has no position {key}")
 
 
-@dataclass
 class Library:
-    """Pages by model id, and the models themselves."""
+    """The pages that hold, drafts only where there is no other; each read when it is asked for, once a library."""
 
-    models: dict[int, DeviceModel]
-    pages: dict[int, ModelPage]
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._heads: dict[int, PageHead] = {}
+        self._named: dict[str, PageHead | None] = {}
+        self._pages: dict[int, ModelPage] = {}
+        self._all = False
+
+    def get(self, model_id: int) -> ModelPage | None:
+        """The page of a model; None where there is no such model, or it has no page."""
+        if model_id not in self._pages:
+            head = self._head(model_id)
+            if head is None:
+                return None
+            self._resolve([head])
+        return self._pages[model_id]
 
     def page(self, model_id: int) -> ModelPage:
         """The page of a model.
@@ -90,57 +128,82 @@ class Library:
         ------
         NotFound : there is no such model, or it has no page
         """
-        if model_id not in self.pages:
+        found = self.get(model_id)
+        if found is None:
             raise NotFound(f"there is no model {model_id} with a page")
-        return self.pages[model_id]
+        return found
 
     def named(self, name: str) -> ModelPage | None:
         """A page by maker and name, whatever the case."""
-        wanted = name.lower()
-        return next((page for page in self.pages.values() if page.name.lower() == wanted), None)
+        head = self._head_named(name)
+        return self.get(head.model_id) if head else None
+
+    def heads(self) -> list[PageHead]:
+        """Every model with its page's head: small rows, no page among them."""
+        if not self._all:
+            for head in pages.heads(self._session):
+                self._keep(head)
+            self._all = True
+        return list(self._heads.values())
+
+    @property
+    def pages(self) -> dict[int, ModelPage]:
+        """All pages by model: for what looks at all of them by its nature, such as the line-up."""
+        self._resolve([head for head in self.heads() if head.model_id not in self._pages])
+        return {head.model_id: self._pages[head.model_id] for head in self.heads()}
+
+    def chain(self, head: PageHead) -> tuple[PageHead, ...]:
+        """A page and the siblings it inherits from, nearest first. One that is missing, or comes again, ends it."""
+        chain = [head]
+        while len(chain) <= MOST_GENERATIONS:
+            above = self._head_named(chain[-1].inherits) if chain[-1].inherits else None
+            if above is None or above in chain:
+                break
+            chain.append(above)
+        return tuple(chain)
+
+    def _head(self, model_id: int) -> PageHead | None:
+        if model_id not in self._heads and not self._all:
+            for head in pages.heads(self._session, model_ids=[model_id]):
+                self._keep(head)
+        return self._heads.get(model_id)
+
+    def _head_named(self, name: str) -> PageHead | None:
+        wanted = str(name).lower()
+        if wanted not in self._named:
+            found = [] if self._all else pages.heads(self._session, name=wanted)
+            self._named[wanted] = self._keep(found[0]) if found else None
+        return self._named[wanted]
+
+    def _keep(self, head: PageHead) -> PageHead:
+        self._heads[head.model_id] = head
+        self._named[head.full_name.lower()] = head
+        return head
+
+    def _resolve(self, heads: Sequence[PageHead]) -> None:
+        """Read the pages of some models and of their siblings."""
+        chains = {head.model_id: self.chain(head) for head in heads}
+        documents = self.documents({one for chain in chains.values() for one in chain})
+        for head in heads:
+            own, *above = chains[head.model_id]
+            siblings = tuple(Named(one.page_key, documents[one.revision_id]) for one in above)
+            self._pages[head.model_id] = ModelPage(self._session, own, documents[own.revision_id], siblings)
+
+    def documents(self, heads: set[PageHead]) -> dict[int, Mapping[str, Any]]:
+        """Pages as written, by revision."""
+        known = {page.head: page.own for page in self._pages.values() if page.head in heads}
+        read = pages.documents(self._session, [head.revision_id for head in heads if head not in known])
+        return {**read, **{head.revision_id: page for head, page in known.items()}}
+
+
+def inherited(siblings: Sequence[Named]) -> Mapping[str, Any] | None:
+    """The whole page that the nearest sibling stands for; None where there is none."""
+    found: Mapping[str, Any] | None = None
+    for one in reversed(siblings):
+        found = inherit(one.content, found) if found else one.content
+    return found
 
 
 def read_library(session: Session) -> Library:
-    """Every model's page that holds, drafts only where there is no other."""
-    models = catalog.models(session)
-    return assemble(models, {row.model_id: row for row in pages.current_revisions(session)})
-
-
-def assemble(models: dict[int, DeviceModel], revisions: dict[int, ModelRevision]) -> Library:
-    """Resolve the siblings. A page whose sibling is missing or inherits in a circle stands alone."""
-    by_name = {f"{model.maker} {model.name}".lower(): identifier for identifier, model in models.items()}
-    found: dict[int, ModelPage] = {}
-    for identifier in revisions:
-        chain = _chain(identifier, revisions, by_name)
-        found[identifier] = _resolved(chain, models, revisions)
-    return Library(models, found)
-
-
-def _chain(identifier: int, revisions: Mapping[int, ModelRevision], by_name: Mapping[str, int]) -> tuple[int, ...]:
-    """A model and the siblings it inherits from, nearest first."""
-    chain = [identifier]
-    while len(chain) <= MOST_GENERATIONS:
-        above = revisions[chain[-1]].page.get("inherits")
-        sibling = by_name.get(str(above).lower()) if above else None
-        if sibling is None or sibling in chain or sibling not in revisions:
-            break
-        chain.append(sibling)
-    return tuple(chain)
-
-
-def _resolved(chain: tuple[int, ...], models: Mapping[int, DeviceModel], revisions: Mapping[int, ModelRevision]) -> ModelPage:
-    key = tuple(revisions[model].id for model in chain)
-    with LOCK:
-        known = KEPT.get(key)
-    row, model = revisions[chain[0]], models[chain[0]]
-    if known is not None and known.number == row.number and known.draft == row.draft:
-        return known
-    sibling = None
-    for ancestor in reversed(chain[1:]):
-        page = revisions[ancestor].page
-        sibling = inherit(page, sibling) if sibling else page
-    whole = inherit(row.page, sibling) if sibling else row.page
-    made = ModelPage(chain[0], f"{model.maker} {model.name}", row.id, row.number, row.draft, row.page, whole, sibling)
-    with LOCK:
-        KEPT[key] = made
-    return made
+    """The pages of the company as they are now."""
+    return Library(session)

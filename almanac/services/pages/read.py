@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,32 +11,18 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import Answer, known
 from almanac.core.parts.claims import claim_state, option_counts, orderable_code
-from almanac.core.parts.faults import path_words
+from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
 from almanac.services.clock import read_clock
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.lines import OutlookBuilder
-from almanac.services.pages.library import Library, ModelPage, read_library
+from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.words import fact_label, fact_words
 from almanac.store import pages, shelves
 from almanac.store.models import Part, Position
 
 OWN_EVIDENCE = (Grade.MEASURED, Grade.LABEL, Grade.REPORTED)
 """Grades of what somebody here saw, read or had the machine say."""
-
-
-@dataclass(frozen=True)
-class IndexRow:
-    """One model in the index."""
-
-    page: ModelPage
-    maker: str
-    name: str
-    family: str
-    form: str
-    fleet: int
-    open_facts: int
-    unverified: str | None
 
 
 @dataclass(frozen=True)
@@ -97,31 +83,11 @@ class PageReading:
     draft_number: int | None
 
 
-def read_index(session: Session, library: Library | None = None) -> list[IndexRow]:
-    """All models by maker, family and name, with fleet counts and open facts."""
-    library = library or read_library(session)
-    fleet = pages.fleet_counts(session, as_of=read_clock(session).today)
-    rows = [
-        IndexRow(
-            page=page,
-            maker=library.models[identifier].maker,
-            name=library.models[identifier].name,
-            family=library.models[identifier].family,
-            form=library.models[identifier].form,
-            fleet=fleet.get(identifier, 0),
-            open_facts=len(open_facts(page)),
-            unverified=page.whole.get("unverified"),
-        )
-        for identifier, page in library.pages.items()
-    ]
-    return sorted(rows, key=lambda row: (row.maker, row.family, row.name))
-
-
-def open_facts(page: ModelPage) -> list[OpenFact]:
-    """What the page leaves open: missing entries, conflicts, hearsay, facts nobody knows."""
-    missing = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in page.faults if fault.open]
-    wrong = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in page.faults if not fault.open]
-    return [*wrong, *missing, *_doubts(page.whole)]
+def open_facts(faults: Sequence[PageFault], whole: Mapping[str, Any]) -> list[OpenFact]:
+    """What a page leaves open: missing entries, conflicts, hearsay, facts nobody knows."""
+    missing = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in faults if fault.open]
+    wrong = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in faults if not fault.open]
+    return [*wrong, *missing, *_doubts(whole)]
 
 
 def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
@@ -200,7 +166,7 @@ def read_page_view(session: Session, model_id: int) -> PageReading:
         page=page,
         fleet=fleet,
         positions=_positions(session, page),
-        open_facts=open_facts(page),
+        open_facts=open_facts(page.faults, page.whole),
         own_share=own_evidence_share(page.own),
         options=counts,
         options_agree=agree,
@@ -286,19 +252,6 @@ def read_rates(session: Session, model_id: int) -> list[PartRate]:
                 state=line.plan.state.value if line.plan else None,
             )
         )
-    return found
-
-
-def shared_with(session: Session, library: Library) -> dict[int, list[int]]:
-    """Models each part is listed for or fitted in, by part id."""
-    models_of = {row.id: row.model_id for row in pages.positions(session)}
-    found: dict[int, list[int]] = {}
-    for position_id, part_id, verdict, _, origin in pages.fits_of(session):
-        model = models_of[position_id]
-        if verdict == "yes" and origin == "listed" and model in library.pages:
-            found.setdefault(part_id, [])
-            if model not in found[part_id]:
-                found[part_id].append(model)
     return found
 
 

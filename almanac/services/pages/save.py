@@ -123,24 +123,11 @@ def _revision(
 
 def _follow(session: Session, model: DeviceModel, revision_id: int) -> None:
     """Bring the positions of a model, and of the siblings that inherit from it, up to their pages."""
-    session.expire_all()
     library = read_library(session)
-    name = f"{model.maker} {model.name}".lower()
-    followers = [page for page in library.pages.values() if _inherits_from(page.own, name, library)]
-    for page in [library.page(model.id), *followers]:
+    own = library.page(model.id)
+    followers = [head for head in library.heads() if head.model_id != model.id and own.head in library.chain(head)]
+    for page in [own, *(library.page(head.model_id) for head in followers)]:
         project(session, page.model_id, page.revision_id if page.model_id != model.id else revision_id, page.whole)
-
-
-def _inherits_from(page: Mapping[str, Any], name: str, library: Library) -> bool:
-    above = page.get("inherits")
-    seen: set[str] = set()
-    while above and str(above).lower() not in seen:
-        if str(above).lower() == name:
-            return True
-        seen.add(str(above).lower())
-        nearest = library.named(above)
-        above = nearest.own.get("inherits") if nearest else None
-    return False
 
 
 def _refuse_lost(session: Session, model_id: int, page: Mapping[str, Any]) -> None:

@@ -23,7 +23,7 @@ def planned_figures(session: Session, asset: Asset, standing: Standing) -> Plann
     A figure is planned only when every part that adds to it is known: half a memory total would refuse a good machine.
     """
     fitted = parts_after(session, asset, standing)
-    page = read_library(session).pages.get(asset.model_id)
+    page = read_library(session).get(asset.model_id)
     return Planned(
         memory_gb=_memory(fitted, page.whole if page else {}, asset),
         drives_gb=tuple(size for part in fitted.values() if part.kind == Kind.SSD and (size := _number(part, "capacity_gb"))),

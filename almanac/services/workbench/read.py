@@ -117,7 +117,7 @@ def read_job(session: Session, job_id: int, *, clock: Clock) -> JobReading:
 def _visible_facts(session: Session, job: Job, plan: JobPlan, standing: Standing) -> list[OpenFact]:
     """Facts of what lies open now that nobody has settled on this job."""
     settled = {(item.get("position"), item.get("name")) for item in standing.settled}
-    page = read_library(session).pages.get(job.model_id)
+    page = read_library(session).get(job.model_id)
     if page is None:
         return []
     return [fact for fact in open_facts(page.whole, plan) if fact.after_step in standing.done and (fact.position, fact.name) not in settled]

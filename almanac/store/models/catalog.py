@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from sqlalchemy import Boolean, CheckConstraint, ForeignKey, LargeBinary, UniqueConstraint
+from sqlalchemy import Boolean, CheckConstraint, Computed, ForeignKey, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.parts.kinds import Kind, Serviceability
@@ -32,6 +32,7 @@ class ModelRevision(Base):
     model_id: Mapped[int] = mapped_column(ForeignKey("device_model.id"))
     number: Mapped[int]
     page: Mapped[Document]
+    page_key: Mapped[str] = mapped_column(Computed("md5(page::text)", persisted=True))
     author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
     reason: Mapped[str]
     draft: Mapped[bool] = mapped_column(Boolean, default=False)

@@ -59,15 +59,14 @@ def _fact(item: Mapping[str, Any], name: str, kind: str) -> schemas.FactView:
 def page_view(reading: PageReading, library: Library) -> schemas.ModelPageView:
     """One model's page as the interface shows it."""
     page, whole = reading.page, reading.page.whole
-    model = library.models[page.model_id]
     identity = whole.get("identity") or {}
     sibling = library.named(page.own["inherits"]) if page.own.get("inherits") else None
     return schemas.ModelPageView(
         model_id=page.model_id,
-        maker=model.maker,
-        name=model.name,
-        family=model.family,
-        form=model.form,
+        maker=page.head.maker,
+        name=page.head.name,
+        family=page.head.family,
+        form=page.head.form,
         fleet=reading.fleet,
         number=page.number,
         draft=page.draft,

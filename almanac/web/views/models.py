@@ -6,7 +6,6 @@ from decimal import Decimal
 
 from flask import Blueprint, Response
 
-from almanac.core.parts.answers import known
 from almanac.core.teardown.lift import will_not_lift
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.compare import compare_models
@@ -14,10 +13,11 @@ from almanac.services.pages.drive import DriveRequest, plan_model_drive
 from almanac.services.pages.find import find_models
 from almanac.services.pages.fits import PartVerdict
 from almanac.services.pages.identify import ask_next
+from almanac.services.pages.index import IndexRow, read_index
 from almanac.services.pages.library import read_library
 from almanac.services.pages.line_up import KindLineUp, LineUpReading, read_line_up
 from almanac.services.pages.plan import PlannedRoute, RouteRequest, fitting_parts, plan_model_memory, plan_model_route
-from almanac.services.pages.read import IndexRow, read_index, read_page_view, read_rates
+from almanac.services.pages.read import read_page_view, read_rates
 from almanac.services.pages.sheets import fastener_words, route_sheet_pdf, screw_mat_pdf
 from almanac.store.models import Role
 from almanac.web.api import endpoint
@@ -39,39 +39,25 @@ def model_index(query: schemas.ModelsQuery) -> schemas.ModelIndex:
     if not words:
         return schemas.ModelIndex(models=[_row(row, ()) for row in rows], words="")
     reasons = {match.model_id: match.reasons for match in find_models(session(), words, library)}
-    found = [_row(row, reasons[row.page.model_id]) for row in rows if row.page.model_id in reasons]
+    found = [_row(row, reasons[row.head.model_id]) for row in rows if row.head.model_id in reasons]
     return schemas.ModelIndex(models=found, words=words)
 
 
 def _row(row: IndexRow, reasons: tuple[str, ...]) -> schemas.ModelRow:
-    minutes = [depth.minutes for depth in row.page.depths.values() if depth.minutes is not None]
     return schemas.ModelRow(
-        model_id=row.page.model_id,
-        maker=row.maker,
-        name=row.name,
-        family=row.family,
-        form=row.form,
+        model_id=row.head.model_id,
+        maker=row.head.maker,
+        name=row.head.name,
+        family=row.head.family,
+        form=row.head.form,
         fleet=row.fleet,
-        open_facts=row.open_facts,
-        unverified=row.unverified,
-        draft=row.page.draft,
-        takes=_takes(row),
-        deepest_minutes=max(minutes, default=0.0),
+        open_facts=row.summary.open_facts,
+        unverified=row.summary.unverified,
+        draft=row.head.draft,
+        takes=list(row.summary.takes),
+        deepest_minutes=row.summary.deepest_minutes,
         reasons=list(reasons),
     )
-
-
-def _takes(row: IndexRow) -> list[str]:
-    """What the filters of the index ask: technology of memory, form of drive, kinds of part."""
-    found: dict[str, None] = {}
-    for entry in row.page.whole.get("positions") or []:
-        found.setdefault(entry["kind"])
-        name = {"memory": "generation", "ssd": "form"}.get(entry["kind"])
-        fact = known(entry.get("takes") or {}, name) if name else None
-        if fact:
-            found.setdefault(str(fact.value))
-        found.setdefault((entry.get("serviceability") or "unknown").replace("_", " "))
-    return list(found)
 
 
 @endpoint(blueprint, "/models/<int:model_id>", access=Role.READER, replies=schemas.ModelPageView)
