@@ -132,15 +132,17 @@ def _later(session: Session, work: Callable[[Session], object]) -> None:
     session.info.setdefault(PENDING, []).append(work)
 
 
-def keep_pending(session: Session) -> None:
-    """Keep what was computed while a session was used, in a transaction of its own: a page that only reads keeps its answers too."""
-    pending = session.info.pop(PENDING, [])
-    if not pending:
-        return
-    with Session(session.get_bind(), join_transaction_mode="create_savepoint") as own:
-        for work in pending:
-            work(own)
-        own.commit()
+def has_pending(session: Session) -> bool:
+    """Whether answers were computed while a session was used that are still to be kept."""
+    return bool(session.info.get(PENDING))
+
+
+def keep_pending(session: Session, own: Session) -> None:
+    """Keep what was computed while a session was used, through another one, which its edge commits: a page that only reads keeps its
+    answers too, and one that is rolled back."""
+    for work in session.info.pop(PENDING, []):
+        work(own)
+    own.flush()
 
 
 @cache

@@ -10,7 +10,7 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from almanac.services.answers import keep_pending
+from almanac.services.answers import has_pending, keep_pending
 
 LOG = logging.getLogger(__name__)
 
@@ -43,7 +43,11 @@ def register(app: Flask, engine: Engine | Connection, committed: Callable[[], No
         if opened is None:
             return
         opened.close()
+        if not has_pending(opened):
+            return
         try:
-            keep_pending(opened)
+            with Session(app.extensions["engine"]) as own:
+                keep_pending(opened, own)
+                own.commit()
         except SQLAlchemyError:  # an answer is computed again where it was not kept
             LOG.warning("answers were not kept", exc_info=True)

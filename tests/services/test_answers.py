@@ -58,7 +58,7 @@ def another_process() -> None:
 
 def test_an_answer_is_computed_once_and_found_by_another_process(session: Session) -> None:
     first = ask(session, Adding((1, 2, 6)))
-    keep_pending(session)
+    keep_pending(session, session)
     assert ask(session, Adding((1, 2, 6))) == first == Total(3, 3.0)
     another_process()
     assert ask(session, Adding((1, 2, 6))) == first
@@ -71,7 +71,7 @@ def test_an_answer_is_computed_once_and_found_by_another_process(session: Sessio
 
 def test_several_are_looked_up_together_and_answered_in_order(session: Session) -> None:
     ask(session, Adding((2,)))
-    keep_pending(session)
+    keep_pending(session, session)
     another_process()
     found = ask_all(session, [Adding((1,)), Adding((2,)), Adding(()), Adding((1,))])
     assert found == [Total(1, 1.0), Total(1, 2.0), Total(0, None), Total(1, 1.0)]
@@ -81,7 +81,7 @@ def test_several_are_looked_up_together_and_answered_in_order(session: Session) 
 def test_what_was_computed_in_a_request_that_was_rolled_back_is_kept_all_the_same(session: Session) -> None:
     ask(session, Adding((7,)))
     session.rollback()
-    keep_pending(session)
+    keep_pending(session, session)
     assert session.scalar(text("SELECT count(*) FROM answer")) == 1
 
 
@@ -89,11 +89,11 @@ def test_what_was_computed_in_a_request_that_was_rolled_back_is_kept_all_the_sam
 def test_an_answer_that_cannot_be_read_is_computed_again(session: Session, value: bytes) -> None:
     question = Adding((4, 4))
     ask(session, question)
-    keep_pending(session)
+    keep_pending(session, session)
     session.execute(text("UPDATE answer SET value = :value"), {"value": value})
     another_process()
     assert ask(session, question) == Total(2, 4.0)
-    keep_pending(session)
+    keep_pending(session, session)
     another_process()
     assert ask(session, question) == Total(2, 4.0)
     assert COMPUTED == []
@@ -101,7 +101,7 @@ def test_an_answer_that_cannot_be_read_is_computed_again(session: Session, value
 
 def test_an_older_version_answers_nothing(session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
     ask(session, Adding((3,)))
-    keep_pending(session)
+    keep_pending(session, session)
     another_process()
     monkeypatch.setattr(Adding, "VERSION", 2)
     ask(session, Adding((3,)))
@@ -112,7 +112,7 @@ def test_the_longest_unused_goes_first(session: Session) -> None:
     now = datetime(2026, 11, 1, tzinfo=UTC)
     for number in range(4):
         ask(session, Adding((number,)))
-    keep_pending(session)
+    keep_pending(session, session)
     keys = [Adding((number,)).key for number in range(4)]
     for number, key in enumerate(keys):
         store.mark_used(session, [key], now=now + timedelta(days=number))
@@ -146,7 +146,7 @@ def test_answers_of_real_pages_are_the_same_after_they_were_kept(session: Sessio
         made = question.compute()
         assert answers.decoded(PageProfile, answers.encoded(PageProfile, made)) == made
     computed = summaries(session, library)
-    keep_pending(session)
+    keep_pending(session, session)
     another_process()
     assert summaries(session, read_library(session)) == computed
 
@@ -174,7 +174,7 @@ def test_a_page_and_its_siblings_are_read_never_all(session: Session, read_whole
     assert read_library(session).page(heir.model_id).depths
     assert len(read_whole) == 3
     read_index(session, read_library(session))
-    keep_pending(session)
+    keep_pending(session, session)
     another_process()
     read_whole.clear()
     assert len(read_index(session, read_library(session))) == 15
