@@ -91,7 +91,7 @@ def standing_of(inputs: Inputs, book: LawBook, part: Part, lead: LeadTime, steps
         equivalents=[inputs.numbers[member] for member in inputs.members(part.id) if member != part.id],
         law=law,
         rate=annualised_rate(law.law) if law else None,
-        in_service=float(law.units.sum()) if law else 0.0,
+        in_service=float(law.units.sum()) if law else _recorded(inputs, part),
         on_hand=usable(inputs, part.id),
         expired=expired(inputs, part.id),
         promised=promised(inputs, part.id),
@@ -105,6 +105,11 @@ def standing_of(inputs: Inputs, book: LawBook, part: Part, lead: LeadTime, steps
         scrap_expected=_scrap(inputs, part, law.law) if law else 0,
         chances=OrderChances(law.law, holding, lead) if law and _demanding(law.law) else None,
     )
+
+
+def _recorded(inputs: Inputs, part: Part) -> float:
+    """Units on record in service at the chosen sites: known also where nothing can be said of their failures."""
+    return float(sum(sum(row.units) for row in inputs.service if row.part_id == part.id and row.site_id in inputs.site_ids))
 
 
 def _demanding(law: DemandLaw) -> bool:

@@ -64,7 +64,7 @@ class PartLine(Schema):
     chance_if_today: float | None
     quantity: int
     cost: float
-    a_month: float
+    a_month: float | None
     arrivals: list[ArrivalDue]
     path: list[Point]
     sites_short: list[ShortSite]

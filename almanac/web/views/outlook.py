@@ -218,7 +218,7 @@ def _line(line: Line, builder: OutlookBuilder) -> schemas.PartLine:
         chance_if_today=plan.chance_if_today if plan else None,
         quantity=line.quantity,
         cost=float(line.cost),
-        a_month=line.year.total / 12 if line.year else 0.0,
+        a_month=line.year.total / 12 if line.year else None,
         arrivals=[schemas.ArrivalDue.model_validate(arrival) for arrival in line.holding.arrivals],
         path=[schemas.Point.model_validate(point) for point in line.path],
         sites_short=[schemas.ShortSite.model_validate(site) for site in line.sites_short],

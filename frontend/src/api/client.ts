@@ -47,13 +47,7 @@ async function problemOf(response: Response): Promise<Problem> {
   const title = body.title ?? "The server did not answer as expected";
   // With its number a fault of the server is found in the log.
   const number = response.status >= 500 && body.request_id ? ` Request ${body.request_id}.` : "";
-  return new Problem(
-    response.status,
-    title,
-    (body.detail ?? "") + number,
-    body.faults ?? [],
-    body.question ?? null,
-  );
+  return new Problem(response.status, title, (body.detail ?? "") + number, body.faults ?? [], body.question ?? null);
 }
 
 /** Keys of requests that write and have not been answered well yet, by what they ask: sent again, they are the same request. */

@@ -4654,7 +4654,7 @@ export interface components {
         /** PartLine */
         PartLine: {
             /** A Month */
-            a_month: number;
+            a_month: number | null;
             /** Arrivals */
             arrivals: components["schemas"]["ArrivalDue"][];
             /** Chance If Today */

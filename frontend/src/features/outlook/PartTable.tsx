@@ -47,7 +47,7 @@ function OrderBy({ line, asOf }: { line: PartLine; asOf: string }) {
   if (line.state === null) return <span className="text-soft">cannot say</span>;
   const ended = line.due_after_supply !== null;
   const when =
-    line.order_by === null ? (ended ? "sold out" : "–") : line.order_by <= asOf ? "today" : shortDay(line.order_by);
+    line.order_by === null ? (ended ? "supply ends" : "–") : line.order_by <= asOf ? "today" : shortDay(line.order_by);
   return (
     <>
       <span className={`block font-semibold ${STATE_COLOURS[line.state]}`}>{when}</span>
@@ -108,15 +108,19 @@ function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
         {line.overdue > 0 && <span className="block text-[0.88rem] text-thin">overdue</span>}
       </td>
       <td className="py-1 pr-3">
-        <TideStrip
-          path={line.path}
-          arrivals={line.arrivals}
-          floor={line.floor}
-          orderDay={line.order_day}
-          monthEnds={outlook.months.map((month) => month.to_day)}
-          colour={kindColour(line.kind)}
-          title={describe(line)}
-        />
+        {line.path.length > 0 ? (
+          <TideStrip
+            path={line.path}
+            arrivals={line.arrivals}
+            floor={line.floor}
+            orderDay={line.order_day}
+            monthEnds={outlook.months.map((month) => month.to_day)}
+            colour={kindColour(line.kind)}
+            title={describe(line)}
+          />
+        ) : (
+          <span className="sr-only">{describe(line)}</span>
+        )}
       </td>
       <td className="py-1 pr-3 text-right">
         <OrderBy line={line} asOf={outlook.as_of} />
@@ -180,7 +184,8 @@ export function PartTable(props: PartTableProps) {
       </thead>
       {kinds.map((kind) => {
         const members = props.lines.filter((line) => line.kind === kind);
-        const month = members.reduce((sum, line) => sum + line.a_month, 0);
+        const wanted = members.flatMap((line) => (line.a_month === null ? [] : [line.a_month]));
+        const month = wanted.reduce((sum, each) => sum + each, 0);
         return (
           <tbody key={kind}>
             <tr>
@@ -191,7 +196,10 @@ export function PartTable(props: PartTableProps) {
                 />
                 <span className="font-serif text-[1.1rem]">{KIND_NAMES[kind]}</span>
                 <span className="ml-3 font-normal text-[0.93rem] text-soft">
-                  {figure(month, 1)} wanted a month · {members.length} stocked
+                  {wanted.length === 0
+                    ? "what is wanted cannot be said yet"
+                    : `${wanted.length < members.length ? "at least " : ""}${figure(month, 1)} wanted a month`}{" "}
+                  · {members.length} stocked
                 </span>
               </th>
             </tr>
