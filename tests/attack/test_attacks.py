@@ -38,6 +38,6 @@ def test_random_requests_are_never_the_servers_fault(target: Target) -> None:
     def send(case: Any) -> Any:
         return case.call(base_url=person.address, session=person.http, headers={"X-CSRF-Token": person.token}, timeout=120)
 
-    done = fuzz(document, send, wanted=200, start=7)
-    assert done.sent > 150
+    done = fuzz(document, send, wanted=120, start=7)
+    assert done.sent >= 120
     assert done.faults == []
