@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import Protocol
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -111,6 +112,35 @@ def _next_number(session: Session, clock: Clock) -> str:
     return f"{prefix}{last + 1:03d}"
 
 
+class OfLine(Protocol):
+    """A request about so many parts of an order line, as it was read."""
+
+    @property
+    def quantity(self) -> int: ...
+    @property
+    def expected_version(self) -> int: ...
+
+
+def _still_to_come(session: Session, line_id: int, request: OfLine, act: str) -> tuple[PurchaseLine, PurchaseOrder, list[Fault]]:
+    """A line, locked, with its order, and what is wrong where more is named than is still to come.
+
+    Raises
+    ------
+    NotFound : no such line · Stale : it changed meanwhile
+    """
+    line = shelves.line_for_update(session, line_id)
+    if line is None:
+        raise NotFound(f"there is no order line {line_id}")
+    if line.version != request.expected_version:
+        raise Stale(f"this order was changed meanwhile: look at what is still to come, then {act}")
+    order = shelves.order_of(session, line)
+    remaining = line.quantity - line.cancelled - shelves.received(session, line.id)
+    if 1 <= request.quantity <= remaining:
+        return line, order, []
+    message = f"{remaining} are still to come on {order.number}: name 1 to {remaining}, got {request.quantity}"
+    return line, order, [Fault("quantity", message)]
+
+
 @dataclass(frozen=True)
 class ReceiptRequest:
     """Parts of an order line that arrived. `expected_version` is the version the person read."""
@@ -128,16 +158,7 @@ def receive(session: Session, line_id: int, request: ReceiptRequest, *, clock: C
     ------
     NotFound : no such line · Stale : it changed meanwhile · Refused : more than is still to come, or a day that cannot be
     """
-    line = shelves.line_for_update(session, line_id)
-    if line is None:
-        raise NotFound(f"there is no order line {line_id}")
-    if line.version != request.expected_version:
-        raise Stale("this order was changed meanwhile: look at what is still to come, then receive")
-    order = shelves.order_of(session, line)
-    remaining = line.quantity - line.cancelled - shelves.received(session, line.id)
-    faults = []
-    if not 1 <= request.quantity <= remaining:
-        faults.append(Fault("quantity", f"{remaining} are still to come on {order.number}: name 1 to {remaining}, got {request.quantity}"))
+    line, order, faults = _still_to_come(session, line_id, request, "receive")
     if request.received_on > clock.today:
         faults.append(Fault("received_on", f"{day(request.received_on)} is in the future: today is {day(clock.today)}"))
     if request.received_on < order.placed_on:
@@ -205,16 +226,7 @@ def cancel(session: Session, line_id: int, request: CancelRequest, *, clock: Clo
     ------
     NotFound : no such line · Stale : it changed meanwhile · Refused : more than is still to come, or no reason
     """
-    line = shelves.line_for_update(session, line_id)
-    if line is None:
-        raise NotFound(f"there is no order line {line_id}")
-    if line.version != request.expected_version:
-        raise Stale("this order was changed meanwhile: look at what is still to come, then cancel")
-    order = shelves.order_of(session, line)
-    remaining = line.quantity - line.cancelled - shelves.received(session, line.id)
-    faults = []
-    if not 1 <= request.quantity <= remaining:
-        faults.append(Fault("quantity", f"{remaining} are still to come on {order.number}: name 1 to {remaining}, got {request.quantity}"))
+    line, _, faults = _still_to_come(session, line_id, request, "cancel")
     if not request.reason.strip():
         faults.append(Fault("reason", "say why they will not come, in a few words"))
     if faults:
