@@ -24,7 +24,7 @@ READY_SECONDS = 60.0
 GRACE_SECONDS = 12.0
 LOOK_SECONDS, RETRY_SECONDS = 0.2, 2.0
 MOST_DEATHS, WITHIN_SECONDS = 6, 60.0
-"""A part that dies this often in this time will not be mended by another start."""
+"""A part that fails to come up this often in this time will not be mended by another start; one that ran is started always."""
 
 
 class Watch:
@@ -38,6 +38,7 @@ class Watch:
         self._listening, self._register = listening, Register(cluster.data)
         self._web: subprocess.Popen[bytes] | None = None
         self._deaths: list[float] = []
+        self._answered = False
 
     @property
     def _port(self) -> int:
@@ -67,6 +68,7 @@ class Watch:
         deadline = time.monotonic() + READY_SECONDS
         while time.monotonic() < deadline and self._web.poll() is None:
             if self._is_ready():
+                self._answered = True
                 return
             self.pause(0.1)
         raise LaunchError("the web server did not answer; its last words are above")
@@ -82,9 +84,9 @@ class Watch:
             self._web.stdin.write(f"{told}\n".encode())
             self._web.stdin.close()
 
-    def _is_ready(self) -> bool:
+    def _is_ready(self, timeout: float = 5.0) -> bool:
         try:
-            with urllib.request.urlopen(f"http://127.0.0.1:{self._port}/health/ready", timeout=5) as reply:
+            with urllib.request.urlopen(f"http://127.0.0.1:{self._port}/health/ready", timeout=timeout) as reply:
                 return bool(reply.status == 200)
         except (OSError, urllib.error.HTTPError):
             return False
@@ -94,16 +96,21 @@ class Watch:
 
         Raises
         ------
-        LaunchError : a part dies again and again
+        LaunchError : a part does not come up again and again
         """
         while True:
             self.pause(LOOK_SECONDS)
             if not self.cluster.is_alive():
-                self._count_death("the database")
+                click.echo("the database ended; starting it again", err=True)
                 self._restart_database()
             if self._web is not None and self._web.poll() is not None:
-                self._count_death(f"the web server (code {self._web.returncode})")
+                click.echo(f"the web server ended (code {self._web.returncode}); starting it again", err=True)
+                if not self._answered:
+                    self._count_failure("the web server")
+                self._answered = False
                 self._tell_web()  # without waiting: the database may need help meanwhile
+            elif not self._answered:
+                self._answered = self._is_ready(timeout=1.0)
 
     def _restart_database(self) -> None:
         before = self.cluster.port
@@ -111,19 +118,21 @@ class Watch:
             self.cluster.start()
         except LaunchError as error:  # a full disk, say: it is tried again, and given up after a while
             click.echo(str(error), err=True)
+            self._count_failure("the database")
             self.pause(RETRY_SECONDS)
             return
         if self.cluster.port != before:
             self.stop_web()  # it knows the database by its old port
             self._tell_web()
 
-    def _count_death(self, what: str) -> None:
+    def _count_failure(self, what: str) -> None:
         now = time.monotonic()
         self._deaths = [*(death for death in self._deaths if now - death < WITHIN_SECONDS), now]
         if len(self._deaths) > MOST_DEATHS:
             log = self.cluster.data / "log" / "web.log"
-            raise LaunchError(f"{what} ended {len(self._deaths)} times within a minute: see {log} and {self.cluster.folder / 'server.log'}")
-        click.echo(f"{what} ended; starting it again", err=True)
+            raise LaunchError(
+                f"{what} did not come up {len(self._deaths)} times within a minute: see {log} and {self.cluster.folder / 'server.log'}"
+            )
 
     def stop_web(self) -> None:
         """Let the web process finish what it has begun, then end it."""
