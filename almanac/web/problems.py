@@ -101,7 +101,6 @@ CONSTRAINTS = {
     "ck_shelf_balance_not_negative": "a shelf would hold less than nothing",
     "one_at_a_time": "another part is on record in that position at that time",
     "one_place_at_a_time": "that part is on record in another machine at that time",
-    "uq_job_one_open": "a job of this machine is open already",
 }
 """What a constraint guards, in words; its name never reaches a person."""
 

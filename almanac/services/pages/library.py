@@ -17,7 +17,7 @@ from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.teardown.profile import Profile
 from almanac.services.answers import ask
 from almanac.services.errors import NotFound
-from almanac.services.pages.profile import PageMade, PageProfile
+from almanac.services.pages.profile import PageMade, PageProfile, inherited
 from almanac.store import pages
 from almanac.store.pages import PageHead
 
@@ -194,14 +194,6 @@ class Library:
         known = {page.head: page.own for page in self._pages.values() if page.head in heads}
         read = pages.documents(self._session, [head.revision_id for head in heads if head not in known])
         return {**read, **{head.revision_id: page for head, page in known.items()}}
-
-
-def inherited(siblings: Sequence[Named]) -> Mapping[str, Any] | None:
-    """The whole page that the nearest sibling stands for; None where there is none."""
-    found: Mapping[str, Any] | None = None
-    for one in reversed(siblings):
-        found = inherit(one.content, found) if found else one.content
-    return found
 
 
 def read_library(session: Session) -> Library:

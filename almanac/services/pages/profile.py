@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from almanac.core.answers.question import Named, Question
 from almanac.core.parts.faults import PageFault
@@ -12,6 +13,14 @@ from almanac.core.teardown.depth import Depth, Layer, all_depths, depth_chart, l
 from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.profile import Profile, profile_of
 from almanac.exchange.pages.read import check_page
+
+
+def inherited(siblings: Sequence[Named]) -> Mapping[str, Any] | None:
+    """The whole page that the nearest sibling stands for; None where there is none."""
+    found: Mapping[str, Any] | None = None
+    for one in reversed(siblings):
+        found = inherit(one.content, found) if found else one.content
+    return found
 
 
 @dataclass(frozen=True)
@@ -35,9 +44,7 @@ class PageProfile(Question[PageMade]):
     siblings: tuple[Named, ...] = ()
 
     def compute(self) -> PageMade:
-        sibling = None
-        for above in reversed(self.siblings):
-            sibling = inherit(above.content, sibling) if sibling else above.content
+        sibling = inherited(self.siblings)
         whole = inherit(self.own.content, sibling) if sibling else self.own.content
         teardown = teardown_of(whole)
         depths = all_depths(teardown)

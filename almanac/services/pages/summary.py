@@ -13,8 +13,8 @@ from almanac.core.parts.answers import known as known_fact
 from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Operation, teardown_of
 from almanac.services.answers import computed, known
-from almanac.services.pages.library import Library, inherited
-from almanac.services.pages.profile import PageProfile
+from almanac.services.pages.library import Library
+from almanac.services.pages.profile import PageProfile, inherited
 from almanac.services.pages.read import open_facts
 from almanac.services.pages.words import takes_words
 from almanac.store.pages import PageHead
