@@ -100,3 +100,25 @@ def test_views_have_names_of_their_own() -> None:
         if isinstance(node, ast.FunctionDef) and any("endpoint" in ast.unparse(item) for item in node.decorator_list)
     ]
     assert sorted({name for name in names if names.count(name) > 1}) == []
+
+
+PACKAGE = ROOT / "almanac"
+REMEMBERS = re.compile(r"^@cache\b|\b(?:lru_cache|LRUCache|TTLCache|functools\.cache)\b", re.MULTILINE)
+CONSTANTS = {"services/accounts.py", "exchange/diagnosis/read.py"}
+"""What is remembered here never changes while the program runs: a hash of nobody's password, a file that ships with it."""
+
+
+def test_nothing_remembers_but_the_cache_of_answers() -> None:
+    found = {str(file.relative_to(PACKAGE)) for file in PACKAGE.rglob("*.py") if REMEMBERS.search(file.read_text())}
+    assert found == {"services/answers/cache.py", *CONSTANTS}
+
+
+def test_a_kept_reply_knows_nothing_of_who_asks() -> None:
+    """It is made from its arguments alone: by a worker, for whoever asks."""
+    from almanac.web import app  # noqa: F401 - registers every view
+    from almanac.web.api import KEPT
+
+    assert len(KEPT) > 10
+    for view in KEPT.values():
+        used = set(view.view.__code__.co_names)
+        assert not used & {"current_user", "author_id", "request", "commit"}, view.name

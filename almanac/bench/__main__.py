@@ -59,7 +59,7 @@ def _demo(cluster: Cluster, models: int | None) -> None:
     click.echo("The demo fleet")
     engine = open_database(cluster)
     load_demo(engine)
-    _in_its_own_process(cluster, 0.15)
+    _in_its_own_process(cluster)
     measure_page(engine)
     if models:
         measure_library(engine, models=models)
@@ -74,12 +74,12 @@ def _fleet(cluster: Cluster, assets: int) -> None:
     load(engine, company, check_references=False)
     engine.dispose()
     show("Drawing and loading it (not part of the application)", time.perf_counter() - begun, "s")
-    _in_its_own_process(cluster, 1.5)
+    _in_its_own_process(cluster)
 
 
-def _in_its_own_process(cluster: Cluster, wanted_seconds: float) -> None:
+def _in_its_own_process(cluster: Cluster) -> None:
     sys.stdout.flush()
-    subprocess.run([sys.executable, "-m", "almanac.bench.database", cluster.url(), str(wanted_seconds)], check=True)
+    subprocess.run([sys.executable, "-m", "almanac.bench.database", cluster.url()], check=True)
 
 
 if __name__ == "__main__":

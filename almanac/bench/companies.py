@@ -10,7 +10,8 @@ from almanac.core.calibration.scores import Scored, coverage
 from almanac.demo.load import draw, load
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import open_database
-from almanac.services.calibration import backtest
+from almanac.services.answers.cache import FRONT
+from almanac.services.calibration.backtest import backtest
 
 FIRST_SEED = 1001
 SCALE = 0.4
@@ -26,9 +27,9 @@ def measure_companies(cluster: Cluster, companies: int) -> None:
     for seed in range(FIRST_SEED, FIRST_SEED + companies):
         engine = open_database(cluster, reset=True)
         load(engine, draw(seed=seed, scale=SCALE), check_references=False)
-        backtest.REMEMBERED.clear()
+        FRONT.clear()
         with Session(engine) as session:
-            found = backtest.backtest(session, seconds=3600.0, most=QUARTERS)
+            found = backtest(session, most=QUARTERS)
         engine.dispose()
         scored += [held.scored for held in found.held]
     show(f"In the 90% interval, of {len(scored)} counts", 100 * coverage(scored, 0.9), "%", WANTED)

@@ -9,7 +9,7 @@ from almanac.bench.life import SHAPE, tenures
 from almanac.bench.measure import best_of, show
 from almanac.core import checks
 from almanac.core.demand import counts
-from almanac.core.demand.cells import Cells, Ints, cells
+from almanac.core.demand.age_groups import AgeGroups, Ints, age_groups
 from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.demand.wear_law import Failing
 from almanac.core.demand.wear_out import WearOut, join
@@ -33,14 +33,14 @@ def _kind() -> LifeTables:
     return life_tables(wear_nodes(likelihood, "fan"), likelihood.failures, oldest_years=OLDEST_YEARS, horizon_days=400)
 
 
-def _positions(random: np.random.Generator) -> Cells:
+def _positions(random: np.random.Generator) -> AgeGroups:
     size = POOLS * UNITS
     leave = np.where(random.uniform(size=size) < 0.2, random.integers(1, 400, size), np.inf)
     age = random.uniform(0.0, OLDEST_YEARS, size)
-    return cells(np.repeat(np.arange(POOLS), UNITS), age, np.ones(size), np.zeros(size), leave)
+    return age_groups(np.repeat(np.arange(POOLS), UNITS), age, np.ones(size), np.zeros(size), leave)
 
 
-def _laws(kind: LifeTables, fleets: list[tuple[Ints, Cells]], days: checks.Floats) -> None:
+def _laws(kind: LifeTables, fleets: list[tuple[Ints, AgeGroups]], days: checks.Floats) -> None:
     windows = np.column_stack((np.zeros(days.size), days))
     part, window = (rows.ravel() for rows in np.indices((len(fleets), days.size)))
     together = Failing(join([WearOut(kind, pools, positions) for pools, positions in fleets]), windows, rows=(part, window))

@@ -10,7 +10,8 @@ from sqlalchemy import Engine, text
 from sqlalchemy.orm import Session
 
 from almanac.bench.measure import show
-from almanac.services import answers
+from almanac.services.answers.ask import keep_pending
+from almanac.services.answers.cache import FRONT
 from almanac.services.pages.find import find_models
 from almanac.services.pages.index import read_index
 from almanac.services.pages.library import read_library
@@ -43,13 +44,13 @@ def _measured(engine: Engine) -> None:
         count = session.scalar(text("SELECT count(DISTINCT model_id) FROM model_revision")) or 0
         model = session.scalar(text("SELECT min(model_id) FROM model_revision")) or 0
     click.echo(f"The catalog of {count:,} models")
-    answers.FRONT.clear()
+    FRONT.clear()
 
     def index(session: Session) -> object:
         return read_index(session, read_library(session))
 
     show("Index, nothing kept", _timed(engine, index), "s")
-    answers.FRONT.clear()
+    FRONT.clear()
     show("Index, kept by another process", _timed(engine, index), "s")
     show("Index", _timed(engine, index) * 1000, "ms")
     show("Search for words", _timed(engine, lambda session: find_models(session, "drive under the mainboard")) * 1000, "ms")
@@ -62,6 +63,6 @@ def _timed(engine: Engine, work: Callable[[Session], object]) -> float:
         work(session)
         taken = time.perf_counter() - begun
     with Session(engine) as own:
-        answers.keep_pending(session, own)
+        keep_pending(session, own)
         own.commit()
     return taken

@@ -16,7 +16,7 @@ from typing import IO
 import click
 
 from almanac.launch.cluster import PROJECT, Cluster, LaunchError, default_data
-from almanac.launch.watch import Watch, end_leftovers, listen_on
+from almanac.launch.watch import WEBS, WORKERS, Watch, end_leftovers, listen_on
 
 PORT = 8480
 STOPPED = threading.Event()
@@ -31,14 +31,16 @@ class _Stopped(Exception):
 @click.option("--data", type=click.Path(path_type=Path), help="Data folder; by default .data in the project.")
 @click.option("--reset-demo", is_flag=True, help="Throw the database away and load the demo again.")
 @click.option("--empty", is_flag=True, help="Start without the demo and make the first user on the command line.")
-def main(port: int, data: Path | None, reset_demo: bool, empty: bool) -> None:
+@click.option("--web", "webs", default=WEBS, show_default=True, type=click.IntRange(1, 16), help="Web processes.")
+@click.option("--workers", default=WORKERS, show_default=True, type=click.IntRange(1, 16), help="Workers that compute behind the pages.")
+def main(port: int, data: Path | None, reset_demo: bool, empty: bool, webs: int, workers: int) -> None:
     """Install what is missing, start the private database and serve Parts Almanac on 127.0.0.1."""
     if reset_demo and empty:
         raise click.UsageError("--reset-demo and --empty exclude one another")
     signal.signal(signal.SIGTERM, _stop)
     signal.signal(signal.SIGINT, _stop)
     try:
-        _run((data or default_data()).absolute(), port, reset_demo=reset_demo, empty=empty)
+        _run((data or default_data()).absolute(), port, reset_demo=reset_demo, empty=empty, processes=(webs, workers))
     except LaunchError as error:
         raise click.ClickException(str(error)) from error
     except OSError as error:
@@ -62,31 +64,32 @@ def _pause(seconds: float) -> None:
     time.sleep(seconds)
 
 
-def _run(data: Path, port: int, *, reset_demo: bool, empty: bool) -> None:
+def _run(data: Path, port: int, *, reset_demo: bool, empty: bool, processes: tuple[int, int]) -> None:
     cluster = Cluster(data)
     cluster.make_folder()
     with single_instance(data):
         end_leftovers(data)
         with contextlib.closing(listen_on(port)) as listening:
-            _keep_running(Watch(cluster, listening, _pause), port, reset_demo=reset_demo, empty=empty)
+            watch = Watch(cluster, listening, _pause, webs=processes[0], workers=processes[1])
+            _keep_running(watch, port, reset_demo=reset_demo, empty=empty)
 
 
 def _keep_running(watch: Watch, port: int, *, reset_demo: bool, empty: bool) -> None:
     """Start everything, the web process first: it gets ready while the database starts. Then look after both until the end."""
     if watch.cluster.data != PROJECT / ".data":
         click.echo(f"Data folder: {watch.cluster.data}", err=True)
-    watch.prepare_web()
+    watch.prepare()
     try:
         watch.cluster.start()
         # What fills a database takes seconds to import; by now the web process is on its way.
         from almanac.launch.filling import filled
 
         sign_ins = filled(watch.cluster, reset_demo=reset_demo, empty=empty)
-        watch.start_web()
+        watch.begin()
         _announce(sign_ins, port)
         watch.run()
     finally:
-        watch.stop_web()
+        watch.stop()
         watch.cluster.stop()
 
 

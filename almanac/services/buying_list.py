@@ -7,7 +7,7 @@ from datetime import date
 from decimal import Decimal
 
 from almanac.exchange.sheets import SheetGroup, SheetLine, buying_sheet
-from almanac.services.outlook.lines import Line
+from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.summary import Outlook
 from almanac.services.words import day, money
 
@@ -34,7 +34,7 @@ def buying_rows(outlook: Outlook) -> list[list[object]]:
     today = outlook.inputs.clock.today
     currency = outlook.inputs.settings.value("currency", default="EUR")
     place = outlook.inputs.site.name if outlook.inputs.site else "all sites"
-    due = [(line.order_by(today) or date.max, line) for line in outlook.lines if line.quantity > 0]
+    due = [(line.order_by(today) or date.max, line) for line in outlook.rows if line.quantity > 0]
     return [
         _row(order_by, line, outlook, str(currency), place)
         for order_by, line in sorted(due, key=lambda pair: (pair[0], pair[1].part.number))
@@ -45,8 +45,8 @@ def buying_pdf(outlook: Outlook) -> bytes:
     """The buying list to print: the orders due by the next review and those after, a table a supplier."""
     today, currency = outlook.inputs.clock.today, str(outlook.inputs.settings.value("currency", default="EUR"))
     place = outlook.inputs.site.name if outlook.inputs.site else "all sites"
-    by_supplier: dict[str, list[tuple[date, Line]]] = defaultdict(list)
-    for line in outlook.lines:
+    by_supplier: dict[str, list[tuple[date, Row]]] = defaultdict(list)
+    for line in outlook.rows:
         if line.quantity > 0:
             by_supplier[outlook.inputs.suppliers[line.part.supplier_id].name].append((line.order_by(today) or date.max, line))
     groups = [
@@ -72,7 +72,7 @@ def buying_pdf(outlook: Outlook) -> bytes:
     )
 
 
-def _row(order_by: date, line: Line, outlook: Outlook, currency: str, place: str) -> list[object]:
+def _row(order_by: date, line: Row, outlook: Outlook, currency: str, place: str) -> list[object]:
     return [
         order_by.isoformat(),
         line.plan.state.value if line.plan else "",
@@ -85,7 +85,7 @@ def _row(order_by: date, line: Line, outlook: Outlook, currency: str, place: str
         line.part.price,
         line.cost,
         currency,
-        line.on_hand,
-        line.on_order,
+        line.shelf.on_hand,
+        line.shelf.holding.on_order,
         place,
     ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, time
+from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
@@ -43,3 +43,12 @@ def clock_of(settings: Settings) -> Clock:
         return Clock(real.date(), real.astimezone(UTC))
     day = date.fromisoformat(fixed)
     return Clock(day, datetime.combine(day, time(real.hour, real.minute, real.second, real.microsecond), zone).astimezone(UTC))
+
+
+def day_ends(session: Session) -> datetime:
+    """The moment from which today is another day; far ahead where a fixed day holds."""
+    settings = settings_on(session, FAR_FUTURE)
+    if os.environ.get(VARIABLE) or settings.value("as_of_day"):
+        return datetime(9999, 1, 1, tzinfo=UTC)
+    zone = ZoneInfo(settings.value("time_zone", default="UTC"))
+    return datetime.combine(datetime.now(zone).date() + timedelta(days=1), time(), zone).astimezone(UTC)

@@ -10,13 +10,14 @@ from sqlalchemy import delete, func, select, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from almanac.store.models import AnswerRow
+from almanac.store.models import AnswerRow, Pin
 
 USED_AGAIN = timedelta(hours=6)
 """When an answer was last asked for is written down no oftener."""
 DROP = """
 DELETE FROM answer WHERE key IN (
-  SELECT key FROM (SELECT key, sum(size_bytes) OVER (ORDER BY used_at DESC, key) AS until FROM answer) a WHERE until > :most
+  SELECT key FROM (SELECT key, sum(size_bytes) OVER (ORDER BY used_at DESC, key) AS until FROM answer) a
+  WHERE until > :most AND NOT EXISTS (SELECT 1 FROM pin WHERE pin.key = a.key)
 )
 """
 
@@ -44,7 +45,13 @@ def mark_used(session: Session, keys: Collection[str], *, now: datetime) -> None
 def forget(session: Session, keys: Collection[str]) -> None:
     """Drop answers that cannot be read."""
     if keys:
-        session.execute(delete(AnswerRow).where(AnswerRow.key.in_(keys)))
+        session.execute(delete(AnswerRow).where(AnswerRow.key.in_(keys), AnswerRow.key.not_in(select(Pin.key))))
+
+
+def kept(session: Session) -> tuple[int, int]:
+    """How many answers are kept, and the bytes they take."""
+    count, size = session.execute(select(func.count(), func.coalesce(func.sum(AnswerRow.size_bytes), 0))).one()
+    return int(count), int(size)
 
 
 def drop_longest_unused(session: Session, *, most_bytes: int) -> int:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import UTC, date, datetime
 from typing import NamedTuple
 
 from sqlalchemy import text
@@ -14,6 +13,8 @@ from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 
 FAR_DAYS = 1500
 """Retirements planned for later than any forecast reaches are not told apart."""
+EVER = datetime(9999, 1, 1, tzinfo=UTC)
+"""A moment by which everything that is on record was recorded."""
 LATEST_REVISION = """
     SELECT DISTINCT ON (incident_id) id, incident_id, occurred_on, last_good_on
     FROM event_revision
@@ -63,17 +64,6 @@ SEEN_GOOD = "GREATEST(entry_age, good_age, :early_days)"
 FOUND = f"""(good_age IS NOT NULL AND finding IN ('confirmed', 'open') AND age_days > :early_days AND exit_age - {SEEN_GOOD} > 1)"""
 """A failure of which it is only known that it lies between two ages, further apart than a day: LIVED's SEEN_GOOD and exit_age."""
 
-LIVES = f"""
-SELECT part_id, model_id, duty, site_id, finding, fresh, age_days <= :early_days AS early,
-       exit_age > GREATEST(entry_age, :early_days) AS exposed, in_service, retire_day,
-       count(*)::integer AS tenures,
-       sum(GREATEST(exit_age - GREATEST(entry_age, :early_days), 0)
-           - CASE WHEN {FOUND} THEN (exit_age - {SEEN_GOOD}) / 2 ELSE 0 END)::integer AS exposure_days
-FROM (
-{LIVED}) lived
-GROUP BY 1, 2, 3, 4, 5, 6, 7, 8, 9, 10
-"""
-
 SERVING = """
     asset a JOIN asset_stay y ON y.asset_id = a.id AND y.from_on <= :as_of AND (y.until_on IS NULL OR y.until_on > :as_of)
         AND a.in_service_on <= :as_of AND (a.retired_on IS NULL OR a.retired_on > :as_of)
@@ -84,75 +74,6 @@ SELECT a.model_id, a.duty, y.site_id, count(*) AS assets
 FROM {SERVING} WHERE a.model_id = ANY(:models)
 GROUP BY 1, 2, 3
 """
-
-
-class TenureRow(NamedTuple):
-    """Tenures of one pool and outcome."""
-
-    part_id: int
-    model_id: int
-    duty: str
-    environment: str
-    finding: str | None
-    fresh: bool
-    early: bool
-    exposed: bool
-    tenures: int
-    exposure_days: int
-
-
-class ServiceRow(NamedTuple):
-    """Units of one pool in service at a site, by the days until their machines retire (None: not planned)."""
-
-    part_id: int
-    model_id: int
-    duty: str
-    environment: str
-    site_id: int
-    retire_days: tuple[int | None, ...]
-    units: tuple[int, ...]
-
-
-@dataclass(frozen=True)
-class Lives:
-    """What the log and the fleet say: tenures by pool and outcome, and units in service by pool, site and retirement."""
-
-    tenures: list[TenureRow]
-    service: list[ServiceRow]
-
-
-def lives(session: Session, *, as_of: date, known_at: datetime, now: bool = True) -> Lives:
-    """Tenures and units in service, in one pass over the tenures.
-
-    Parameters
-    ----------
-    as_of : the day ages are counted to · known_at : only what was recorded by then
-    now : known_at is the present moment, so that the latest revisions hold; otherwise those of that moment are looked up
-    """
-    air: dict[int, str] = {row.id: row.environment for row in session.execute(text("SELECT id, environment FROM site"))}
-    query = text(LIVES.format(revision=CURRENT_REVISION if now else LATEST_REVISION))
-    bound = {"as_of": as_of, "known_at": known_at, "early_days": DEAD_ON_ARRIVAL_DAYS, "far_days": FAR_DAYS}
-    tenures: dict[tuple[object, ...], list[int]] = {}
-    service: dict[tuple[int, int, str, int], list[tuple[int | None, int]]] = {}
-    for part, model, duty, site, finding, fresh, early, exposed, serving, retire_day, count, days in session.execute(query, bound):
-        total = tenures.setdefault((part, model, duty, air[site], finding, fresh, early, exposed), [0, 0])
-        total[0] += count
-        total[1] += days
-        if serving:
-            service.setdefault((part, model, duty, site), []).append((retire_day, count))
-    by_day = {key: _by_day(entries) for key, entries in sorted(service.items())}
-    return Lives(
-        [TenureRow(*key, *total) for key, total in tenures.items()],  # type: ignore[arg-type]
-        [ServiceRow(p, m, duty, air[s], s, tuple(day), tuple(units)) for (p, m, duty, s), (day, units) in by_day.items()],
-    )
-
-
-def _by_day(entries: list[tuple[int | None, int]]) -> tuple[list[int | None], list[int]]:
-    """Units by day of retirement, each day once and in order, those that stay last."""
-    total: dict[int | None, int] = {}
-    for day, units in sorted(entries, key=lambda entry: (entry[0] is None, entry[0] or 0)):
-        total[day] = total.get(day, 0) + units
-    return list(total), list(total.values())
 
 
 def assets_in_service(session: Session, models: Iterable[int], *, as_of: date) -> dict[tuple[int, str, int], int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Collection
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import NamedTuple
@@ -10,17 +11,19 @@ from typing import NamedTuple
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, LATEST_REVISION, LIVED
+from almanac.store.evidence import CURRENT_REVISION, EVER, FAR_DAYS, LATEST_REVISION, LIVED
 from almanac.store.models import Asset, Position, Reading, Tenure
+from almanac.store.observed import note
 
 READINGS = """
-SELECT DISTINCT ON (tenure_id, read_on) tenure_id, read_on, "full" / design
-FROM reading WHERE recorded_at <= :known_at AND read_on <= :as_of
-ORDER BY tenure_id, read_on, recorded_at DESC, id DESC
+SELECT DISTINCT ON (d.tenure_id, d.read_on) d.tenure_id, d.read_on, d."full" / d.design
+FROM reading d JOIN tenure t ON t.id = d.tenure_id AND t.part_id = ANY(:parts)
+WHERE d.recorded_at <= :known_at AND d.read_on <= :as_of
+ORDER BY d.tenure_id, d.read_on, d.recorded_at DESC, d.id DESC
 """
 SERVING = f"""
 SELECT tenure_id, tag, part_id, model_id, duty, site_id, exit_age, retire_day
-FROM ({LIVED}) lived WHERE in_service AND tenure_id IN (SELECT tenure_id FROM reading)
+FROM ({LIVED}) lived WHERE in_service AND part_id = ANY(:parts) AND tenure_id IN (SELECT tenure_id FROM reading)
 """
 
 
@@ -57,15 +60,23 @@ def last_reading(session: Session) -> int:
     return session.scalar(select(func.max(Reading.id))) or 0
 
 
-def followed_units(session: Session, *, as_of: date, known_at: datetime, now: bool = True) -> list[Followed]:
-    """Units in service with readings, as recorded by a moment; none without a query where nothing was ever read."""
+def note_readings() -> None:
+    """Note what readings are read from, where they are known already."""
+    note(READINGS)
+
+
+def followed_units(session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None) -> list[Followed]:
+    """Units of some parts in service with readings, as recorded by a moment, by now where none is given."""
     if last_reading(session) == 0:
         return []
-    bound = {"as_of": as_of, "known_at": known_at, "far_days": FAR_DAYS}
+    bound = {"as_of": as_of, "known_at": known_at or EVER, "parts": sorted(parts)}
     found: dict[int, list[ReadRow]] = defaultdict(list)
-    for tenure_id, day, share in session.execute(text(READINGS), {"as_of": as_of, "known_at": known_at}):
+    for tenure_id, day, share in session.execute(text(READINGS), bound):
         found[tenure_id].append(ReadRow(day, float(share)))
-    serving = session.execute(text(SERVING.format(revision=CURRENT_REVISION if now else LATEST_REVISION)), bound)
+    if not found:
+        return []
+    statement = SERVING.format(revision=CURRENT_REVISION if known_at is None else LATEST_REVISION)
+    serving = session.execute(text(statement), {**bound, "far_days": FAR_DAYS})
     units = sorted((FollowedRow(*row) for row in serving), key=lambda row: row.tenure_id)
     return [Followed(row, tuple(found[row.tenure_id])) for row in units if row.tenure_id in found]
 

@@ -14,6 +14,7 @@ from spectree import SpecTree
 from almanac.store.models import Role
 from almanac.web.access import requires
 from almanac.web.border import check_arguments
+from almanac.web.kept import KeptView, kept_reply
 from almanac.web.once import once
 from almanac.web.problems import RequestInvalid
 
@@ -38,22 +39,39 @@ SPEC = SpecTree(
 )
 
 View = Callable[..., Any]
+KEPT: dict[str, KeptView] = {}
+"""Views whose replies are kept, by name."""
 
 
 def endpoint(
-    blueprint: Blueprint, rule: str, *, method: str = "GET", access: Role | str, replies: type[BaseModel] | None, status: int = 200
+    blueprint: Blueprint,
+    rule: str,
+    *,
+    method: str = "GET",
+    access: Role | str,
+    replies: type[BaseModel] | None,
+    status: int = 200,
+    kept: str | None = None,
 ) -> Callable[[View], View]:
-    """Register a view: parse, authorise, call a service, answer. A view that writes is committed here, once."""
+    """Register a view: parse, authorise, call a service, answer. A view that writes is committed here, once.
+
+    kept : the reply is an answer, the same for whoever asks; how it is computed: "cheap", "dear" or "slow" (see KeptView)
+    """
 
     def wrap(view: View) -> View:
         @wraps(view)
         def finished(*args: Any, **kwargs: Any) -> Any:
             check_arguments(kwargs)
+            if answered is not None:
+                return kept_reply(answered, kwargs)
             if method == "GET":
                 return _reply(view(*args, **kwargs), status)
             return once(lambda: _reply(view(*args, **kwargs), status))
 
+        answered = _kept_view(view, kept) if kept else None
         finished.__annotations__ = get_type_hints(view)  # resolved where the view was written, not here
+        if answered is not None:
+            KEPT[answered.name] = answered
         documented = Replies(**{f"HTTP_{status}": replies}) if replies else Replies(f"HTTP_{status}")
         checked = SPEC.validate(resp=documented, operation_id=view.__name__, tags=[blueprint.name], skip_validation=False)(finished)
         guarded = requires(access)(checked)
@@ -61,6 +79,11 @@ def endpoint(
         return view
 
     return wrap
+
+
+def _kept_view(view: View, kept: str) -> KeptView:
+    models = {name: kind for name, kind in get_type_hints(view).items() if name in ("query", "json")}
+    return KeptView(view.__name__, view, next(iter(models.items()), None), kept)
 
 
 def _reply(answer: Any, status: int) -> Response:

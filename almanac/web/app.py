@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
 from flask import Flask, Response, request, send_from_directory
@@ -13,6 +13,7 @@ from werkzeug.exceptions import BadRequest, NotFound
 
 from almanac.web import access, border, database, problems, requests
 from almanac.web.api import SPEC
+from almanac.web.kept import build_of
 from almanac.web.views import (
     calibration,
     diagnosis,
@@ -29,6 +30,7 @@ from almanac.web.views import (
     scenarios,
     session,
     stores,
+    work,
 )
 
 FRONTEND = Path(__file__).resolve().parents[2] / "frontend" / "dist"
@@ -44,16 +46,17 @@ POLICY = {
 }
 
 
-def create_app(
-    engine: Engine | Connection, *, secret_key: str, committed: Callable[[], None] = lambda: None, hosts: Sequence[str] = ()
-) -> Flask:
+def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = False, hosts: Sequence[str] = ()) -> Flask:
     """A web application on a database; it keeps no state of its own, so any number of them can share one.
 
-    committed : called after each commit · hosts : names it may be reached by, beside loopback
+    workers : dear answers are computed by workers behind the pages; otherwise where they are asked for
+    hosts : names it may be reached by, beside loopback
     """
     app = Flask(__name__, static_folder=None)
     app.config.update(
         SECRET_KEY=secret_key,
+        WORKERS=workers,
+        BUILD=build_of(),
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         MAX_CONTENT_LENGTH=LARGEST_REQUEST,
@@ -62,7 +65,7 @@ def create_app(
         WTF_CSRF_HEADERS=["X-CSRF-Token"],
     )
     requests.register(app)
-    database.register(app, engine, committed)
+    database.register(app, engine)
     problems.register(app)
     app.before_request(border.refuse_strange_requests)
     CSRFProtect(app)
@@ -91,6 +94,7 @@ def create_app(
         fleet_plans,
         stores,
         imports,
+        work,
         health,
     ):
         app.register_blueprint(module.blueprint)

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from flask import Flask, current_app, g
 from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
-from almanac.services.answers import has_pending, keep_pending
+from almanac.services.answers.ask import has_pending, keep_pending
+from almanac.store import queue
+from almanac.store.marks import wrote
 
 LOG = logging.getLogger(__name__)
 
@@ -24,30 +27,42 @@ def session() -> Session:
 
 
 def commit() -> None:
-    """Make what this request wrote permanent."""
+    """Make what this request wrote permanent. With it goes the wish for what rests on it to be computed again."""
+    session().flush()
+    if current_app.config["WORKERS"] and wrote(session()):
+        queue.enqueue(session(), queue.REFRESH, {}, lock=queue.REFRESH, priority=20, anew=True)
     session().commit()
-    current_app.extensions["committed"]()
 
 
-def register(app: Flask, engine: Engine | Connection, committed: Callable[[], None]) -> None:
-    """Give an application its engine; whatever was not committed is rolled back when the request ends.
+@contextmanager
+def closing(app: Flask) -> Iterator[Session]:
+    """The session that this request or piece of work uses from now on; closed at the end, and what was computed with it is kept."""
+    try:
+        yield session()
+    finally:
+        close(app)
 
-    committed : called after each commit
-    """
+
+def close(app: Flask) -> None:
+    """Close the session in use, and keep what was computed with it."""
+    opened: Session | None = g.pop("session", None)
+    if opened is None:
+        return
+    opened.close()
+    if not has_pending(opened):
+        return
+    try:
+        with Session(app.extensions["engine"]) as own:
+            keep_pending(opened, own)
+            own.commit()
+    except SQLAlchemyError:  # an answer is computed again where it was not kept
+        LOG.warning("answers were not kept", exc_info=True)
+
+
+def register(app: Flask, engine: Engine | Connection) -> None:
+    """Give an application its engine; whatever was not committed is rolled back when the request ends."""
     app.extensions["engine"] = engine
-    app.extensions["committed"] = committed
 
     @app.teardown_appcontext
     def _close(_: BaseException | None) -> None:
-        opened: Session | None = g.pop("session", None)
-        if opened is None:
-            return
-        opened.close()
-        if not has_pending(opened):
-            return
-        try:
-            with Session(app.extensions["engine"]) as own:
-                keep_pending(opened, own)
-                own.commit()
-        except SQLAlchemyError:  # an answer is computed again where it was not kept
-            LOG.warning("answers were not kept", exc_info=True)
+        close(app)

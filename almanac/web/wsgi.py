@@ -7,17 +7,16 @@ import os
 from flask import Flask
 
 from almanac.store.engine import connect
-from almanac.web.ahead import Ahead
 from almanac.web.app import create_app
 
 
-def production_app(database: str, secret: str) -> Flask:
-    """The application on a database that is up to date, reached by loopback and by the names in ALMANAC_HOSTS."""
+def production_app(database: str, secret: str, *, workers: bool = True) -> Flask:
+    """The application on a database that is up to date, reached by loopback and by the names in ALMANAC_HOSTS, with workers behind it."""
     engine = connect(database)
     hosts = [name for name in os.environ.get("ALMANAC_HOSTS", "").replace(",", " ").split() if name]
-    return create_app(engine, secret_key=secret, committed=Ahead(engine).changed, hosts=hosts)
+    return create_app(engine, secret_key=secret, workers=workers, hosts=hosts)
 
 
 def development_app() -> Flask:
     """The same for Flask's reloader, which knows nothing but the environment."""
-    return production_app(os.environ["ALMANAC_DATABASE"], os.environ["ALMANAC_SECRET"])
+    return production_app(os.environ["ALMANAC_DATABASE"], os.environ["ALMANAC_SECRET"], workers=False)

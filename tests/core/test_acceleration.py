@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from almanac.core.demand.cells import cells
+from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.life_tables import life_tables
 from almanac.core.demand.wear_out import WearOut
 from almanac.core.errors import ContractError
@@ -123,7 +123,7 @@ def test_a_pool_that_ages_faster_fails_as_one_with_a_higher_level() -> None:
     kind = life_tables(nodes, failures, oldest_years=8.0, horizon_days=400, log_pace=log_pace)
     means = [
         float(
-            WearOut(kind, np.array([pool]), cells(np.array([0]), np.array([2.0]), np.ones(1), np.zeros(1), np.full(1, np.inf)))
+            WearOut(kind, np.array([pool]), age_groups(np.array([0]), np.array([2.0]), np.ones(1), np.zeros(1), np.full(1, np.inf)))
             .mean_by_pool(np.array([[0.0, 10.0]]))
             .item()
         )

@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from almanac.core.demand.cells import cells
+from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.life_tables import life_tables
 from almanac.core.demand.trends import Trends, trends
 from almanac.core.demand.wear_out import WearOut
@@ -69,7 +69,7 @@ def test_readings_on_a_line_exactly_name_the_day() -> None:
 def test_followed_units_are_counted_as_independent_ones_beside_the_rest() -> None:
     nodes = WearNodes(np.ones(1), np.array([2.6]), np.array([4.0]), np.array([160.0]), np.array([[120.0]]))
     kind = life_tables(nodes, np.array([6.0]), oldest_years=8.0, horizon_days=400)
-    nobody = cells(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
+    nobody = age_groups(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
     followed = trends([0, 0, 0], [line_of(seed) for seed in (1, 2, 3)], [637.0] * 3, [np.inf, np.inf, 300.0], threshold=THRESHOLD)
     window = np.array([[0.0, 365.0]])
     alone = WearOut(kind, np.array([0]), nobody, followed)
@@ -83,7 +83,7 @@ def test_followed_units_are_counted_as_independent_ones_beside_the_rest() -> Non
     mean, variance = alone.moments(window)
     assert mean[0, 0] == pytest.approx(chance.sum())
     assert variance[0, 0] == pytest.approx((chance * (1 - chance)).sum())
-    rest = cells(np.array([0]), np.array([3.0]), np.array([9.0]), np.zeros(1), np.full(1, np.inf))
+    rest = age_groups(np.array([0]), np.array([3.0]), np.array([9.0]), np.zeros(1), np.full(1, np.inf))
     both, by_age = WearOut(kind, np.array([0]), rest, followed), WearOut(kind, np.array([0]), rest)
     assert both.mean_by_pool(window)[0, 0] == pytest.approx(by_age.mean_by_pool(window)[0, 0] + chance.sum())
     np.testing.assert_allclose(both.generating(window, z), by_age.generating(window, z) * alone.generating(window, z), atol=1e-12)

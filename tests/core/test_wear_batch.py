@@ -9,9 +9,9 @@ from hypothesis import strategies as st
 
 from almanac.core.checks import Floats
 from almanac.core.demand import counts, wear_batch
-from almanac.core.demand.cells import cells
+from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.trends import Crossings, joined, trends
-from almanac.core.demand.wear_batch import draw_heads, draw_time_lines, draw_windows
+from almanac.core.demand.wear_batch import draw_heads, draw_windows, time_lines
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut, join
 from almanac.core.errors import ContractError
@@ -19,6 +19,13 @@ from almanac.core.life.wear import wear_line
 from tests.core.test_wear_out import law_of, small_kind
 
 KIND = small_kind(500)
+
+
+def draw_time_lines(laws: list[WearLaw]) -> None:
+    """Work time lines out together, and have each law take its own over."""
+    for law, line in zip(laws, time_lines(laws), strict=True):
+        if line is not None:
+            law.take_time_line(*line)
 
 
 def several(*, near: int = 400) -> list[WearLaw]:
@@ -88,7 +95,7 @@ def test_units_followed_by_readings_are_joined_too() -> None:
     lines = [wear_line([0.0, 100.0, 200.0, 300.0], [1.0, 0.93, 0.84, 0.77]), wear_line([0.0, 100.0, 200.0], [1.0, 0.9, 0.83])]
     parts = []
     for line in lines:
-        positions = cells(np.zeros(2, dtype=np.int64), np.array([1.0, 2.0]), np.array([3.0, 2.0]), np.zeros(2), np.full(2, np.inf))
+        positions = age_groups(np.zeros(2, dtype=np.int64), np.array([1.0, 2.0]), np.array([3.0, 2.0]), np.zeros(2), np.full(2, np.inf))
         parts.append(WearOut(KIND, np.array([0, 1]), positions, trends([1], [line], [310.0], [np.inf], threshold=0.7)))
     windows, z = np.array([[0.0, 90.0], [0.0, 365.0]]), np.exp(-2j * np.pi * np.arange(17) / 32)
     whole = join(parts)
@@ -135,7 +142,9 @@ def test_time_in_a_window_is_kept_where_windows_are_put_together(start: int, len
     random = np.random.default_rng(seed)
     size = 12
     enter = np.where(random.uniform(size=size) < 0.4, random.integers(1, 400, size), 0)
-    rows = cells(np.arange(size), random.uniform(0, 5, size), np.ones(size), enter, enter + random.integers(1, 500, size).astype(float))
+    rows = age_groups(
+        np.arange(size), random.uniform(0, 5, size), np.ones(size), enter, enter + random.integers(1, 500, size).astype(float)
+    )
     moved = rows.in_one_window(start, start + length, 1e5)
     wanted = rows.stretches(start, start + length)[moved.pool]
     np.testing.assert_allclose(moved.stretches(1e5, 1e9), wanted, atol=1e-6)

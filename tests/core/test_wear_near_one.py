@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from almanac.core.checks import Floats
 from almanac.core.demand import counts, wear_single
-from almanac.core.demand.cells import cells
+from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.wear_law import Failing
 from almanac.core.demand.wear_out import WearOut, all_of
 from tests.core.test_wear_out import small_kind
@@ -38,7 +38,7 @@ def test_no_event_at_all_is_certain_to_be_none() -> None:
 def fleet(units: float) -> WearOut:
     """Old parts, most of which will fail within the year, and young ones."""
     age, pool = np.array([0.3, 5.0, 5.5, 5.9, 4.0]), np.array([0, 0, 0, 1, 1])
-    return WearOut(KIND, np.array([0, 1]), cells(pool, age, np.full(5, units), np.zeros(5), np.full(5, np.inf)))
+    return WearOut(KIND, np.array([0, 1]), age_groups(pool, age, np.full(5, units), np.zeros(5), np.full(5, np.inf)))
 
 
 def law(wear: WearOut) -> Floats:

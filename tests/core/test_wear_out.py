@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy import integrate, stats
 
 from almanac.core.demand import counts
-from almanac.core.demand.cells import cells
+from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.in_service import cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.life_table import LifeTable, log_series
@@ -159,7 +159,7 @@ def slow_mixture(
 @pytest.mark.parametrize("days", [30, 89, 100, 120, 365])
 @pytest.mark.parametrize("age", [2.5, 5.08])
 def test_a_single_unit_has_no_noise_of_a_cut_series(days: int, age: float) -> None:
-    one = cells(np.zeros(1, dtype=np.int64), np.array([age]), np.ones(1), np.zeros(1), np.full(1, np.inf))
+    one = age_groups(np.zeros(1, dtype=np.int64), np.array([age]), np.ones(1), np.zeros(1), np.full(1, np.inf))
     z = np.exp(-2j * np.pi * np.arange(64) / 64)
     found = np.fft.ifft(WearOut(small_kind(), np.zeros(1, dtype=np.int64), one).generating(np.array([(0, days)]), z)[0, 0]).real
     exact = slow_mixture((0, days), [age], [1], 2.6, 10.0, 280.0)
@@ -172,7 +172,7 @@ def test_a_single_unit_has_no_noise_of_a_cut_series(days: int, age: float) -> No
 def test_the_law_is_that_of_a_slow_mixture(window: tuple[int, int], pool: int) -> None:
     kind, age, units = small_kind(), [0.3, 2.1, 4.4], [12, 9, 6]
     wear = WearOut(
-        kind, np.array([pool]), cells(np.zeros(3, dtype=np.int64), np.array(age), np.array(units), np.zeros(3), np.full(3, np.inf))
+        kind, np.array([pool]), age_groups(np.zeros(3, dtype=np.int64), np.array(age), np.array(units), np.zeros(3), np.full(3, np.inf))
     )
     z = np.exp(-2j * np.pi * np.arange(256) / 256)
     found = np.fft.ifft(wear.generating(np.array([window]), z)[0, 0]).real
@@ -202,7 +202,7 @@ def law_of(rows: int = 30, *, near: int = 400, leave: float = np.inf, seed: int 
         planned_swaps=np.concatenate((np.zeros(200), np.full(301, 2.0))),
         planned_fittings=np.zeros(501),
     )
-    positions = cells(pool.astype(np.int64), age, np.ones(rows), np.zeros(rows), gone)
+    positions = age_groups(pool.astype(np.int64), age, np.ones(rows), np.zeros(rows), gone)
     return wear_law(constant, WearOut(kind, np.array([0, 1]), positions), near_days=near)
 
 
@@ -240,7 +240,9 @@ def test_older_fleets_fail_more() -> None:
     kind = small_kind()
     means = []
     for age in (0.5, 2.0, 4.0, 6.0):
-        wear = WearOut(kind, np.array([0]), cells(np.array([0]), np.array([age]), np.array([50.0]), np.array([0.0]), np.array([np.inf])))
+        wear = WearOut(
+            kind, np.array([0]), age_groups(np.array([0]), np.array([age]), np.array([50.0]), np.array([0.0]), np.array([np.inf]))
+        )
         means.append(float(wear.mean_by_pool(np.array([[0, 365]]))[0, 0]))
     assert means == sorted(means)
     level = (4.0 + 6.0) / (160.0 + 120.0)  # with rare replacements a year's failures are lambda ((x + 1)^beta - x^beta)
@@ -250,7 +252,7 @@ def test_older_fleets_fail_more() -> None:
 
 def test_an_empty_fleet_draws_nothing() -> None:
     kind = small_kind()
-    none = cells(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
+    none = age_groups(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
     wear = WearOut(kind, np.array([0]), none)
     assert wear.mean_by_pool(np.array([[0, 365]])).tolist() == [[0.0]]
     np.testing.assert_allclose(wear.generating(np.array([[0, 365]]), np.exp(1j * np.arange(4))), 1.0)
@@ -259,8 +261,8 @@ def test_an_empty_fleet_draws_nothing() -> None:
 def test_who_enters_later_counts_from_then() -> None:
     kind = small_kind()
     new = np.array([14 / YEAR])
-    later = WearOut(kind, np.array([0]), cells(np.array([0]), new, np.array([20.0]), np.array([100.0]), np.array([np.inf])))
-    now = WearOut(kind, np.array([0]), cells(np.array([0]), new, np.array([20.0]), np.array([0.0]), np.array([np.inf])))
+    later = WearOut(kind, np.array([0]), age_groups(np.array([0]), new, np.array([20.0]), np.array([100.0]), np.array([np.inf])))
+    now = WearOut(kind, np.array([0]), age_groups(np.array([0]), new, np.array([20.0]), np.array([0.0]), np.array([np.inf])))
     assert later.mean_by_pool(np.array([[0, 90]]))[0, 0] == 0.0
     found, wanted = later.mean_by_pool(np.array([[0, 300]])), now.mean_by_pool(np.array([[0, 200]]))
     assert found[0, 0] == pytest.approx(wanted[0, 0], rel=1e-6)
@@ -268,7 +270,7 @@ def test_who_enters_later_counts_from_then() -> None:
 
 def test_contracts() -> None:
     with pytest.raises(ContractError, match="leave"):
-        cells(np.array([0]), np.array([1.0]), np.array([1.0]), np.array([0.0]), np.array([np.nan]))
+        age_groups(np.array([0]), np.array([1.0]), np.array([1.0]), np.array([0.0]), np.array([np.nan]))
     with pytest.raises(ContractError, match="end_day"):
         knot_days(1.0, 0)
     with pytest.raises(ContractError, match="near_days"):
@@ -285,7 +287,7 @@ def test_hardly_a_record_still_gives_a_law_of_ordinary_length(shape: float, a: f
     levels, weight, _ = kind.levels(12, np.array([0, -1]))
     assert (levels ** (1.0 / shape) * longest <= 40.0 + 1e-9).all()
     np.testing.assert_allclose(weight.sum(axis=-1), 1.0)
-    positions = cells(np.array([0, 1]), np.array([0.5, 3.0]), np.array([4.0, 2.0]), np.zeros(2), np.full(2, np.inf))
+    positions = age_groups(np.array([0, 1]), np.array([0.5, 3.0]), np.array([4.0, 2.0]), np.zeros(2), np.full(2, np.inf))
     wear = WearOut(kind, np.array([0, -1]), positions)
     size = 512
     used = np.exp(-2j * np.pi * np.arange(size) / size)

@@ -8,13 +8,15 @@ from dataclasses import dataclass, fields, replace
 from datetime import UTC, datetime, timedelta
 from typing import Any, ClassVar
 
+import msgspec
 import pytest
 from sqlalchemy import event, text
 from sqlalchemy.orm import Session
 
 from almanac.core.answers.question import Named, Question
-from almanac.services import answers
-from almanac.services.answers import ask, ask_all, keep_pending
+from almanac.services.answers.ask import ask, ask_all, keep_pending
+from almanac.services.answers.cache import FRONT
+from almanac.services.answers.values import answer_type, decoded, encoded
 from almanac.services.pages.index import read_index
 from almanac.services.pages.library import read_library
 from almanac.services.pages.profile import PageProfile
@@ -44,15 +46,15 @@ class Adding(Question[Total]):
 
 @pytest.fixture(autouse=True)
 def _forgetful() -> Iterator[None]:
-    answers.FRONT.clear()
+    FRONT.clear()
     COMPUTED.clear()
     yield
-    answers.FRONT.clear()
+    FRONT.clear()
 
 
 def another_process() -> None:
     """A process that has computed nothing yet."""
-    answers.FRONT.clear()
+    FRONT.clear()
     COMPUTED.clear()
 
 
@@ -85,7 +87,7 @@ def test_what_was_computed_in_a_request_that_was_rolled_back_is_kept_all_the_sam
     assert session.scalar(text("SELECT count(*) FROM answer")) == 1
 
 
-@pytest.mark.parametrize("value", [b"", b"no zlib", zlib.compress(b"no json"), zlib.compress(b'{"count": "many"}')])
+@pytest.mark.parametrize("value", [b"", b"no zlib", zlib.compress(b"no answer"), zlib.compress(msgspec.msgpack.encode({"count": "many"}))])
 def test_an_answer_that_cannot_be_read_is_computed_again(session: Session, value: bytes) -> None:
     question = Adding((4, 4))
     ask(session, question)
@@ -144,7 +146,7 @@ def test_answers_of_real_pages_are_the_same_after_they_were_kept(session: Sessio
     for page in library.pages.values():
         question = PageProfile(Named(page.head.page_key, page.own), page.siblings)
         made = question.compute()
-        assert answers.decoded(PageProfile, answers.encoded(PageProfile, made)) == made
+        assert decoded(answer_type(PageProfile), encoded(made)) == made
     computed = summaries(session, library)
     keep_pending(session, session)
     another_process()

@@ -15,11 +15,12 @@ from almanac.services.ledger.correct import CorrectionRequest, correct_incident
 from almanac.services.ledger.read import read_history
 from almanac.services.ledger.record import record_incident
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.laws import LawBook
+from almanac.services.outlook.life import PartLog
 from almanac.services.rates.data_check import data_check
 from almanac.services.rates.kind import KindRates, read_kind
 from almanac.services.rates.pool import read_pool
 from tests.services.helpers import PROVEN, TODAY, bench, incident, watch_days
+from tests.services.looks import builder_of
 from tests.services.test_importing import COMPANY, send
 
 BEFORE = timedelta(days=240)
@@ -48,24 +49,37 @@ def found_at_a_check(session: Session, kind: str, clock: Clock, most: int = 400)
     return len(every)
 
 
+def logs(session: Session) -> dict[int, PartLog]:
+    """What the log says of each part's lives."""
+    return {part: life.log.content for part, life in read_inputs(session).life.items()}
+
+
+def finds(session: Session) -> list[tuple[int, int, int, int, int]]:
+    """Part, last age seen in order, age found at, confirmed and open of every find."""
+    return [
+        (part, *row)
+        for part, log in logs(session).items()
+        for row in zip(*(getattr(log.found, name).tolist() for name in ("seen_good", "day", "confirmed", "open")), strict=True)
+    ]
+
+
 def exposure(rates: KindRates) -> float:
     return sum(pool.exposure_years for pool in rates.pools)
 
 
 def test_a_find_is_recorded_and_counted_between_two_days(session: Session, clock: Clock) -> None:
     watch_days(session, 0)
-    where, before = bench(session), read_inputs(session).ages
+    where, before, none = bench(session), logs(session), finds(session)
+    keys = {part: life.log.key for part, life in read_inputs(session).life.items()}
     number = record_incident(
         session, incident(where, finding="confirmed", last_good_on=TODAY - timedelta(days=200)), clock=clock, author_id=2
     )
     assert read_history(session, number)[-1].last_good_on == TODAY - timedelta(days=200)
-    ages = read_inputs(session).ages
-    (find,) = ages.finds
-    assert (find.day - find.seen_good, find.confirmed, find.open) == (200, 1, 0)
-    assert sum(row.confirmed for row in ages.at_risk) == sum(row.confirmed for row in before.at_risk)
-    changed = {part for part, key in ages.lived.items() if before.lived.get(part) != key}
-    assert find.part_id in changed
-    assert before.finds == []
+    ((part, seen_good, day, confirmed, still_open),) = finds(session)
+    assert (day - seen_good, confirmed, still_open) == (200, 1, 0)
+    assert sum(log.at_risk.confirmed.sum() for log in logs(session).values()) == sum(log.at_risk.confirmed.sum() for log in before.values())
+    assert {other for other, life in read_inputs(session).life.items() if life.log.key != keys[other]} == {part}
+    assert none == []
 
 
 def test_a_day_that_is_not_before_the_find_is_refused(session: Session, clock: Clock) -> None:
@@ -79,7 +93,7 @@ def test_a_correction_takes_it_back(session: Session, clock: Clock) -> None:
     for step, good in enumerate((day - BEFORE, None)):
         change = CorrectionRequest(last.number + step, day, last.reason, last.finding, last.minutes, last.note, good, PROVEN)
         correct_incident(session, number, change, clock=clock, author_id=2)
-        assert len(read_inputs(session).ages.finds) == (good is not None)
+        assert len(finds(session)) == (good is not None)
     assert [entry.last_good_on for entry in read_history(session, number)][-2:] == [day - BEFORE, None]
 
 
@@ -88,9 +102,8 @@ def test_what_was_seen_before_the_log_began_counts_from_there(session: Session, 
     last = read_history(session, number)[-1]
     change = CorrectionRequest(last.number, day, last.reason, last.finding, last.minutes, last.note, date(2010, 1, 1), PROVEN)
     correct_incident(session, number, change, clock=clock, author_id=2)
-    (find,) = read_inputs(session).ages.finds
-    assert find.seen_good >= 14
-    assert find.seen_good < find.day
+    ((_, seen_good, day_found, _, _),) = finds(session)
+    assert 14 <= seen_good < day_found
 
 
 def test_the_rates_of_a_kind_know_its_finds(session: Session, clock: Clock) -> None:
@@ -113,8 +126,7 @@ def test_the_rates_of_a_kind_know_its_finds(session: Session, clock: Clock) -> N
 
 def test_a_constant_rate_counts_half_the_stretch(session: Session, clock: Clock) -> None:
     def years() -> float:
-        book = LawBook(read_inputs(session))
-        return book.kinds["memory"].record.exposure_years
+        return float(builder_of(session).book("memory").evidence.record.exposure_years)
 
     plain = years()
     count = found_at_a_check(session, "memory", clock)
@@ -147,5 +159,5 @@ def test_an_import_names_the_day_and_refuses_a_wrong_one(empty_session: Session,
     assert not wrong.written
     files = {"incidents": f"{header},last_good_on\n{row},2026-01-15\n"}
     assert send(empty_session, clock, files).written
-    (find,) = read_inputs(empty_session).ages.finds
-    assert find.day - find.seen_good == 45
+    ((_, seen_good, day, _, _),) = finds(empty_session)
+    assert day - seen_good == 45

@@ -39,7 +39,15 @@ def plan(session: Session, action: str, model: str, day: date, quantity: int, **
 
 
 def changes(session: Session) -> ServiceChanges:
-    return service_changes(read_inputs(session))
+    inputs = read_inputs(session)
+    found = ServiceChanges()
+    for kind in inputs.kinds():
+        own = service_changes(inputs.of_kind(kind))
+        found.now.update(own.now)
+        found.changes += own.changes
+        found.swaps += own.swaps
+        found.fittings += own.fittings
+    return found
 
 
 def in_service(found: ServiceChanges, day: int, model: int | None = None) -> float:

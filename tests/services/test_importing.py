@@ -13,8 +13,8 @@ from almanac.services.clock import Clock, read_clock
 from almanac.services.importing.cells import CellFault, lead_time, price, whole
 from almanac.services.importing.run import ImportReport, run_import
 from almanac.services.importing.specs import FILES
-from almanac.services.outlook.summary import read_outlook, read_plate
-from almanac.services.outlook.working import working_of
+from almanac.services.outlook.summary import read_outlook
+from tests.services.looks import rows_of, working_of
 
 COMPANY = {
     "sites.csv": "code,name,environment,log_began_on,depot,lane_days\nHQ,Headland,office,2024-01-01,yes,\nOUT,Outer Reach,salt,2025-01-01,no,5\n",
@@ -51,14 +51,14 @@ def test_a_company_comes_in_and_has_an_outlook(empty_session: Session, clock: Cl
     assert report.faults == []
     assert report.written
     assert report.rows == {"sites": 2, "parts": 2, "models": 2, "assets": 2, "tenures": 4, "incidents": 1, "stock": 2}
-    line = next(line for line in read_outlook(empty_session).lines if line.part.number == "B-1")
+    line = next(line for line in rows_of(empty_session) if line.part.number == "B-1")
     assert (line.in_service, line.on_hand) == (2, 4)
     assert line.law is not None
     assert line.law.law.failures.sum() == 1
     years = line.law.law.exposure_years.sum()
     first = (2251 - 14 + 0) / 365.25  # A-1's first pack from the day the log began, its second one and A-2's from theirs
     assert 0 < years < first
-    outer = next(line for line in read_outlook(empty_session, site_code="OUT").lines if line.part.number == "B-1")
+    outer = next(line for line in rows_of(empty_session, "OUT") if line.part.number == "B-1")
     assert outer.policy.lead.days.tolist() == [5]
     removed = empty_session.execute(text("SELECT bucket, quantity FROM stock_move WHERE cause = 'removed'")).one()
     assert removed == ("scrapped", 1)
@@ -71,7 +71,7 @@ def test_machines_without_their_parts_are_an_outlook_that_says_so(empty_session:
     assert send(empty_session, clock, nothing).written
     assert read_outlook(empty_session).unrecorded == 2
     assert read_outlook(empty_session, site_code="OUT").unrecorded == 1
-    (section,) = working_of(*read_plate(empty_session, "B-1"))
+    (section,) = working_of(empty_session, "B-1")
     (row,) = section.rows
     assert (row.label, row.value) == ("Units in machines without a record", "2.0")
     assert row.note.startswith("0 to 2 by ")

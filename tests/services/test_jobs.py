@@ -17,7 +17,6 @@ from almanac.services.clock import Clock
 from almanac.services.errors import NeedsConfirmation, NotFound, Refused, Stale
 from almanac.services.ledger.read import read_card, read_history
 from almanac.services.ledger.record import LineRequest
-from almanac.services.outlook.inputs import read_inputs
 from almanac.services.pages.plan import learnt_of
 from almanac.services.workbench import sheets
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, add_custody, reopen_job, settle_job
@@ -32,6 +31,7 @@ from almanac.web.views.job_words import job_view
 from tests.core.workbench.bench import ANSWERS
 from tests.services.helpers import in_bucket, units
 from tests.services.jobs import Worker, machine, opened, replaced
+from tests.services.test_finds import finds
 
 
 def test_a_whole_job_changes_machine_shelf_and_log_together(session: Session, clock: Clock) -> None:
@@ -57,14 +57,14 @@ def test_a_failure_nobody_noticed_is_closed_with_the_day_it_was_last_seen_in_ord
     where, key = machine(session, "fan")
     worker = opened(session, clock, where.tag, key)
     worker.finishes(where.part)
-    found = len(read_inputs(session).ages.finds)
+    found = len(finds(session))
     with pytest.raises(Refused, match="name an earlier day"):
         worker.closes(replaced(key, where), last_good_on=clock.today)
     assert read_job(session, worker.job_id, clock=clock).standing.state != "closed"
     done = worker.closes(replaced(key, where), last_good_on=clock.today - timedelta(days=40))
     assert done.incident_id is not None
     assert read_history(session, done.incident_id)[-1].last_good_on == clock.today - timedelta(days=40)
-    assert len(read_inputs(session).ages.finds) == found + 1
+    assert len(finds(session)) == found + 1
 
 
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])

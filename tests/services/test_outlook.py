@@ -18,23 +18,22 @@ from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
 from almanac.services.ledger.record import record_incident
 from almanac.services.orders import OrderRequest, ReceiptRequest, place_order, receive
-from almanac.services.outlook.lines import REMEMBERED
 from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
-from almanac.services.outlook.working import working_of
 from tests.services.helpers import WATCHED, bench, incident
+from tests.services.looks import builder_of, plate_of, rows_of, working_of
 
 PART = "OB-P14-60"
 
 
 def line_of(session: Session, number: str, site: str | None = None) -> Any:
-    return next(line for line in read_outlook(session, site_code=site).lines if line.part.number == number)
+    return next(line for line in rows_of(session, site) if line.part.number == number)
 
 
 def test_every_stock_part_of_the_four_kinds_has_a_line(session: Session) -> None:
     outlook = read_outlook(session)
-    assert {line.part.kind for line in outlook.lines} == {"memory", "ssd", "battery", "fan"}
-    assert len(outlook.lines) == 38
-    for line in outlook.lines:
+    assert {line.part.kind for line in outlook.rows} == {"memory", "ssd", "battery", "fan"}
+    assert len(outlook.rows) == 38
+    for line in rows_of(session):
         assert line.rate is not None
         assert 0 < line.rate.low < line.rate.rate < line.rate.high < 1
         assert [point.low <= point.median <= point.high for point in line.path] == [True] * 13
@@ -43,9 +42,9 @@ def test_every_stock_part_of_the_four_kinds_has_a_line(session: Session) -> None
 
 def test_the_sentence_adds_up(session: Session) -> None:
     outlook = read_outlook(session)
-    assert outlook.failing_soon == pytest.approx(sum(line.soon.failing for line in outlook.lines if line.soon))
+    assert outlook.failing_soon == pytest.approx(sum(line.soon.failing for line in rows_of(session) if line.soon))
     assert outlook.soon_until == date(2027, 1, 30)
-    assert {line.part.number for line in outlook.short} == {n.part.number for n in outlook.lines if n.plan and n.plan.state is State.SHORT}
+    assert {line.part.number for line in outlook.short} == {n.part.number for n in outlook.rows if n.plan and n.plan.state is State.SHORT}
     assert outlook.first_order_on == date(2026, 11, 1)
 
 
@@ -67,7 +66,7 @@ def test_one_site_waits_for_its_boat_and_all_sites_for_the_supplier(session: Ses
 
 
 def test_a_site_that_is_short_is_named(session: Session) -> None:
-    named = [(line, site) for line in read_outlook(session).lines for site in line.sites_short]
+    named = [(line, site) for line in rows_of(session) for site in line.sites_short]
     assert named
     for line, site in named[:10]:
         assert site.chance > 1 - line.policy.target
@@ -76,7 +75,7 @@ def test_a_site_that_is_short_is_named(session: Session) -> None:
 
 
 def test_a_plate_agrees_with_itself(session: Session) -> None:
-    plate, builder = read_plate(session, PART)
+    plate, builder = plate_of(session, PART), builder_of(session)
     line: Any = plate.line
     assert sum(expected for _, expected in plate.by_model) == pytest.approx(line.year.total, rel=1e-9)
     assert sum(pool.units for pool in plate.pools) == line.in_service
@@ -90,7 +89,7 @@ def test_a_plate_agrees_with_itself(session: Session) -> None:
 
 
 def test_the_working_names_every_step(session: Session) -> None:
-    sections = working_of(*read_plate(session, PART))
+    sections = working_of(session, PART)
     assert [section.title for section in sections] == ["Failure rate", "Demand", "Order-by day", "Quantity", "Other schools"]
     rows = {row.label: row for section in sections for row in section.rows}
     assert (
@@ -111,24 +110,14 @@ def test_the_entries_behind_a_figure_are_as_many_as_it_says(session: Session, st
 
 def test_an_incident_changes_the_outlook_at_once_and_only_its_kind(session: Session, clock: Clock) -> None:
     where = bench(session)
-    before: dict[str, Any] = {line.part.number: line for line in read_outlook(session).lines}
+    before: dict[str, Any] = {line.part.number: line for line in rows_of(session)}
     record_incident(session, incident(where, finding="confirmed", occurred_on=WATCHED), clock=clock, author_id=2)
-    after: dict[str, Any] = {line.part.number: line for line in read_outlook(session).lines}
+    after: dict[str, Any] = {line.part.number: line for line in rows_of(session)}
     assert after[where.part].on_hand == before[where.part].on_hand - 1
     assert after[where.part].rate.rate > before[where.part].rate.rate
     for number, line in after.items():
-        same_kind = line.part.kind == "battery"
-        assert (line.law is before[number].law) == (not same_kind)  # other kinds are remembered, not computed again
-
-
-def test_the_same_state_is_the_same_answer_and_is_remembered(session: Session) -> None:
-    REMEMBERED.clear()
-    first, second = read_outlook(session), read_outlook(session)
-    assert [line.plan for line in first.lines] == [line.plan for line in second.lines]
-    assert all(a.law is b.law for a, b in zip(first.lines, second.lines, strict=True))
-    REMEMBERED.clear()
-    cold = read_outlook(session)
-    assert [(line.rate, line.plan, line.path) for line in cold.lines] == [(line.rate, line.plan, line.path) for line in first.lines]
+        moved = line.rate != before[number].rate
+        assert moved == (line.part.kind == "battery")
 
 
 def test_an_order_and_its_receipt_move_the_path(session: Session, clock: Clock) -> None:
@@ -144,7 +133,7 @@ def test_an_order_and_its_receipt_move_the_path(session: Session, clock: Clock) 
 
 
 def test_an_overdue_delivery_is_taken_to_need_one_more_review(session: Session) -> None:
-    overdue = [line for line in read_outlook(session).lines if line.overdue]
+    overdue = [line for line in rows_of(session) if line.overdue]
     assert overdue
     assert all(arrival.day == 14 for line in overdue for arrival in line.holding.arrivals)
 
@@ -192,10 +181,10 @@ def test_two_way_equivalents_share_one_line(session: Session) -> None:
         text("""INSERT INTO interchange (part_id, serves_as_id, reason)
                 SELECT a.id, b.id, 'measured alike' FROM part a, part b WHERE (a.number, b.number) IN (('OF-H14-L', 'OF-H14-R'), ('OF-H14-R', 'OF-H14-L'))""")
     )
-    lines: dict[str, Any] = {line.part.number: line for line in read_outlook(session).lines}
+    lines: dict[str, Any] = {line.part.number: line for line in rows_of(session)}
     assert "OF-H14-R" not in lines
     pooled = lines["OF-H14-L"]
-    assert pooled.equivalents == ["OF-H14-R"]
+    assert pooled.equivalents == ("OF-H14-R",)
     assert pooled.in_service == first.in_service + second.in_service
     assert pooled.on_hand == first.on_hand + second.on_hand
     assert pooled.law.law.failures.sum() == pytest.approx(first.law.law.failures.sum() + second.law.law.failures.sum())
@@ -203,7 +192,7 @@ def test_two_way_equivalents_share_one_line(session: Session) -> None:
 
 def test_a_higher_target_needs_earlier_orders(session: Session) -> None:
     def days() -> list[int]:
-        return [line.plan.order_day if line.plan and line.plan.order_day is not None else 999 for line in read_outlook(session).lines]
+        return [line.plan.order_day if line.plan and line.plan.order_day is not None else 999 for line in rows_of(session)]
 
     before = days()
     session.execute(
@@ -230,7 +219,7 @@ def test_a_reserved_part_is_not_free(session: Session) -> None:
 def test_the_buying_list_is_what_the_outlook_says(session: Session) -> None:
     outlook = read_outlook(session)
     rows = buying_rows(outlook)
-    assert len(rows) == sum(line.quantity > 0 for line in outlook.lines)
+    assert len(rows) == sum(line.quantity > 0 for line in outlook.rows)
     assert [row[0] for row in rows] == sorted(str(row[0]) for row in rows)
     quantity, price, cost = (BUYING_COLUMNS.index(name) for name in ("quantity", "unit_price", "cost"))
     assert all(row[cost] == row[quantity] * row[price] for row in rows)  # type: ignore[operator]
@@ -245,7 +234,7 @@ def test_an_unknown_part_has_no_plate(session: Session) -> None:
 
 def test_an_empty_company_has_an_empty_outlook(empty_session: Session) -> None:
     outlook = read_outlook(empty_session)
-    assert (outlook.lines, outlook.failing_soon, outlook.first_order_on) == ([], None, None)
+    assert (outlook.rows, outlook.failing_soon, outlook.first_order_on) == ([], None, None)
 
 
 def test_a_part_without_any_record_says_so(empty_session: Session) -> None:
@@ -256,9 +245,8 @@ def test_a_part_without_any_record_says_so(empty_session: Session) -> None:
         )
     )
     outlook = read_outlook(empty_session)
-    assert outlook.lines[0].plan is None
-    plate, builder = read_plate(empty_session, "N-1")
-    assert "No tenure" in working_of(plate, builder)[0].formula
+    assert outlook.rows[0].plan is None
+    assert "No tenure" in working_of(empty_session, "N-1")[0].formula
 
 
 def test_an_empty_log_gives_no_all_clear(session: Session) -> None:
@@ -272,22 +260,22 @@ def test_an_empty_log_gives_no_all_clear(session: Session) -> None:
     silent = read_outlook(session)
     assert silent.failing_soon is None
     assert (silent.short, silent.first_order_on) == ([], None)
-    assert all(line.plan is None and line.rate is None and line.path == [] for line in silent.lines)
-    assert [item.parts for item in silent.unsaid] == [len(silent.lines)]
+    assert all(row.plan is None and row.projection.rate is None and row.projection.path == [] for row in silent.rows)
+    assert [item.parts for item in silent.unsaid] == [len(silent.rows)]
     assert "no incident is on record" in silent.unsaid[0].why
     assert "import the old log" in silent.unsaid[0].cure
 
 
 def test_sentence_and_flags_come_from_one_answer(session: Session) -> None:
     found = read_outlook(session)
-    assert found.short_at_sites == sum(len(line.sites_short) for line in found.lines)
-    assert len(found.short) == sum(1 for line in found.lines if line.plan and line.plan.state == "short")
+    assert found.short_at_sites == sum(len(line.sites_short) for line in found.rows)
+    assert len(found.short) == sum(1 for line in found.rows if line.plan and line.plan.state == "short")
 
 
 def test_nothing_is_planned_after_the_end_of_supply(session: Session) -> None:
-    number = next(line.part.number for line in read_outlook(session).lines if line.plan and line.plan.order_day)
+    number = next(line.part.number for line in rows_of(session) if line.plan and line.plan.order_day)
     session.execute(text("UPDATE part SET end_of_supply_on = '2026-10-31' WHERE number = :n"), {"n": number})
-    plate, builder = read_plate(session, number)
+    plate, builder = plate_of(session, number), builder_of(session)
     assert plate.orders == []
     assert (plate.line.quantity, plate.line.order_by(builder.inputs.clock.today)) == (0, None)
     assert plate.line.due_after_supply(builder.inputs.clock.today) is not None

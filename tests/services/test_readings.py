@@ -12,21 +12,17 @@ from sqlalchemy.orm import Session
 from almanac.core.demand.wear_law import WearLaw
 from almanac.services.clock import read_clock
 from almanac.services.errors import Refused
-from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import OutlookBuilder
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.wear import wear_of
 from almanac.services.readings import ReadingRequest, add_reading
+from tests.services.looks import builder_of
 
 PACK = "OB-P13-45"
 
 
-def builder_of(session: Session) -> OutlookBuilder:
-    return OutlookBuilder(read_inputs(session))
-
-
 def law_of(builder: OutlookBuilder, number: str) -> WearLaw:
     part = next(part for part in builder.inputs.parts if part.number == number)
-    law = builder.book.part_law(part.id)
+    law = builder.book(part.kind).part_law(part.id)
     assert law is not None
     assert isinstance(law.law, WearLaw)
     return law.law
@@ -53,7 +49,7 @@ def test_followed_units_take_the_place_of_as_many_by_age(session: Session) -> No
     assert law.wear.followed.pool.size == wear.usable
     part = next(part for part in builder.inputs.parts if part.number == PACK)
     today = law.wear.positions.enter <= 0
-    in_service = sum(row.units for row in builder.inputs.ages.served if builder.inputs.group.get(row.part_id) == part.id)
+    in_service = sum(builder.inputs.life[number].fleet.content.served.units.sum() for number in builder.inputs.members(part.id))
     assert law.wear.positions.units[today].sum() + wear.usable == pytest.approx(in_service)
     assert wear.by_readings is not None
     assert wear.by_age is not None
@@ -108,11 +104,11 @@ def test_a_drive_nearly_spent_is_expected_beside_what_its_age_says(session: Sess
         )
     )
     part = next(part.id for part in builder_of(session).inputs.parts if part.number == drive)
-    before = builder_of(session).book.part_law(part)
+    before = builder_of(session).book("ssd").part_law(part)
     for days, left in ((300, 34.0), (200, 26.0), (100, 19.0), (1, 11.5)):
         add_reading(session, ReadingRequest(tag, "drive", clock.today - timedelta(days=days), left, 100.0), clock=clock, author_id=1)
     builder = builder_of(session)
-    wear, after = wear_of(builder, drive), builder.book.part_law(part)
+    wear, after = wear_of(builder, drive), builder.book("ssd").part_law(part)
     assert wear.beside
     assert (wear.usable, wear.threshold) == (1, 0.10)
     assert wear.by_readings == pytest.approx(1.0, abs=0.02)
@@ -165,10 +161,11 @@ def test_readings_count_at_one_constant_rate_too(session: Session) -> None:
     assert wear.by_readings is not None
     assert wear.by_age is not None
     alone = law.wear_means(np.array([0]), np.array([365])).sum() - wear.by_readings
-    plain = builder.book.part_law(next(part.id for part in builder.inputs.parts if part.number == "OB-P14-60"))
+    plain = builder.book("battery").part_law(next(part.id for part in builder.inputs.parts if part.number == "OB-P14-60"))
     assert plain is not None
     assert not isinstance(plain.law, WearLaw)
     # The rest of the fleet at the rates of its pools, as the law without readings has it; what replaces worn packs may fail as well.
     part = next(part for part in builder.inputs.parts if part.number == PACK)
-    mean = builder.book._constant(part.id, builder.book.pools_of[part.id], builder.book.kinds["battery"], builder.inputs.site_ids)
+    book = builder.book("battery")
+    mean = book._constant(part.id, book.pools_of[part.id], builder.inputs.site_ids)
     assert alone + wear.by_age == pytest.approx(mean.wear_means(np.array([0]), np.array([365])).sum(), rel=0.08)

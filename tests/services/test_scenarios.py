@@ -8,9 +8,11 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from almanac.core.life.life_data import DUTIES
 from almanac.services.clock import read_clock
 from almanac.services.errors import NotFound, Refused
-from almanac.services.outlook.inputs import read_inputs
+from almanac.services.outlook.inputs import Inputs, read_inputs
+from almanac.services.outlook.pools import Unit, units_in_service
 from almanac.services.scenarios.changes import Buy, Change, Move, Retire, Season, with_changes
 from almanac.services.scenarios.kept import give_up, keep, kept
 from almanac.services.scenarios.look import look, plates
@@ -20,7 +22,7 @@ DRYDOCK, SOON = 12, date(2027, 1, 15)
 
 def year(session: Session, changes: list[Change], *, site: str | None = None) -> dict[str, tuple[float, float]]:
     found = look(session, changes, site_code=site)
-    return {p.planned.part.number: (p.planned.year.total, p.scenario.year.total) for p in found.pairs if p.planned.year and p.scenario.year}
+    return {p.planned.part.number: (p.planned.year_total, p.scenario.year_total) for p in found.pairs}
 
 
 def test_nothing_done_is_the_plan(session: Session) -> None:
@@ -60,13 +62,20 @@ def test_a_hotter_season_wears_out_its_kinds_only(session: Session) -> None:
     assert 1.0 < ratio < 1 + 0.5 * 92 / 365  # one rate: half again in a quarter of the year, and only what wears out
 
 
+def in_service(inputs: Inputs) -> list[Unit]:
+    """Units of all kinds by pool and site."""
+    kinds = [inputs.of_kind(kind) for kind in inputs.kinds()]
+    return [unit for own in kinds for unit in units_in_service(own.fleets, own.grouping)]
+
+
 def test_another_duty_moves_every_machine_of_the_model(session: Session) -> None:
     inputs = read_inputs(session)
     moved = with_changes(session, inputs, [Move(DRYDOCK, "round_the_clock")])
-    own = [row for row in moved.service if row.model_id == DRYDOCK]
-    assert {row.duty for row in own} == {"round_the_clock"}
-    assert sum(sum(row.units) for row in moved.service) == sum(sum(row.units) for row in inputs.service)
-    assert {row.duty for row in moved.ages.served if row.model_id == DRYDOCK} == {"round_the_clock"}
+    own = [unit for unit in in_service(moved) if unit.pool.model_id == DRYDOCK]
+    assert {unit.pool.duty for unit in own} == {"round_the_clock"}
+    assert sum(unit.units for unit in in_service(moved)) == sum(unit.units for unit in in_service(inputs))
+    served = [life.fleet.content.served for life in moved.life.values()]
+    assert {DUTIES[duty] for rows in served for duty in rows.duty[rows.model == DRYDOCK]} == {"round_the_clock"}
     before, after = year(session, [Move(DRYDOCK, "round_the_clock")])["QF-D15-L"]
     assert before != after
 

@@ -12,15 +12,16 @@ from sqlalchemy.orm import Session
 from almanac.core.stock.quantity import Lot
 from almanac.services.clock import Clock
 from almanac.services.orders import OrderRequest, place_order
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.lines import OutlookBuilder
 from almanac.services.outlook.shelves import expired, holding_of, horizon_days, lots_of, on_hand, promised, review_days_of, usable
-from almanac.store.models import Part
+from almanac.store.planning import StockPart
+from tests.services.looks import rows_under
 
 PACK = "OB-P14-60"
 
 
-def part_of(inputs: Inputs, number: str) -> Part:
+def part_of(inputs: Inputs, number: str) -> StockPart:
     return next(part for part in inputs.parts if part.number == number)
 
 
@@ -120,7 +121,7 @@ def test_parts_that_do_not_expire_are_one_lot(session: Session) -> None:
 
 def test_expired_packs_are_no_stock(session: Session) -> None:
     before, _ = holding_of(inputs := read_inputs(session), part_of(inputs, PACK))
-    line = {line.part.number: line for line in OutlookBuilder(inputs).lines()}[PACK]
+    line = {line.part.number: line for line in rows_under(session, inputs)}[PACK]
     move(session, PACK, "ELD", 6, made_on="2019-05-01")
     after = read_inputs(session)
     holding, _ = holding_of(after, part_of(after, PACK))
@@ -129,7 +130,7 @@ def test_expired_packs_are_no_stock(session: Session) -> None:
     assert expired(after, pack.id) == 6
     assert usable(after, pack.id) == usable(inputs, pack.id)
     assert holding.available == before.available
-    then = {line.part.number: line for line in OutlookBuilder(after).lines()}[PACK]
+    then = {line.part.number: line for line in rows_under(session, after)}[PACK]
     assert (then.expired, then.on_hand) == (6, line.on_hand)
     assert then.plan is not None
     assert line.plan is not None
@@ -151,4 +152,4 @@ def test_an_arrival_dated_beyond_the_horizon_is_clamped_where_it_is_read(session
     session.execute(text("UPDATE purchase_line SET expected_on = '9999-12-31' WHERE id = :l"), {"l": line.id})
     holding, _ = holding_of(inputs := read_inputs(session), part_of(inputs, "OF-P14"))
     assert max(arrival.day for arrival in holding.arrivals) == horizon_days(inputs) < 4000
-    assert OutlookBuilder(inputs).line(part_of(inputs, "OF-P14")).plan is not None
+    assert OutlookBuilder(session, inputs).row(part_of(inputs, "OF-P14")).plan is not None

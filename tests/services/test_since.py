@@ -8,13 +8,12 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import OutlookBuilder
 from almanac.services.outlook.since import Change, changes_of, month_before
+from tests.services.looks import builder_of
 
 
 def looked_at(session: Session, kind: str, site: str | None = None) -> dict[str, Change]:
-    builder = OutlookBuilder(read_inputs(session, site_code=site))
+    builder = builder_of(session, site)
     since, found = changes_of(session, builder, kind)
     assert since == date(2026, 10, 1)
     number = {part.id: part.number for part in builder.inputs.parts}

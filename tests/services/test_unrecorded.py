@@ -10,10 +10,12 @@ from sqlalchemy.orm import Session
 
 from almanac.core.demand.unrecorded import Spread
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.summary import read_outlook, read_plate
+from almanac.services.outlook.pools import units_in_service
+from almanac.services.outlook.summary import read_outlook
 from almanac.services.outlook.unrecorded import Unrecorded, read_unrecorded
-from almanac.services.outlook.working import WorkingRow, working_of
+from almanac.services.outlook.working import WorkingRow
 from almanac.services.rates.data_check import KINDS, data_check, left_out
+from tests.services.looks import builder_of, plate_of, working_of
 
 PART, MODEL = "OB-P14-60", "Packet 14"
 ADDED = """
@@ -41,11 +43,12 @@ def now(session: Session) -> Unrecorded:
 
 
 def units_of(session: Session, number: str) -> Spread:
-    return read_plate(session, number)[0].unrecorded
+    found: Spread = plate_of(session, number).unrecorded
+    return found
 
 
 def rows_of(session: Session, number: str) -> dict[str, WorkingRow]:
-    return {row.label: row for section in working_of(*read_plate(session, number)) for row in section.rows}
+    return {row.label: row for section in working_of(session, number) for row in section.rows}
 
 
 def kind_units(session: Session, kind: str) -> Spread:
@@ -64,9 +67,9 @@ def test_the_demo_has_a_record_of_every_machine(session: Session) -> None:
 
 
 def test_what_nobody_recorded_is_spread_by_machines_of_the_model(session: Session) -> None:
-    before = read_plate(session, PART)[0]
+    before = plate_of(session, PART)
     adds(session, 6)
-    plate, builder = read_plate(session, PART)
+    plate, builder = plate_of(session, PART), builder_of(session)
     depot = next(site.id for site in builder.inputs.sites if site.is_depot)
     found = now(session)
     assert found.machines == {depot: 6}
@@ -79,7 +82,7 @@ def test_what_nobody_recorded_is_spread_by_machines_of_the_model(session: Sessio
 
 def test_the_working_says_what_they_may_want(session: Session) -> None:
     adds(session, 200)
-    plate, rows = read_plate(session, PART)[0], rows_of(session, PART)
+    plate, rows = plate_of(session, PART), rows_of(session, PART)
     held, wanted = rows["Units in machines without a record"], rows["Parts these may want besides"]
     assert held.note.endswith("in no figure above")
     assert float(held.value) == pytest.approx(plate.unrecorded.expected, abs=0.05)
@@ -93,7 +96,7 @@ def test_another_site_has_none_of_them(session: Session) -> None:
     adds(session, 3)
     elsewhere = next(site.code for site in read_inputs(session).sites if not site.is_depot)
     assert read_outlook(session, site_code=elsewhere).unrecorded == 0
-    assert read_plate(session, PART, site_code=elsewhere)[0].unrecorded == Spread()
+    assert plate_of(session, PART, elsewhere).unrecorded == Spread()
 
 
 def test_the_data_check_names_machine_and_kind(session: Session) -> None:
@@ -109,9 +112,9 @@ def test_the_data_check_names_machine_and_kind(session: Session) -> None:
 
 def test_memory_beside_a_soldered_one_is_missed_only_where_all_is(session: Session) -> None:
     inputs, model = read_inputs(session), MODEL
-    modules = [row for row in inputs.service if inputs.models[row.model_id].name == model]
-    memory = {part.id for part in inputs.parts if part.kind == "memory"}
-    held = sum(sum(row.units) for row in modules if row.part_id in memory)
+    memory = inputs.of_kind("memory")
+    units = units_in_service(memory.fleets, memory.grouping)
+    held = sum(unit.units for unit in units if inputs.models[unit.pool.model_id].name == model)
     machines = session.scalar(
         text("SELECT count(*) FROM asset a JOIN device_model m ON m.id = a.model_id WHERE m.name = :m AND a.retired_on IS NULL"),
         {"m": model},

@@ -10,14 +10,15 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.demo.catalog import PARTS
-from almanac.services.outlook.summary import read_outlook, read_plate
-from almanac.services.outlook.working import WorkingRow, working_of
+from almanac.services.outlook.working import WorkingRow
+from tests.services.looks import rows_of as outlook_rows
+from tests.services.looks import working_of
 
 NUMBERS = [part.number for part in PARTS if part.kind in FORECAST_KINDS]
 
 
 def rows_of(session: Session, number: str, site: str | None = None) -> dict[str, WorkingRow]:
-    return {row.label: row for section in working_of(*read_plate(session, number, site_code=site)) for row in section.rows}
+    return {row.label: row for section in working_of(session, number, site) for row in section.rows}
 
 
 def figure(value: str) -> float:
@@ -38,7 +39,7 @@ def test_the_streams_add_up_to_the_parts_wanted(session: Session, number: str) -
 @pytest.mark.parametrize("number", NUMBERS[::5])
 def test_figures_of_the_working_are_those_of_the_table(session: Session, number: str) -> None:
     rows = rows_of(session, number)
-    line = next(line for line in read_outlook(session).lines if line.part.number == number)
+    line = next(line for line in outlook_rows(session) if line.part.number == number)
     assert line.rate is not None
     assert figure(rows["Annualised failure rate, per 100 units a year"].value) == pytest.approx(line.rate.rate * 100, abs=0.051)
     assert figure(rows["Units in service now"].value) == line.in_service
@@ -87,7 +88,7 @@ def test_nothing_due_within_a_year_says_so(session: Session) -> None:
         text("""INSERT INTO stock_move (shelf_id, bucket, quantity, cause, moved_on, recorded_at)
                 SELECT h.id, 'on_hand', 500, 'counted', '2026-10-31', now() FROM shelf h JOIN part p ON p.id = h.part_id WHERE p.number = 'OF-P14' LIMIT 1""")
     )
-    sections = working_of(*read_plate(session, "OF-P14"))
+    sections = working_of(session, "OF-P14")
     rows = {row.label: row for section in sections for row in section.rows}
     assert rows["Order by"].value == "nothing due within a year"
     assert next(section for section in sections if section.title == "Quantity").formula == "Nothing is due within a year."

@@ -7,15 +7,19 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, date, datetime, time, timedelta
 
+import numpy as np
 import pytest
 from sqlalchemy import Connection, event, text
 from sqlalchemy.orm import Session
 
-from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS, Bucket
+from almanac.core.answers.encode import key_of
+from almanac.core.life.life_data import FINDINGS, NOT_KNOWN, LifeData, life_data
+from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS, Bucket, Finding
 from almanac.core.life.tenures import age_counts, wear_out_window
 from almanac.services.clock import Clock
 from almanac.store import assets, catalog, evidence, incidents, settings, shelves
 from almanac.store.incidents import LogFilter, PageKey
+from almanac.store.life_data import read_lives
 
 AS_OF = date(2026, 11, 1)
 
@@ -34,7 +38,7 @@ def statements(connection: Connection) -> Iterator[list[str]]:
     event.remove(connection, "before_cursor_execute", note)
 
 
-def test_exposure_and_failures_are_those_of_the_core(session: Session, clock: Clock) -> None:
+def test_exposure_and_failures_are_those_of_the_core(session: Session) -> None:
     """The aggregate by pool in SQL and the core's count by whole day of age agree on every part."""
     rows = session.execute(
         text("""
@@ -50,44 +54,52 @@ def test_exposure_and_failures_are_those_of_the_core(session: Session, clock: Cl
     by_part = defaultdict(list)
     for row in rows:
         by_part[row.part_id].append(row)
-    found: dict[int, list[evidence.TenureRow]] = defaultdict(list)
-    for counted in evidence.lives(session, as_of=AS_OF, known_at=clock.now).tenures:
-        found[counted.part_id].append(counted)
+    found = summed_up(session)
     assert set(found) == set(by_part)
     for part, tenures in by_part.items():
         entry, stop = wear_out_window([t.entry for t in tenures], [t.exit for t in tenures], DEAD_ON_ARRIVAL_DAYS)
         ages = age_counts(entry, stop, [t.finding == "confirmed" for t in tenures])
-        sql = found[part]
-        assert sum(r.exposure_days for r in sql) == ages.exposure
-        assert sum(r.tenures for r in sql if r.finding == "confirmed" and r.exposed) == ages.failures
-        assert sum(r.tenures for r in sql if not r.exposed) == ages.dropped
-        assert sum(r.tenures for r in sql) == len(tenures)
+        own = found[part].outcomes
+        confirmed = (own.finding == FINDINGS.index(Finding.CONFIRMED)) & (own.exposed == 1)
+        assert own.exposure_days.sum() == ages.exposure
+        assert own.tenures[confirmed].sum() == ages.failures
+        assert own.tenures[own.exposed == 0].sum() == ages.dropped
+        assert own.tenures.sum() == len(tenures)
+        at_risk = found[part].at_risk
+        assert (at_risk.entered.sum(), at_risk.gone.sum()) == (ages.entered.sum(), ages.left.sum())
+        assert ((at_risk.gone - at_risk.entered) * at_risk.day).sum() == ages.exposure
+
+
+def summed_up(session: Session, *, as_of: date = AS_OF, known_at: datetime | None = None) -> dict[int, LifeData]:
+    """Life data of every part."""
+    lives = read_lives(session, set(session.scalars(text("SELECT DISTINCT part_id FROM tenure"))), as_of=as_of, known_at=known_at)
+    return {int(part): life_data(lives.of(int(part))) for part in np.unique(lives.part)}
 
 
 def test_a_past_day_knows_only_what_was_recorded_by_then(session: Session, clock: Clock) -> None:
     then = datetime.combine(date(2025, 1, 1), time(12), UTC)
-    past = evidence.lives(session, as_of=then.date(), known_at=then, now=False).tenures
-    now = evidence.lives(session, as_of=AS_OF, known_at=clock.now).tenures
-    assert sorted(map(repr, evidence.lives(session, as_of=AS_OF, known_at=clock.now, now=False).tenures)) == sorted(map(repr, now))
+    past, now = summed_up(session, as_of=then.date(), known_at=then), summed_up(session)
+    assert key_of(summed_up(session, known_at=clock.now)) == key_of(now)
 
-    def findings(rows: list[evidence.TenureRow], finding: str) -> int:
-        return sum(row.tenures for row in rows if row.finding == finding)
+    def findings(found: dict[int, LifeData], finding: Finding) -> int:
+        own = (data.outcomes for data in found.values())
+        return int(sum(rows.tenures[rows.finding == FINDINGS.index(finding)].sum() for rows in own))
 
-    assert 0 < findings(past, "confirmed") < findings(now, "confirmed")
+    assert 0 < findings(past, Finding.CONFIRMED) < findings(now, Finding.CONFIRMED)
     settled_later = session.scalar(
         text("""SELECT count(*) FROM event_revision a JOIN event_revision b ON b.incident_id = a.incident_id AND b.number = 2
                 JOIN event_line l ON l.revision_id = a.id
                 WHERE a.number = 1 AND a.recorded_at <= :then AND b.recorded_at > :then AND l.action = 'replaced'"""),
         {"then": then},
     )
-    assert findings(past, "open") == settled_later > 0
+    assert findings(past, Finding.OPEN) == settled_later > 0
 
 
-def test_units_in_service_are_the_open_tenures(session: Session, clock: Clock) -> None:
-    rows = evidence.lives(session, as_of=AS_OF, known_at=clock.now).service
+def test_units_in_service_are_the_open_tenures(session: Session) -> None:
+    serving = [data.serving for data in summed_up(session).values()]
     open_tenures = session.scalar(text("SELECT count(*) FROM tenure WHERE removed_on IS NULL"))
-    assert sum(sum(row.units) for row in rows) == open_tenures
-    assert all(day is None or day > 0 for row in rows for day in row.retire_days)
+    assert sum(rows.units.sum() for rows in serving) == open_tenures
+    assert all(((rows.retire_day == NOT_KNOWN) | (rows.retire_day > 0)).all() for rows in serving)
     machines = evidence.assets_in_service(session, range(1, 30), as_of=AS_OF)
     assert sum(machines.values()) == session.scalar(text("SELECT count(*) FROM asset WHERE retired_on IS NULL"))
 

@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
+from functools import partial
+
+import pytest
+
+from almanac.services.calibration.backtest import backtest
+from almanac.web.views import calibration
 from tests.web.conftest import Client
 
 
-def test_the_backtest_comes_piece_by_piece(reader: Client) -> None:
-    told = reader.get("/api/v1/calibration", work="false").get_json()
+def test_the_backtest_is_told_once_it_is_known(reader: Client, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(calibration, "backtest", partial(backtest, most=1))
+    assert reader.get("/api/v1/calibration/told").get_json() == {"found": None}
     worked = reader.get("/api/v1/calibration").get_json()
-    assert worked["done"] >= max(told["done"], 1)
-    assert worked["of"] == 12
+    assert worked["quarters_tried"] == 1
     names = [marks["name"] for marks in worked["marks"]]
     assert names == ["all", "memory", "ssd", "battery", "fan"]
     assert len(worked["worst"]) == 12
     assert all(0 <= held["place"] <= 1 for held in worked["worst"])
+    assert reader.get("/api/v1/calibration/told").get_json() == {"found": worked}

@@ -10,7 +10,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from almanac.core import checks
 from almanac.core.demand import counts
-from almanac.core.demand.haste import hastened
+from almanac.core.demand.ageing import ageing_exposure
 from almanac.core.life.nodes import KindNodes
 
 LONGEST_HEAD = 64
@@ -109,7 +109,7 @@ class DemandLaw:
     @cached_property
     def failing_service(self) -> checks.Floats:
         """(p, h + 1) unit-years of ageing until each coming day."""
-        return self.in_service if self.own_days is None else hastened(self.in_service, self.own_days)
+        return self.in_service if self.own_days is None else ageing_exposure(self.in_service, self.own_days)
 
     def failing_exposure(self, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
         """(w, p) unit-years of ageing of each pool in the days (start, end]."""
@@ -124,10 +124,10 @@ class DemandLaw:
         """(k, p) mean of each pool's failures per unit-year of the coming days under each node, and its variance: the doubt about it."""
         window = np.array([0]), np.array([window_days])
         calendar = np.maximum(self.window_exposure(*window)[0], 1e-300)
-        haste = 1.0 if self.own_days is None else self.failing_exposure(*window)[0] / calendar
+        pace = 1.0 if self.own_days is None else self.failing_exposure(*window)[0] / calendar
         shape = np.broadcast_to(self.pool_shape, (self.nodes.weight.size, self.failures.size))
         rate = np.broadcast_to(self.pool_rate, shape.shape)
-        return np.asarray(shape / rate * haste), np.asarray(shape / rate**2 * haste**2)
+        return np.asarray(shape / rate * pace), np.asarray(shape / rate**2 * pace**2)
 
     def _between(self, cumulative: checks.Floats, start: NDArray[np.int64], end: NDArray[np.int64]) -> checks.Floats:
         top = cumulative.size - 1

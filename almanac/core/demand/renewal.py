@@ -16,7 +16,7 @@ from almanac.core import checks
 from almanac.core.errors import ContractError
 
 FIRST_CELLS = 64
-"""Cells a step at first."""
+"""AgeGroups a step at first."""
 MOST_CELLS = 4096
 NOTHING_MOVES = 1e-6
 NEGLIGIBLE = 1e-15

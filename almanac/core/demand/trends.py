@@ -56,7 +56,7 @@ class Trends:
         return np.where(now >= DUE, 1.0, found) * (until > 0)
 
     def in_one_window(self, start: float, end: float, common: float) -> Crossings:
-        """The units as `Cells.in_one_window` moves positions: what they do in a window, they do from day `common` on."""
+        """The units as `AgeGroups.in_one_window` moves positions: what they do in a window, they do from day `common` on."""
         until, before = self.crossed([end, start])
         return Crossings(self.pool, until - before, np.full(self.pool.size, common))
 

@@ -26,22 +26,28 @@ SHORTEST_ROW = 128
 """Probabilities that time lines worked out together have, at most, and that a row has at least."""
 
 
-def draw_time_lines(laws: Sequence[WearLaw]) -> None:
-    """Work out the time lines of laws that have none yet, parts of a kind together.
+def time_lines(laws: Sequence[WearLaw]) -> list[tuple[Days, checks.Floats] | None]:
+    """Work out the time lines of laws, parts of a kind together.
 
     Parameters
     ----------
-    laws : of any kinds; those without a time line of their own are passed over
+    laws : of any kinds
+
+    Returns
+    -------
+    of each law its knots (k,) and the distribution (k, n) until each, swaps left out; None where it has no time line of its own
 
     Raises
     ------
     Nothing.
     """
-    wanted = [(law, law.time_line_knots()) for law in laws if law.near_days > 0 and not law.has_time_line]
-    for group, knots in _alike(wanted):
+    found: dict[int, tuple[Days, checks.Floats]] = {}
+    for group, knots in _alike([(law, law.time_line_knots()) for law in laws if law.near_days > 0]):
         for some in _portions(group, knots):
             for law, pmf in zip(some, _together(some, knots, swaps=False), strict=True):
-                law.take_time_line(knots, pmf)
+                width = int(np.flatnonzero(pmf.any(axis=0)).max(initial=0)) + 1
+                found[id(law)] = knots, pmf[:, :width]
+    return [found.get(id(law)) for law in laws]
 
 
 def draw_heads(laws: Sequence[WearLaw], days: Sequence[int]) -> None:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
@@ -71,6 +72,7 @@ class WearLaw(DemandLaw):
     means_of: dict[bytes, checks.Floats] = field(default_factory=dict)
     line: list[TimeLine] = field(default_factory=list)
     exact_days: dict[int, Days] = field(default_factory=dict)
+    every: int | None = None
 
     def wear_means(self, start: Days, end: Days) -> checks.Floats:
         windows = self.in_own_days(start, np.maximum(end, start))
@@ -180,7 +182,17 @@ class WearLaw(DemandLaw):
     @property
     def _every(self) -> int:
         """Days from one exact day to the next: units that readings say will cross do so within days."""
+        if self.every is not None:
+            return self.every
         return STEP_DAYS if self.wear.followed is None else STEP_FOLLOWED_DAYS
+
+    def coarse(self, every: int) -> WearLaw:
+        """The same law whose windows of later days are worked out only every so many days, for looks far ahead."""
+        return replace(self, every=every, exact_days={}, kept=dict(self.kept))
+
+    def windows_of_year(self, lengths: Sequence[int], days: int) -> list[tuple[int, int]]:
+        """Every window of some lengths that one beginning within so many days is mixed from."""
+        return [around for length in lengths for day in range(1, days + 1) for around in self.windows_around(day, day + length)]
 
     @cached_property
     def _bends(self) -> Days:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from almanac.core import checks
-from almanac.core.demand.cells import Cells
+from almanac.core.demand.age_groups import AgeGroups
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
@@ -41,14 +41,14 @@ Ints = NDArray[np.int64]
 class WearOut:
     """Wear-out failures of some pools of a kind with their positions.
 
-    kind : tables of the kind · pools : (p,) rows of the kind's pools · positions : their cells, `pool` counting from 0 to p - 1
+    kind : tables of the kind · pools : (p,) rows of the kind's pools · positions : their age groups, `pool` counting from 0 to p - 1
     followed : units that readings tell more of than their age does; they are in no cell
     part : (p,) which stock part each pool is of, from 0 on without a gap; None where there is only one
     """
 
     kind: LifeTables
     pools: Ints
-    positions: Cells
+    positions: AgeGroups
     followed: Followed | None = None
     part: Ints | None = None
     _coefficients_of: tuple[bytes, checks.Floats, checks.Floats] | None = field(default=None, repr=False)
@@ -324,7 +324,7 @@ def join(parts: Sequence[WearOut]) -> WearOut:
     before = np.concatenate(([0], np.cumsum(sizes)[:-1]))
     own = [replace(wear.positions, pool=wear.positions.pool + shift) for wear, shift in zip(parts, before, strict=True)]
     columns = ("pool", "age", "units", "enter", "leave")
-    positions = Cells(*(np.concatenate([getattr(cells, name) for cells in own]) for name in columns))
+    positions = AgeGroups(*(np.concatenate([getattr(groups, name) for groups in own]) for name in columns))
     followed = [replace(wear.followed, pool=wear.followed.pool + shift) for wear, shift in zip(parts, before, strict=True) if wear.followed]
     return WearOut(
         kind=parts[0].kind,

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from scipy import sparse
 
 from almanac.core import checks
-from almanac.core.demand.cells import Cells
+from almanac.core.demand.age_groups import AgeGroups
 from almanac.core.demand.life_table import TERMS, LifeTable
 
 DAYS_PER_YEAR = 365.25
@@ -35,7 +35,7 @@ class _Leaving:
 class PoolSeries:
     """Series of p pools of one kind in any window of days; those of a window are kept until `forget`."""
 
-    def __init__(self, table: LifeTable, pools: int, positions: Cells, horizon_days: int) -> None:
+    def __init__(self, table: LifeTable, pools: int, positions: AgeGroups, horizon_days: int) -> None:
         self.table, self.pools, self.positions, self.horizon_days = table, pools, positions, horizon_days
         self._kept: dict[tuple[float, float], checks.Floats] = {}
         self._stayed: dict[tuple[int, int], checks.Floats] = {}

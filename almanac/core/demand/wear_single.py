@@ -6,7 +6,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from almanac.core import checks
-from almanac.core.demand.cells import Cells
+from almanac.core.demand.age_groups import AgeGroups
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.wear_series import DAYS_PER_YEAR, Ints, by_corner, over_ages
@@ -23,7 +23,7 @@ ALIKE_YEARS = 0.05
 
 
 def likely(
-    table: LifeTable, shape_of: Ints, positions: Cells, top: checks.Floats, window: tuple[float, float], rows: Ints, away: float
+    table: LifeTable, shape_of: Ints, positions: AgeGroups, top: checks.Floats, window: tuple[float, float], rows: Ints, away: float
 ) -> NDArray[np.bool_]:
     """Whether positions `rows` have so many failures expected in a window, at the highest level (k, p) of their pool, under any shape.
 
@@ -55,7 +55,7 @@ class SinglePositions:
     pool : (r,) rising · units : (r,) · reached : (r, s, l, k) P(N >= k) per unit of level
     """
 
-    def __init__(self, table: LifeTable, positions: Cells, window: tuple[float, float], rows: Ints) -> None:
+    def __init__(self, table: LifeTable, positions: AgeGroups, window: tuple[float, float], rows: Ints) -> None:
         stretch, age, units = positions.stretches(*window, rows), positions.age[rows], positions.units[rows]
         coded = [np.unique(column, return_inverse=True)[1] for column in stretch.T]
         columns = (positions.pool[rows], *coded, np.round(age / ALIKE_YEARS).astype(np.int64))

@@ -121,12 +121,15 @@ class PlannedOrder:
     quantity: int
 
 
-def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, most: int = 60) -> list[PlannedOrder]:
+def plan_year(
+    law: Law, holding: Holding, policy: Policy, *, horizon_days: int, most: int = 60, first: OrderPlan | None = None
+) -> list[PlannedOrder]:
     """The orders of the coming months, each planned as if those before it were confirmed at the median lead time.
 
     Parameters
     ----------
     law, holding, policy : as for plan_order · horizon_days : days · most : orders to stop at, >= 1
+    first : the plan of the first order where it was made already
 
     Returns
     -------
@@ -140,7 +143,8 @@ def plan_year(law: Law, holding: Holding, policy: Policy, *, horizon_days: int, 
     orders: list[PlannedOrder] = []
     now, since = holding, -1
     while len(orders) < most:
-        plan = plan_order(law, now, policy, horizon_days=horizon_days, since_day=since)
+        plan = first or plan_order(law, now, policy, horizon_days=horizon_days, since_day=since)
+        first = None
         if plan.order_day is None or plan.size is None:
             return orders
         if plan.size.quantity == 0:

@@ -2,30 +2,26 @@
 
 from __future__ import annotations
 
-import time
 from dataclasses import dataclass
 from datetime import date, timedelta
-from functools import partial
+from typing import ClassVar
 
 from sqlalchemy.orm import Session
 
+from almanac.core.answers.question import Named, Question
 from almanac.core.calibration.scores import Scored, score
 from almanac.core.checks import Floats
-from almanac.services.outlook.content import OF_LAWS
+from almanac.services.answers.ask import answer_of, ask_all
+from almanac.services.answers.progress import tell
+from almanac.services.outlook.demand_laws import LawBook
 from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.laws import LawBook
-from almanac.services.outlook.then import inputs_at, start_of
-from almanac.services.remembered import Remembered, digest
-from almanac.store import catalog
-from almanac.store import drawn as drawn_store
+from almanac.services.outlook.past import inputs_at
+from almanac.store import past_demand
 
 LEAST_LOG_DAYS = 365
 """A forecast is tried once the log is a year old."""
 MOST_QUARTERS = 12
 YEAR_DAYS = 365
-AT_ONCE_SECONDS = 0.8
-"""A request works on missing quarters for so long, and then answers with what there is."""
-REMEMBERED: Remembered[dict[int, Forecast]] = Remembered(64)
 
 
 @dataclass(frozen=True)
@@ -34,6 +30,22 @@ class Forecast:
 
     pmf: Floats
     units: float
+
+
+@dataclass(frozen=True)
+class ForecastOfKind(Question[dict[int, Forecast]]):
+    """What would have been said of a kind's parts over so many days. inputs : DemandInputs as of then · fitted : FittedKind of then"""
+
+    NAME: ClassVar[str] = "forecast of a past quarter"
+    VERSION: ClassVar[int] = 1
+    inputs: Named
+    fitted: Named
+    days: int
+
+    def compute(self) -> dict[int, Forecast]:
+        book = LawBook(self.inputs.content, self.fitted.content)
+        laws = {part: law for part in book.inputs.parts if (law := book.part_law(part)) is not None and law.units.sum() > 0}
+        return {part: Forecast(law.law.pmf([0], [self.days])[0], float(law.units.sum())) for part, law in laws.items()}
 
 
 @dataclass(frozen=True)
@@ -50,12 +62,11 @@ class Held:
 
 @dataclass(frozen=True)
 class Backtest:
-    """All forecasts held so far; `done` quarters of `of`."""
+    """All forecasts held, over so many quarters."""
 
     inputs: Inputs
     held: list[Held]
-    done: int
-    of: int
+    quarters: int
 
 
 def quarters(first: date, today: date, most: int = MOST_QUARTERS) -> list[tuple[date, date]]:
@@ -65,58 +76,42 @@ def quarters(first: date, today: date, most: int = MOST_QUARTERS) -> list[tuple[
     return [(start, end) for start, end in whole if start >= first + timedelta(days=LEAST_LOG_DAYS)][-most:]
 
 
-def backtest(session: Session, *, seconds: float = AT_ONCE_SECONDS, most: int = MOST_QUARTERS) -> Backtest:
-    """The backtest as far as it has been worked out; quarters that are missing are worked on for some seconds, the latest first."""
+def backtest(session: Session, *, most: int = MOST_QUARTERS) -> Backtest:
+    """The backtest, the latest quarter first; quarters that were worked out before are answers that are known."""
     inputs = read_inputs(session)
-    first = drawn_store.first_entry(session)
+    first = past_demand.first_entry(session)
     asked = quarters(first, inputs.clock.today, most) if first else []
-    rows = _by_leader(inputs, drawn_store.drawn(session))
-    until = time.monotonic() + seconds
+    rows = _by_leader(inputs, past_demand.past_demand(session))
     held: list[Held] = []
-    done = 0
-    for start, end in reversed(asked):
-        key = _content(session, inputs, start, (end - start).days)
-        known = REMEMBERED.peek(key)
-        if known is None and time.monotonic() >= until:
-            continue
-        if known is None:
-            known = REMEMBERED.get(key, partial(forecast_at, session, inputs, start, (end - start).days))
-        done += 1
-        held += [_held(inputs, rows, part, start, end, said) for part, said in known.items()]
-    return Backtest(inputs, held, done, len(asked))
+    for done, (start, end) in enumerate(reversed(asked)):
+        tell("quarters worked out", done, len(asked))
+        said = forecast_at(session, inputs, start, (end - start).days)
+        held += [_held(inputs, rows, part.id, start, end, said[part.id]) for part in inputs.parts if part.id in said]
+    return Backtest(inputs, held, len(asked))
+
+
+def questions_at(session: Session, inputs: Inputs, origin: date, days: int) -> list[ForecastOfKind]:
+    """What is asked of a past day, kind by kind."""
+    # What machines bought meanwhile drew is not held against a forecast, so those planned are left out of it too.
+    then = inputs_at(session, inputs, origin, settings=inputs.settings, purchases=False)
+    kinds = {kind: then.of_kind(kind, reach=days) for kind in then.kinds()}
+    return [ForecastOfKind(Named.of(own), answer_of(session, then.fit_of(kind)), days) for kind, own in kinds.items()]
 
 
 def forecast_at(session: Session, inputs: Inputs, origin: date, days: int) -> dict[int, Forecast]:
     """What the outlook would have said on a past day of every part in service then, over so many days."""
-    # What machines bought meanwhile drew is not held against a forecast, so those planned are left out of it too.
-    then = inputs_at(session, inputs, origin, settings=inputs.settings, purchases=False)
-    book = LawBook(then, reach=days)
-    found = {}
-    for part in then.parts:
-        law = book.part_law(part.id)
-        if law is None or law.units.sum() <= 0:
-            continue
-        found[part.id] = Forecast(law.law.pmf([0], [days])[0], float(law.units.sum()))
-    return found
+    return {part: said for one in ask_all(session, questions_at(session, inputs, origin, days)) for part, said in one.items()}
 
 
-def _content(session: Session, inputs: Inputs, origin: date, days: int) -> bytes:
-    """What a forecast of then rests on: what was recorded by then, and how the company reads it now."""
-    settings = sorted((key, repr(value)) for key, value in inputs.settings.entries.items() if key[2] in OF_LAWS)
-    plans = [(p.id, p.planned_on, p.quantity) for p in catalog.fleet_plans(session, after=origin, known_at=start_of(origin))]
-    content = (origin, days, drawn_store.known_by(session, start_of(origin)), plans, settings, sorted(inputs.group.items()))
-    return digest(content)
-
-
-def _by_leader(inputs: Inputs, rows: list[drawn_store.DrawnRow]) -> dict[int, list[drawn_store.DrawnRow]]:
-    found: dict[int, list[drawn_store.DrawnRow]] = {}
+def _by_leader(inputs: Inputs, rows: list[past_demand.DrawnRow]) -> dict[int, list[past_demand.DrawnRow]]:
+    found: dict[int, list[past_demand.DrawnRow]] = {}
     for row in rows:
         if row.part_id in inputs.group:
             found.setdefault(inputs.group[row.part_id], []).append(row)
     return found
 
 
-def _held(inputs: Inputs, rows: dict[int, list[drawn_store.DrawnRow]], part: int, start: date, end: date, said: Forecast) -> Held:
+def _held(inputs: Inputs, rows: dict[int, list[past_demand.DrawnRow]], part: int, start: date, end: date, said: Forecast) -> Held:
     """What machines bought during the quarter drew is not held against it: many a purchase is in no plan on record."""
     days = (end - start).days
     own = rows.get(part, [])

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import SETTLED_CLAIMS, Finding
 from almanac.core.life.patterns import Share, share_of, sooner_probability
 from almanac.services.clock import read_clock
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import OutlookBuilder
 from almanac.store import patterns
 from almanac.store.patterns import Again
 
@@ -73,12 +73,11 @@ def repeat_offenders(session: Session) -> list[Repeat]:
 def _rates(session: Session) -> dict[str, float]:
     """Yearly failure rate of each forecast part, from the outlook; parts of a group share their line's."""
     inputs = read_inputs(session)
-    builder = OutlookBuilder(inputs)
-    leaders = {part.id: part for part in inputs.parts}
+    row_of = {row.part.id: row for row in OutlookBuilder(session, inputs).rows()}
     rates: dict[str, float] = {}
     for part_id, number in inputs.numbers.items():
-        leader = leaders.get(inputs.group.get(part_id, -1))
-        rate = builder.line(leader).rate if leader else None
+        row = row_of.get(inputs.group.get(part_id, -1))
+        rate = row.projection.rate if row else None
         if rate is not None and rate.rate > 0:
             rates[number] = rate.rate
     return rates

@@ -7,20 +7,12 @@ from dataclasses import dataclass, field
 from typing import NamedTuple
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.services.outlook.inputs import Inputs
-from almanac.store.models import FleetPlan
+from almanac.services.outlook.inputs import DemandInputs
+from almanac.services.outlook.pools import Pool, units_in_service
+from almanac.store.planning import PlannedChange
 
 NEVER = 10**6
 """Day of a retirement that is not planned, for sorting."""
-
-
-class Pool(NamedTuple):
-    """Units of one stock part in one model under one class of duty and air."""
-
-    part_id: int
-    model_id: int
-    duty: str
-    environment: str
 
 
 class PlannedParts(NamedTuple):
@@ -43,17 +35,14 @@ class ServiceChanges:
     fittings: list[PlannedParts] = field(default_factory=list)
 
 
-def service_changes(inputs: Inputs) -> ServiceChanges:
+def service_changes(inputs: DemandInputs) -> ServiceChanges:
     """Read the fleet and its plans as dated changes of units in service."""
-    today = inputs.clock.today
+    today = inputs.today
     found = ServiceChanges()
     leaving: dict[tuple[Pool, int], dict[int | None, float]] = defaultdict(lambda: defaultdict(float))
-    for row in inputs.service:
-        pool = Pool(row.part_id, row.model_id, row.duty, row.environment)
-        by_day = leaving[pool, row.site_id]
-        for day, units in zip(row.retire_days, row.units, strict=True):
-            by_day[day] += units
-        found.now[pool, row.site_id] += sum(row.units)
+    for row in units_in_service(inputs.fleets, inputs.grouping):
+        leaving[row.pool, row.site_id][row.retire_day] += row.units
+        found.now[row.pool, row.site_id] += row.units
     for plan in inputs.plans:
         if plan.action == "retire":
             _retire_early(inputs, plan, (plan.planned_on - today).days, leaving)
@@ -68,7 +57,9 @@ def service_changes(inputs: Inputs) -> ServiceChanges:
     return found
 
 
-def _retire_early(inputs: Inputs, plan: FleetPlan, plan_day: int, leaving: dict[tuple[Pool, int], dict[int | None, float]]) -> None:
+def _retire_early(
+    inputs: DemandInputs, plan: PlannedChange, plan_day: int, leaving: dict[tuple[Pool, int], dict[int | None, float]]
+) -> None:
     """Bring retirements forward: the machines that would have gone soonest after the planned day go on it."""
     machines = inputs.assets.get((plan.model_id, plan.duty, plan.site_id), 0)
     if machines == 0:
@@ -85,20 +76,20 @@ def _retire_early(inputs: Inputs, plan: FleetPlan, plan_day: int, leaving: dict[
             left -= moved
 
 
-def _purchase(inputs: Inputs, plan: FleetPlan, found: ServiceChanges) -> None:
+def _purchase(inputs: DemandInputs, plan: PlannedChange, found: ServiceChanges) -> None:
     """New machines come with the parts the model's present machines hold; a new model with the first part listed."""
     machines = sum(count for (model, _, _), count in inputs.assets.items() if model == plan.model_id)
     held: dict[int, float] = defaultdict(float)
-    for row in inputs.service:
-        if row.model_id == plan.model_id:
-            held[row.part_id] += sum(row.units)
+    for (pool, _), units in found.now.items():
+        if pool.model_id == plan.model_id:
+            held[pool.part_id] += units
     if machines == 0:
-        machines, held = (
-            1,
-            {inputs.group.get(part, part): float(units) for part, units in inputs.first_parts.get(plan.model_id, {}).items()},
-        )
+        machines, held = 1, defaultdict(float)
+        for part, listed in inputs.first_parts.get(plan.model_id, {}).items():
+            if part in inputs.group:
+                held[inputs.group[part]] = float(listed)
     environment = next(site.environment for site in inputs.sites if site.id == plan.site_id)
-    day = (plan.planned_on - inputs.clock.today).days
+    day = (plan.planned_on - inputs.today).days
     for part_id, units in held.items():
         bought = plan.quantity * units / machines
         pool = Pool(part_id, plan.model_id, plan.duty, environment)

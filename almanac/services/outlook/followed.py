@@ -10,24 +10,18 @@ from almanac.core.demand.trends import Trends, trends
 from almanac.core.errors import NoEstimate
 from almanac.core.life.wear import Crossing, WearLine, crossing, wear_line
 from almanac.core.parts.kinds import Kind
-from almanac.services.outlook.fleet_change import Pool
-from almanac.services.outlook.inputs import Inputs
-from almanac.services.outlook.positions import FIRST_AGE_YEARS, Aged, Positions
+from almanac.services.outlook.inputs import DemandInputs
+from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
+from almanac.services.outlook.positions import FIRST_AGE_YEARS, Positions
 from almanac.store.readings import Followed
 
-WORN: dict[str, tuple[str, float]] = {Kind.BATTERY.value: ("worn_share", 0.70), Kind.SSD.value: ("spent_share", 0.10)}
-"""Kinds whose readings are followed: the setting that says when one is worn, and what holds while the company says nothing.
-
-A pack is worn at a share of its design capacity, a drive is spent at a share of its life left.
-"""
 BESIDE = frozenset({Kind.SSD.value})
 """Kinds whose wear is a cause of its own: most drives die of something else, so that readings count beside age, not in its place."""
 BIN_DAYS = 30
-DAYS_PER_YEAR = 365.25
 
 
 @dataclass(frozen=True)
-class Unit:
+class FollowedUnit:
     """A unit with readings. Without a usable trend `crosses` is None and `reason` says why: its age speaks for it then.
 
     today : days since its first reading
@@ -45,44 +39,38 @@ class Unit:
         return np.inf if self.followed.row.retire_day is None else float(self.followed.row.retire_day)
 
 
-def threshold_of(inputs: Inputs, part_id: int) -> float:
-    """The share at which the company takes a part for worn."""
-    part = next(part for part in inputs.parts if part.id == part_id)
-    key, share = WORN.get(part.kind, WORN[Kind.BATTERY.value])
-    return float(inputs.settings.value(key, kind=part.kind, part_number=part.number, default=share))
-
-
-def units_of(inputs: Inputs) -> dict[int, list[Unit]]:
+def units_of(inputs: DemandInputs) -> dict[int, list[FollowedUnit]]:
     """Units with readings by stock part, of the kinds whose readings are followed."""
-    read = {part.id for part in inputs.parts if part.kind in WORN}
-    air = {site.id: site.environment for site in inputs.sites}
-    found: dict[int, list[Unit]] = {}
-    for unit in inputs.ages.followed:
-        leader = inputs.group.get(unit.row.part_id)
-        if leader in read:
+    found: dict[int, list[FollowedUnit]] = {}
+    air = inputs.grouping.air
+    for number, leader in inputs.group.items():
+        if leader not in inputs.worn or number not in inputs.fleets:
+            continue
+        for unit in inputs.fleets[number].followed:
             pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id])
-            found.setdefault(leader, []).append(
-                _unit(unit, pool, (inputs.clock.today - unit.readings[0].day).days, threshold_of(inputs, leader))
-            )
+            today = (inputs.today - unit.readings[0].day).days
+            found.setdefault(leader, []).append(_unit(unit, pool, today, inputs.worn[leader]))
+    for own in found.values():
+        own.sort(key=lambda unit: unit.followed.row.tenure_id)
     return found
 
 
-def _unit(unit: Followed, pool: Pool, today: int, threshold: float) -> Unit:
+def _unit(unit: Followed, pool: Pool, today: int, threshold: float) -> FollowedUnit:
     first = unit.readings[0].day
     try:
         line = wear_line([(reading.day - first).days for reading in unit.readings], [reading.share for reading in unit.readings])
     except NoEstimate as error:
-        return Unit(unit, pool, today, None, None, str(error))
+        return FollowedUnit(unit, pool, today, None, None, str(error))
     try:
-        return Unit(unit, pool, today, line, crossing(line, threshold), "")
+        return FollowedUnit(unit, pool, today, line, crossing(line, threshold), "")
     except NoEstimate as error:
-        return Unit(unit, pool, today, line, None, str(error))
+        return FollowedUnit(unit, pool, today, line, None, str(error))
 
 
-def trends_of(units: list[Unit], pools: list[Pool], threshold: float) -> Trends | None:
+def trends_of(units: list[FollowedUnit], pools: list[Pool], threshold: float | None) -> Trends | None:
     """Units with a usable trend as arrays over a part's pools; None where there is none."""
     usable = [(unit, unit.line) for unit in units if unit.crosses is not None and unit.line is not None]
-    if not usable:
+    if not usable or threshold is None:
         return None
     place = {pool: row for row, pool in enumerate(pools)}
     return trends(
@@ -94,13 +82,13 @@ def trends_of(units: list[Unit], pools: list[Pool], threshold: float) -> Trends 
     )
 
 
-def without(positions: Positions, units: list[Unit]) -> Positions:
+def without(positions: Positions, units: list[FollowedUnit]) -> Positions:
     """Positions less the followed units, each taken from those of its pool and site that are nearest in age."""
     left = positions.units.copy()
     here: dict[tuple[Pool, int], list[int]] = {}
-    for row, (pool, site, enter) in enumerate(zip(positions.pools, positions.site, positions.enter_day, strict=True)):
+    for row, (pool, site, enter) in enumerate(zip(positions.pool.tolist(), positions.site.tolist(), positions.enter_day, strict=True)):
         if enter <= 0:
-            here.setdefault((pool, int(site)), []).append(row)
+            here.setdefault((positions.pools[pool], site), []).append(row)
     for unit in units:
         rows = np.array(here.get((unit.pool, unit.followed.row.site_id), []), dtype=np.int64)
         rows = rows[left[rows] > 0]
@@ -121,5 +109,5 @@ def replaced(followed: Trends, pools: list[Pool], site: int, horizon_days: int) 
     for row, pool in enumerate(pools):
         for start, units in zip(edges[:-1], gained[:, followed.pool == row].sum(axis=1), strict=True):
             if units > 1e-9:
-                rows.append(Aged(pool, site, FIRST_AGE_YEARS, start + BIN_DAYS / 2, np.inf, float(units)))
+                rows.append((pool, site, FIRST_AGE_YEARS, float(start + BIN_DAYS / 2), np.inf, float(units)))
     return Positions.of(rows)

@@ -3,27 +3,35 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from typing import ClassVar
 
 import numpy as np
 
+from almanac.core.answers.question import Question
 from almanac.core.demand import counts
 from almanac.core.demand.failure_rate import AnnualisedRate, rates_by_pool
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
 from almanac.core.demand.unrecorded import Spread
+from almanac.core.demand.wear_batch import draw_windows
+from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.rate import RateEstimate, constant_rate
-from almanac.core.life.record import PoolRecord, Stream
+from almanac.core.life.record import PoolRecord
 from almanac.core.stock.order_plan import PlannedOrder, plan_year
 from almanac.core.stock.path import Arrival, Holding, path_quantiles
-from almanac.services.errors import NotFound
-from almanac.services.outlook.fleet_change import Pool
-from almanac.services.outlook.laws import KindEvidence, PartLaw
-from almanac.services.outlook.lines import Line, OutlookBuilder
-from almanac.services.outlook.standing import BAND, PathPoint
+from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.outlook.demand import with_time_line
+from almanac.services.outlook.demand_laws import LawBook, PartLaw
+from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook, Row
+from almanac.services.outlook.pools import Pool
+from almanac.services.outlook.projection import BAND, YEAR_DAYS, PathPoint
+from almanac.services.outlook.working import FixedShare, SchoolYear, Worked, WorkingSection, working_of
+from almanac.store.planning import StockPart
 from almanac.store.shelves import OpenLine
 
-YEAR_DAYS = 365
+PLAN_STEP_DAYS = 28
+"""Windows of orders after the first are worked out every so many days, and mixed in between."""
 
 
 @dataclass(frozen=True)
@@ -50,72 +58,93 @@ class PoolLine:
 
 
 @dataclass(frozen=True)
-class FixedShare:
-    """The rule of thumb beside the computed level: a fixed share of the fleet, and the service it really gives."""
+class PlateOfPart:
+    """What is computed of a plate; all of it is empty where nothing can be said of the part."""
 
-    share: float
-    level: int
-    cycle_service: float
-
-
-@dataclass(frozen=True)
-class SchoolYear:
-    """Demand of the coming 365 days under one school: mean and 5, 50, 95%; `taken` where the part's plan rests on it."""
-
-    school: str
-    taken: bool
-    expected: float
-    low: int
-    median: int
-    high: int
-
-
-@dataclass(frozen=True)
-class Plate:
-    """Everything shown of one stock part; `unrecorded` : units that machines without a record may hold."""
-
-    line: Line
-    evidence: KindEvidence
     months: list[MonthDemand]
     by_model: list[tuple[int, float]]
     orders: list[PlannedOrder]
     planned_path: list[PathPoint]
     pools: list[PoolLine]
-    open_lines: list[OpenLine]
-    fixed_share: FixedShare | None
     schools: list[SchoolYear]
-    unrecorded: Spread = field(default_factory=Spread)
+    school_reason: str
+    working: list[WorkingSection]
 
 
-def build_plate(builder: OutlookBuilder, part_number: str) -> Plate:
-    """The plate of a part by its number.
+@dataclass(frozen=True)
+class PlateQuestion(Question[PlateOfPart]):
+    """A part as its row is asked for and answered, with what only the plate shows.
 
-    Raises
-    ------
-    NotFound : no stock part has that number
+    fixed_share : of the fleet, the rule of thumb beside the level · unrecorded : units that machines without a record may hold
     """
-    part = next((part for part in builder.inputs.parts if part.number == part_number), None)
-    if part is None:
-        raise NotFound(f"no stock part has the number {part_number}")
-    line = builder.line(part)
-    evidence = builder.book.kinds[part.kind]
-    members = builder.inputs.members(part.id)
-    lines = [entry for entry in builder.inputs.open_lines if entry.part_id in members and entry.site_id in builder.inputs.site_ids]
-    if line.law is None:
-        return Plate(line, evidence, [], [], [], [], [], lines, None, [])
-    orders = plan_year(line.law.law, line.holding, line.policy, horizon_days=YEAR_DAYS) if line.plan else []
-    return Plate(
-        line=line,
-        evidence=evidence,
-        months=_months(line.law.law, builder.steps),
-        by_model=_by_model(builder, line.law, part.id),
-        orders=orders,
-        planned_path=_planned_path(line, orders, builder.steps),
-        pools=_pools(line.law),
-        open_lines=lines,
-        fixed_share=_fixed_share(builder, line),
-        schools=_schools(builder, line),
+
+    NAME: ClassVar[str] = "plate"
+    VERSION: ClassVar[int] = 1
+    row: OutlookOfPart
+    answer: PartOutlook
+    part: StockPart
+    fixed_share: float
+    currency: str
+    unrecorded: Spread
+
+    def compute(self) -> PlateOfPart:
+        book = LawBook(self.row.inputs.content, self.row.fitted.content)
+        row = Row(self.part, self.row.shelf, self.row.policy, self.answer.projection, self.answer.plan)
+        with_time_line(book, self.part.id, self.row.demand.content)
+        law, steps = book.part_law(self.part.id), list(self.row.steps)
+        worked = Worked(book, law, row, book.inputs.today, self.currency, self.unrecorded)
+        if law is None:
+            return PlateOfPart([], [], [], [], [], [], book.evidence.school.reason, working_of(worked))
+        orders = _orders(law.law, row) if row.plan else []
+        schools = _schools(book, self.part.id)
+        return PlateOfPart(
+            months=_months(law.law, steps),
+            by_model=_by_model(book, law, self.part.id),
+            orders=orders,
+            planned_path=_planned_path(law.law, row, orders, steps),
+            pools=_pools(law),
+            schools=schools,
+            school_reason=book.evidence.school.reason,
+            working=working_of(worked, _fixed_share(law.law, row, self.fixed_share), schools),
+        )
+
+
+@dataclass(frozen=True)
+class Plate:
+    """Everything shown of one stock part."""
+
+    row: Row
+    open_lines: list[OpenLine]
+    unrecorded: Spread
+    made: PlateOfPart
+
+
+def plate_question(builder: OutlookBuilder, part: StockPart, row: Row, *, unrecorded: Spread) -> PlateQuestion:
+    """What is asked of a part whose row was answered."""
+    settings = builder.inputs.settings
+    return PlateQuestion(
+        builder.question(part),
+        PartOutlook(row.projection, row.plan),
+        part,
+        float(settings.value("fixed_share", kind=part.kind, part_number=part.number, default=0.02)),
+        str(settings.value("currency", default="EUR")),
+        unrecorded,
     )
+
+
+def open_lines_of(builder: OutlookBuilder, part: StockPart) -> list[OpenLine]:
+    """Orders of a part still to come, at the chosen sites."""
+    members, inputs = builder.inputs.members(part.id), builder.inputs
+    return [entry for entry in inputs.open_lines if entry.part_id in members and entry.site_id in inputs.site_ids]
+
+
+def _orders(law: DemandLaw, row: Row) -> list[PlannedOrder]:
+    """The orders of the year. The first is that of the row; windows of later ones are drawn together, every few weeks."""
+    if isinstance(law, WearLaw):
+        law = law.coarse(PLAN_STEP_DAYS)
+        lengths = sorted({end - start for start, end in row.policy.windows(0)})
+        draw_windows([law], [law.windows_of_year(lengths, YEAR_DAYS)])
+    return plan_year(law, row.shelf.holding, row.policy, horizon_days=YEAR_DAYS, first=row.plan)
 
 
 def _months(law: DemandLaw, steps: list[MonthStep]) -> list[MonthDemand]:
@@ -125,7 +154,7 @@ def _months(law: DemandLaw, steps: list[MonthStep]) -> list[MonthDemand]:
     return [MonthDemand(step, float(mean[i]), int(low[i]), int(median[i]), int(high[i])) for i, step in enumerate(steps)]
 
 
-def _by_model(builder: OutlookBuilder, law: PartLaw, part_id: int) -> list[tuple[int, float]]:
+def _by_model(book: LawBook, law: PartLaw, part_id: int) -> list[tuple[int, float]]:
     """Expected parts of the coming year by model, largest first; they add up to the part's expected demand."""
     window = np.array([0]), np.array([YEAR_DAYS])
     exposure, failing = law.law.window_exposure(*window)[0], law.law.wear_means(*window)[0]
@@ -135,21 +164,21 @@ def _by_model(builder: OutlookBuilder, law: PartLaw, part_id: int) -> list[tuple
         drawn[pool.model_id] += float(failures + side * years)
     again = law.law.dead_on_arrival / (1.0 - law.law.dead_on_arrival)
     total = {model: parts * (1.0 + again) for model, parts in drawn.items()}
-    for planned, each in ((builder.book.changes.swaps, 1.0 + again), (builder.book.changes.fittings, again)):
+    for planned, each in ((book.changes.swaps, 1.0 + again), (book.changes.fittings, again)):
         for parts in planned:
-            if parts.part_id == part_id and parts.site_id in builder.inputs.site_ids and parts.day <= YEAR_DAYS:
+            if parts.part_id == part_id and parts.site_id in book.inputs.chosen and parts.day <= YEAR_DAYS:
                 total[parts.model_id] = total.get(parts.model_id, 0.0) + parts.quantity * each
     return sorted(((model, parts) for model, parts in total.items() if parts > 0), key=lambda pair: -pair[1])
 
 
-def _planned_path(line: Line, orders: list[PlannedOrder], steps: list[MonthStep]) -> list[PathPoint]:
+def _planned_path(law: DemandLaw, row: Row, orders: list[PlannedOrder], steps: list[MonthStep]) -> list[PathPoint]:
     """Stock with the plan's orders: on month ends, and before and after each arrival so that it shows as a step."""
-    assert line.law is not None
-    arrivals = sorted([*line.holding.arrivals, *(Arrival(order.arrives_day, order.quantity) for order in orders)], key=lambda a: a.day)
-    holding = Holding(line.holding.available, tuple(arrivals), line.holding.floor)
+    start = row.shelf.holding
+    arrivals = sorted([*start.arrivals, *(Arrival(order.arrives_day, order.quantity) for order in orders)], key=lambda a: a.day)
+    holding = Holding(start.available, tuple(arrivals), start.floor)
     last = steps[-1].to_day
     days = sorted({0, *(step.to_day for step in steps), *(day for a in arrivals for day in (a.day - 1, a.day) if 0 <= day <= last)})
-    pmf = line.law.law.reaching(np.zeros(len(days)), days, BAND[-1])
+    pmf = law.reaching(np.zeros(len(days)), days, BAND[-1])
     high, median, low = (path_quantiles(counts.quantile(pmf, level), holding, days) for level in BAND)
     return [PathPoint(day, int(low[i]), int(median[i]), int(high[i])) for i, day in enumerate(days)]
 
@@ -170,21 +199,22 @@ def _pools(law: PartLaw) -> list[PoolLine]:
     return sorted(found, key=lambda line: -line.units)
 
 
-def _fixed_share(builder: OutlookBuilder, line: Line) -> FixedShare | None:
+def _fixed_share(law: DemandLaw, row: Row, share: float) -> FixedShare | None:
     """What the fixed percentage would keep for the same protection interval, and the chance that it suffices."""
-    if line.law is None or line.in_service == 0:
+    if row.projection.in_service == 0:
         return None
-    share = float(builder.inputs.settings.value("fixed_share", kind=line.part.kind, part_number=line.part.number, default=0.02))
-    level = int(np.ceil(share * line.in_service))
-    ends = line.policy.lead.days + line.policy.review_days
-    head = line.law.law.head(np.zeros(ends.size), ends, level)
-    return FixedShare(share, level, float(line.policy.lead.weight @ head.sum(axis=1)))
+    level = int(np.ceil(share * row.projection.in_service))
+    ends = row.policy.lead.days + row.policy.review_days
+    head = law.head(np.zeros(ends.size), ends, level)
+    return FixedShare(share, level, float(row.policy.lead.weight @ head.sum(axis=1)))
 
 
-def _schools(builder: OutlookBuilder, line: Line) -> list[SchoolYear]:
+def _schools(book: LawBook, part_id: int) -> list[SchoolYear]:
     """Both schools beside each other; a kind without any failure knows one only."""
-    book, taken = builder.book, builder.book.kinds[line.part.kind].school.name
-    laws = {"constant": book.constant_law(line.part.id), "wear-out": book.aged_law(line.part.id)}
+    taken = book.evidence.school.name
+    laws = {"constant": book.constant_law(part_id), "wear-out": book.aged_law(part_id)}
+    if laws[taken] is not None and (whole := book.part_law(part_id)) is not None:
+        laws[taken] = whole.law  # the same law, whose time line is known
     found = []
     for name, law in laws.items():
         if law is None:
@@ -193,10 +223,3 @@ def _schools(builder: OutlookBuilder, line: Line) -> list[SchoolYear]:
         low, median, high = (int(counts.quantile(pmf, level)[0]) for level in BAND)
         found.append(SchoolYear(name, name == taken, float(law.mean_parts([YEAR_DAYS])[0]), low, median, high))
     return found
-
-
-def open_range(evidence: KindEvidence, records: list[PoolRecord]) -> tuple[float, float, float]:
-    """Wear-out failures of the pools if no open finding, the settled share of them, or all of them are confirmed."""
-    confirmed = sum(record.count(Stream.CONFIRMED) for record in records)
-    still_open = sum(record.count(Stream.OPEN) for record in records)
-    return float(confirmed), confirmed + evidence.record.share.share * still_open, float(confirmed + still_open)

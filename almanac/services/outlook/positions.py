@@ -2,41 +2,33 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from almanac.core import checks
+from almanac.core.life.life_data import DUTIES
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.services.outlook.fleet_change import NEVER, Pool, ServiceChanges
-from almanac.services.outlook.inputs import Inputs
-from almanac.store.models import FleetPlan
+from almanac.services.outlook.fleet_change import NEVER, ServiceChanges
+from almanac.services.outlook.inputs import DemandInputs
+from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
+from almanac.store.planning import PlannedChange
 
-DAYS_PER_YEAR = 365.25
 FIRST_AGE_YEARS = DEAD_ON_ARRIVAL_DAYS / DAYS_PER_YEAR
 """A new part's wear-out begins when it can no longer be dead on arrival."""
-
-
-@dataclass
-class Aged:
-    """Units alike: age on day 0 (or on entering), the days they enter and leave service, and how many."""
-
-    pool: Pool
-    site: int
-    age_years: float
-    enter_day: float
-    leave_day: float
-    units: float
+Ints = NDArray[np.int64]
+COLUMNS = ("pool", "site", "age_years", "enter_day", "leave_day", "units")
 
 
 @dataclass(frozen=True)
 class Positions:
-    """Rows of one stock part, as arrays."""
+    """Units alike, by row: their pool as its place in `pools`, site, age on day 0 or on entering, days they enter and leave, how many."""
 
-    pools: list[Pool]
-    site: NDArray[np.int64]
+    pools: tuple[Pool, ...]
+    pool: Ints
+    site: Ints
     age_years: checks.Floats
     enter_day: checks.Floats
     leave_day: checks.Floats
@@ -45,87 +37,97 @@ class Positions:
     @classmethod
     def none(cls) -> Positions:
         """No unit in service."""
-        return cls.of([])
+        whole, real = np.empty(0, dtype=np.int64), np.empty(0)
+        return cls((), whole, whole, real, real, real, real)
 
     @classmethod
-    def of(cls, rows: list[Aged]) -> Positions:
-        """Rows as arrays."""
-        return cls(
-            pools=[row.pool for row in rows],
-            site=np.array([row.site for row in rows], dtype=np.int64),
-            age_years=np.array([row.age_years for row in rows], dtype=np.float64),
-            enter_day=np.array([row.enter_day for row in rows], dtype=np.float64),
-            leave_day=np.array([row.leave_day for row in rows], dtype=np.float64),
-            units=np.array([row.units for row in rows], dtype=np.float64),
-        )
+    def of(cls, rows: Sequence[tuple[Pool, int, float, float, float, float]]) -> Positions:
+        """Rows of pool, site, age, the days of entering and leaving, and units."""
+        if not rows:
+            return cls.none()
+        place: dict[Pool, int] = {}
+        pool = [place.setdefault(row[0], len(place)) for row in rows]
+        others = [np.array(column, dtype=np.float64) for column in list(zip(*rows, strict=True))[2:]]
+        return cls(tuple(place), np.array(pool, dtype=np.int64), np.array([row[1] for row in rows], dtype=np.int64), *others)
+
+    def some(self, rows: Ints | NDArray[np.bool_]) -> Positions:
+        """Some of the rows."""
+        return Positions(self.pools, *(getattr(self, name)[rows] for name in COLUMNS))
 
     def at(self, sites: set[int]) -> Positions:
         """Those at some sites."""
-        kept = np.isin(self.site, list(sites))
-        return Positions(
-            pools=[pool for pool, keep in zip(self.pools, kept, strict=True) if keep],
-            site=self.site[kept],
-            age_years=self.age_years[kept],
-            enter_day=self.enter_day[kept],
-            leave_day=self.leave_day[kept],
-            units=self.units[kept],
-        )
+        return self.some(np.isin(self.site, list(sites)))
 
     def joined(self, other: Positions) -> Positions:
         """These and others."""
-        arrays = {
-            name: np.concatenate((getattr(self, name), getattr(other, name)))
-            for name in ("site", "age_years", "enter_day", "leave_day", "units")
-        }
-        return Positions(pools=[*self.pools, *other.pools], **arrays)
+        place = {pool: row for row, pool in enumerate(self.pools)}
+        moved = np.array([place.setdefault(pool, len(place)) for pool in other.pools], dtype=np.int64)
+        theirs = replace(other, pool=moved[other.pool] if other.pool.size else other.pool)
+        return Positions(tuple(place), *(np.concatenate((getattr(self, name), getattr(theirs, name))) for name in COLUMNS))
 
-    def row_of(self, pools: list[Pool]) -> NDArray[np.int64]:
+    def row_of(self, pools: list[Pool]) -> Ints:
         """Place of each row's pool in a list."""
         place = {pool: row for row, pool in enumerate(pools)}
-        return np.array([place[pool] for pool in self.pools], dtype=np.int64)
+        known = np.array([place.get(pool, -1) for pool in self.pools], dtype=np.int64)
+        return known[self.pool] if self.pool.size else self.pool
 
 
-def positions_of(inputs: Inputs, changes: ServiceChanges) -> dict[int, Positions]:
+def positions_of(inputs: DemandInputs, changes: ServiceChanges) -> dict[int, Positions]:
     """Positions of every stock part: in service now, brought forward by early retirements, and added by purchases."""
-    air = {site.id: site.environment for site in inputs.sites}
-    rows = [
-        Aged(
-            Pool(inputs.group[row.part_id], row.model_id, row.duty, air[row.site_id]),
-            row.site_id,
-            row.age_days / DAYS_PER_YEAR,
-            0.0,
-            float(row.retire_day) if row.retire_day is not None else np.inf,
-            float(row.units),
-        )
-        for row in inputs.ages.served
-        if row.part_id in inputs.group
-    ]
+    found = dict.fromkeys(inputs.parts, Positions.none())
+    for number, leader in inputs.group.items():
+        if number in inputs.fleets:
+            found[leader] = found[leader].joined(_serving(inputs, number, leader))
     for plan in inputs.plans:
         if plan.action == "retire":
-            rows = _retired_early(inputs, plan, rows)
-    rows += [Aged(pool, site, FIRST_AGE_YEARS, float(day), np.inf, units) for pool, site, day, units in changes.changes if day > 0 < units]
-    found: dict[int, list[Aged]] = defaultdict(list)
-    for row in rows:
-        found[row.pool.part_id].append(row)
-    return {part: Positions.of(group) for part, group in found.items()}
+            found = {part: _retired_early(inputs, plan, own) for part, own in found.items()}
+    new: dict[int, list[tuple[Pool, int, float, float, float, float]]] = {}
+    for pool, site, day, units in changes.changes:
+        if day > 0 < units:
+            new.setdefault(pool.part_id, []).append((pool, site, FIRST_AGE_YEARS, float(day), np.inf, units))
+    for part, rows in new.items():
+        found[part] = found.get(part, Positions.none()).joined(Positions.of(rows))
+    return {part: own for part, own in found.items() if own.units.size}
 
 
-def _retired_early(inputs: Inputs, plan: FleetPlan, rows: list[Aged]) -> list[Aged]:
+def _serving(inputs: DemandInputs, number: int, leader: int) -> Positions:
+    rows, air = inputs.fleets[number].served, inputs.grouping.air
+    if rows.units.size == 0:
+        return Positions.none()
+    distinct, place = np.unique(np.column_stack((rows.model, rows.duty, rows.site)), axis=0, return_inverse=True)
+    pools = tuple(Pool(leader, int(model), DUTIES[duty], air[int(site)]) for model, duty, site in distinct)
+    size = rows.units.size
+    leave = np.where(np.isnan(rows.retire_day), np.inf, rows.retire_day)
+    return Positions(
+        pools,
+        place.ravel().astype(np.int64),
+        rows.site,
+        rows.age_days / DAYS_PER_YEAR,
+        np.zeros(size),
+        leave,
+        rows.units.astype(np.float64),
+    )
+
+
+def _retired_early(inputs: DemandInputs, plan: PlannedChange, own: Positions) -> Positions:
     """Machines that would have gone soonest after the planned day go on it, the oldest of them first; a group is split where it must be."""
     machines = inputs.assets.get((plan.model_id, plan.duty, plan.site_id), 0)
     if machines == 0:
-        return rows
-    share, day = min(plan.quantity / machines, 1.0), float((plan.planned_on - inputs.clock.today).days)
-    groups: dict[Pool, list[Aged]] = defaultdict(list)
-    for row in rows:
-        if (row.pool.model_id, row.pool.duty, row.site) == (plan.model_id, plan.duty, plan.site_id):
-            groups[row.pool].append(row)
-    added = []
-    for group in groups.values():
-        left = share * sum(row.units for row in group)
-        for row in sorted((row for row in group if row.leave_day > day), key=lambda row: (min(row.leave_day, NEVER), -row.age_years)):
-            moved = min(left, row.units)
+        return own
+    share, day = min(plan.quantity / machines, 1.0), float((plan.planned_on - inputs.today).days)
+    units, moved_rows, moved_units = own.units.copy(), [], []
+    for place, pool in enumerate(own.pools):
+        rows = np.flatnonzero((own.pool == place) & (own.site == plan.site_id))
+        if (pool.model_id, pool.duty) != (plan.model_id, plan.duty) or rows.size == 0:
+            continue
+        left = share * float(units[rows].sum())
+        for row in sorted(rows[own.leave_day[rows] > day], key=lambda row: (min(own.leave_day[row], NEVER), -own.age_years[row])):
+            moved = min(left, float(units[row]))
             left -= moved
-            row.units -= moved
-            added.append(Aged(row.pool, row.site, row.age_years, row.enter_day, day, moved))
-    return [row for row in [*rows, *added] if row.units > 0]
+            units[row] -= moved
+            moved_rows.append(row)
+            moved_units.append(moved)
+    gone = own.some(np.array(moved_rows, dtype=np.int64))
+    gone = replace(gone, leave_day=np.full(gone.units.size, day), units=np.array(moved_units, dtype=np.float64))
+    whole = replace(own, units=units).joined(gone)
+    return whole.some(whole.units > 0)

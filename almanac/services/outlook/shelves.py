@@ -9,7 +9,7 @@ from almanac.core.stock.path import Arrival, Holding
 from almanac.core.stock.quantity import Lot
 from almanac.services.horizon import horizon_days_of
 from almanac.services.outlook.inputs import Inputs
-from almanac.store.models import Part
+from almanac.store.planning import StockPart
 
 
 def horizon_days(inputs: Inputs) -> int:
@@ -17,7 +17,7 @@ def horizon_days(inputs: Inputs) -> int:
     return horizon_days_of(inputs.settings)
 
 
-def review_days_of(inputs: Inputs, part: Part) -> int:
+def review_days_of(inputs: Inputs, part: StockPart) -> int:
     """Days from one review of the outlook to the next, of a part."""
     return int(inputs.settings.value("review_days", kind=part.kind, part_number=part.number, default=14))
 
@@ -45,7 +45,7 @@ def promised(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -
     return sum(inputs.promised.get((member, site), 0) for member in inputs.members(part_id) for site in places)
 
 
-def holding_of(inputs: Inputs, part: Part) -> tuple[Holding, int]:
+def holding_of(inputs: Inputs, part: StockPart) -> tuple[Holding, int]:
     """Free stock and confirmed arrivals, and how many of them are overdue: those are taken to need one more review period."""
     today, members = inputs.clock.today, set(inputs.members(part.id))
     review = review_days_of(inputs, part)
@@ -62,7 +62,7 @@ def holding_of(inputs: Inputs, part: Part) -> tuple[Holding, int]:
     return Holding(available, tuple(sorted(arrivals, key=lambda arrival: arrival.day)), floor), overdue
 
 
-def lots_of(inputs: Inputs, part: Part) -> list[Lot]:
+def lots_of(inputs: Inputs, part: StockPart) -> list[Lot]:
     """What stands on the chosen shelves and can be used, by expiry, the soonest first."""
     return [lot for lot in _lots_on_shelf(inputs, part.id) if not lot.is_expired]
 

@@ -1,31 +1,30 @@
-"""What changed in a part's demand since a month ago, and why: ageing, then fleet, then log, then settings; the parts add up."""
+"""What changed in a part's demand since an earlier day, and why: ageing, then fleet, then log, then settings; the parts add up."""
 
 from __future__ import annotations
 
 from calendar import monthrange
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
-from functools import partial
+from typing import ClassVar
 
 from sqlalchemy.orm import Session
 
-from almanac.services.outlook.inputs import Inputs
-from almanac.services.outlook.laws import LawBook
-from almanac.services.outlook.lines import OutlookBuilder
-from almanac.services.outlook.lived import Lived
-from almanac.services.outlook.then import inputs_at, start_of
-from almanac.services.remembered import Remembered, digest
-from almanac.store import drawn
-from almanac.store.ages import Ages
-from almanac.store.settings import Settings, settings_on
-
-YEAR_DAYS = 365
-REMEMBERED: Remembered[dict[int, tuple[float, float, float]]] = Remembered(32)
+from almanac.core.answers.encode import key_of
+from almanac.core.answers.question import Named, Question
+from almanac.services.answers.ask import answer_of, ask
+from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.outlook.demand_laws import LawBook
+from almanac.services.outlook.inputs import DemandInputs
+from almanac.services.outlook.life import PartFleet
+from almanac.services.outlook.past import inputs_at
+from almanac.services.outlook.projection import YEAR_DAYS
+from almanac.store.settings import settings_on
 
 
 @dataclass(frozen=True)
 class Change:
-    """Expected parts of a year ahead: as said a month ago, what moved it, and as said now. before + the four = now."""
+    """Expected parts of a year ahead: as said then, what moved it, and as said now. before + the four = now."""
 
     part_id: int
     before: float
@@ -36,61 +35,87 @@ class Change:
     now: float
 
 
+@dataclass(frozen=True)
+class Then:
+    """Of a part: demand as said on the day, the same as it stands now, today's fleet under the log of then, and under the settings of then.
+
+    under : None where the settings that bear on demand are the same
+    """
+
+    said: float
+    aged: float
+    fleet: float
+    under: float | None
+
+
+@dataclass(frozen=True)
+class SinceOfKind(Question[dict[int, Then]]):
+    """A kind as it was some days ago, DemandInputs; today's fleet under its log; and today's log under its settings where they differ."""
+
+    NAME: ClassVar[str] = "what changed since"
+    VERSION: ClassVar[int] = 1
+    days: int
+    before: Named
+    fleet: Named
+    fitted_then: Named
+    under: Named | None
+    fitted_now: Named
+
+    def compute(self) -> dict[int, Then]:
+        before, fleet = (LawBook(one.content, self.fitted_then.content) for one in (self.before, self.fleet))
+        under = None if self.under is None else LawBook(self.under.content, self.fitted_now.content)
+        found = {}
+        for part in fleet.inputs.parts:
+            aged = _year(before, part, self.days)
+            found[part] = Then(_year(before, part), aged, _year(fleet, part), None if under is None else _year(under, part))
+        return found
+
+
+def _year(book: LawBook, part: int, from_day: int = 0) -> float:
+    law = book.part_law(part)
+    return law.law.means(from_day, from_day + YEAR_DAYS).total if law else 0.0
+
+
 def month_before(day: date) -> date:
     """The same day of the month before, or its last day."""
     last = day.replace(day=1) - timedelta(days=1)
     return last.replace(day=min(day.day, monthrange(last.year, last.month)[1]))
 
 
-def changes_of(session: Session, builder: OutlookBuilder, kind: str) -> tuple[date, list[Change]]:
-    """Every part of a kind, and the day a month ago.
+def changes_of(session: Session, builder: OutlookBuilder, kind: str, since: date | None = None) -> tuple[date, list[Change]]:
+    """Every part of a kind, and the day it is compared with: a month ago, where none is given.
 
-    Ageing: the fleet of then and its plans a month on, under the log of then. Fleet: today's units, ages and plans, under the log of
-    then. Log: today's log. Settings: today's school.
+    Ageing: the fleet of then and its plans as they stand now, under the log of then. Fleet: today's units, ages and plans, under the
+    log of then. Log: today's log. Settings: today's school.
     """
+    day = since or month_before(builder.inputs.clock.today)
+    then = ask(session, _question(session, builder, kind, day))
+    rows = {row.part.id: row for row in builder.rows() if row.part.kind == kind}
+    return day, [_change(part, found, rows[part].year_total) for part, found in then.items()]
+
+
+def _question(session: Session, builder: OutlookBuilder, kind: str, since: date) -> SinceOfKind:
     inputs = builder.inputs
-    since = month_before(inputs.clock.today)
-    settings = settings_on(session, since)
-    key = _content(session, builder, kind, since, str(settings.value("school", kind=kind, default="auto")))
-    found = REMEMBERED.get(key, partial(_as_of_then, session, inputs, kind, since, settings))
-    return since, [_change(builder, settings, part_id, *values) for part_id, values in found.items()]
-
-
-def _change(builder: OutlookBuilder, settings: Settings, part_id: int, before: float, aged: float, fleet: float) -> Change:
-    part = next(part for part in builder.inputs.parts if part.id == part_id)
-    line = builder.line(part)
-    now = line.year.total if line.year else 0.0
-    under_then = _under(settings, builder, part_id, now)
-    return Change(part_id, before, aged - before, fleet - aged, under_then - fleet, now - under_then, now)
-
-
-def _under(settings: Settings, builder: OutlookBuilder, part_id: int, now: float) -> float:
-    """Today's demand in the school that was set a month ago; only the school of a kind bears on demand."""
-    inputs, kind = builder.inputs, builder.book.kind_of[part_id]
-    wanted = settings.value("school", kind=kind, default="auto")
-    if wanted == inputs.settings.value("school", kind=kind, default="auto"):
-        return now
-    law = LawBook(replace(inputs, settings=settings), reach=YEAR_DAYS).part_law(part_id)
-    return law.law.means(0, YEAR_DAYS).total if law else 0.0
-
-
-def _as_of_then(session: Session, inputs: Inputs, kind: str, since: date, settings: Settings) -> dict[int, tuple[float, float, float]]:
-    """Of each part of a kind: demand as said then, the same a month on, and that of today's fleet under the log of then."""
     days = (inputs.clock.today - since).days
-    then = inputs_at(session, inputs, since, settings=settings)
-    ages = Ages(then.ages.at_risk, inputs.ages.served, finds=then.ages.finds)
-    log_of_then = replace(inputs, settings=settings, lived=Lived(then.tenures, inputs.service, ages))
-    before, fleet = LawBook(then, reach=YEAR_DAYS + days), LawBook(log_of_then, reach=YEAR_DAYS)
-    found = {}
-    for part in inputs.parts:
-        if part.kind != kind:
-            continue
-        law, moved = before.part_law(part.id), fleet.part_law(part.id)
-        said, aged = (law.law.means(0, YEAR_DAYS).total, law.law.means(days, YEAR_DAYS + days).total) if law else (0.0, 0.0)
-        found[part.id] = said, aged, moved.law.means(0, YEAR_DAYS).total if moved else 0.0
-    return found
+    past = inputs_at(session, inputs, since, settings=settings_on(session, since))
+    before, now = past.of_kind(kind, reach=YEAR_DAYS + days), inputs.of_kind(kind, reach=YEAR_DAYS)
+    settings: Mapping[str, object] = {"school": before.school, "worn": before.worn}
+    fleet = replace(now, fleet=_unread(now), school=before.school, worn=before.worn)
+    same = all(getattr(now, name) == value for name, value in settings.items())
+    under = None if same else Named.of(replace(now, school=before.school, worn=before.worn))
+    fits = [answer_of(session, one.fit_of(kind)) for one in (past, inputs)]
+    return SinceOfKind(days, Named.of(before), Named.of(fleet), fits[0], under, fits[1])
 
 
-def _content(session: Session, builder: OutlookBuilder, kind: str, since: date, school: str) -> bytes:
-    keys = [(part.id, builder.content.besides_target(part)) for part in builder.inputs.parts if part.kind == kind]
-    return digest((kind, since, school, drawn.known_by(session, start_of(since)), keys))
+def _unread(now: DemandInputs) -> Named:
+    """Today's units by their ages alone: their readings belong to the log."""
+
+    def content() -> dict[int, PartFleet]:
+        return {part: replace(fleet, followed=()) for part, fleet in now.fleets.items()}
+
+    return Named(key_of(("by ages alone", now.fleet.key)), fetch=content)
+
+
+def _change(part: int, then: Then, now: float) -> Change:
+    under = now if then.under is None else then.under
+    return Change(part, then.said, then.aged - then.said, then.fleet - then.aged, under - then.fleet, now - under, now)

@@ -1,8 +1,8 @@
-"""The outlook as one answer: the sentence on top and a line for every stock part."""
+"""The outlook as one answer: the sentence on top and a row for every stock part."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, timedelta
 
 from sqlalchemy.orm import Session
@@ -12,12 +12,14 @@ from almanac.core.life.record import Stream, stream_of
 from almanac.core.parts.alternates import equivalence_groups
 from almanac.core.parts.kinds import FORECAST_KINDS
 from almanac.core.stock.order_plan import State
+from almanac.services.answers.ask import ask
 from almanac.services.clock import read_clock
 from almanac.services.errors import NotFound
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.lines import Line, OutlookBuilder
-from almanac.services.outlook.plate import Plate, build_plate
-from almanac.services.outlook.standing import SOON_DAYS
+from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.plate import Plate, open_lines_of, plate_question
+from almanac.services.outlook.projection import SOON_DAYS
 from almanac.services.outlook.unrecorded import read_unrecorded
 from almanac.services.outlook.unsaid import Unsaid, unsaid_of
 from almanac.store import catalog, evidence
@@ -25,17 +27,17 @@ from almanac.store import catalog, evidence
 
 @dataclass(frozen=True)
 class Outlook:
-    """Lines in catalogue order and what the opening sentence says.
+    """Rows in catalogue order and what the opening sentence says.
 
-    failing_soon : parts expected, None where nothing can be said of any · short : lines to order today or late
+    failing_soon : parts expected, None where nothing can be said of any · short : rows to order today or late
     unsaid : what cannot be said, each with its cure · unrecorded : machines lacking a record of some kind
     """
 
     builder: OutlookBuilder
-    lines: list[Line]
+    rows: list[Row]
     failing_soon: float | None
     soon_until: date
-    short: list[Line]
+    short: list[Row]
     first_order_on: date | None
     unsaid: list[Unsaid]
     unrecorded: int
@@ -47,43 +49,57 @@ class Outlook:
     @property
     def short_at_sites(self) -> int:
         """Shelves of outposts that are likely to run out before their boat."""
-        return sum(len(line.sites_short) for line in self.lines)
+        return sum(len(row.sites_short) for row in self.rows)
 
 
-def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
-    """Compute the outlook of one site or all.
+def read_builder(session: Session, *, site_code: str | None = None) -> OutlookBuilder:
+    """The inputs of one site or all, and what asks its questions.
 
     Raises
     ------
     NotFound : no site has that code
     """
-    builder = OutlookBuilder(read_inputs(session, site_code=site_code))
-    lines = builder.lines()
+    return OutlookBuilder(session, read_inputs(session, site_code=site_code))
+
+
+def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
+    """The outlook of one site or all.
+
+    Raises
+    ------
+    NotFound : no site has that code
+    """
+    builder = read_builder(session, site_code=site_code)
+    rows = builder.rows()
     today = builder.inputs.clock.today
-    due = [day for line in lines if line.quantity > 0 and (day := line.order_by(today)) is not None]
+    due = [day for row in rows if row.quantity > 0 and (day := row.order_by(today)) is not None]
+    soon = [row.projection.soon.failing for row in rows if row.projection.soon]
     return Outlook(
         builder=builder,
-        lines=lines,
-        failing_soon=sum(line.soon.failing for line in lines if line.soon) if any(line.soon for line in lines) else None,
+        rows=rows,
+        failing_soon=sum(soon) if soon else None,
         soon_until=today + timedelta(days=SOON_DAYS),
-        short=[line for line in lines if line.plan and line.plan.state is State.SHORT],
+        short=[row for row in rows if row.plan and row.plan.state is State.SHORT],
         first_order_on=min(due, default=None),
-        unsaid=unsaid_of(builder.inputs, lines),
+        unsaid=unsaid_of(builder.inputs, rows),
         unrecorded=read_unrecorded(session, builder.inputs).machines_at(builder.inputs.site_ids),
     )
 
 
 def read_plate(session: Session, part_number: str, *, site_code: str | None = None) -> tuple[Plate, OutlookBuilder]:
-    """Compute the plate of one stock part.
+    """The plate of one stock part.
 
     Raises
     ------
     NotFound : no site has that code, or no stock part that number
     """
-    builder = OutlookBuilder(read_inputs(session, site_code=site_code))
-    plate = build_plate(builder, part_number)
-    unrecorded = read_unrecorded(session, builder.inputs).units_of(plate.line.part.id, builder.inputs.site_ids)
-    return replace(plate, unrecorded=unrecorded), builder
+    builder = read_builder(session, site_code=site_code)
+    unrecorded = read_unrecorded(session, builder.inputs)
+    part = builder.inputs.part(part_number)
+    row = builder.row(part)
+    units = unrecorded.units_of(part.id, builder.inputs.site_ids)
+    made = ask(session, plate_question(builder, part, row, unrecorded=units))
+    return Plate(row, open_lines_of(builder, part), units, made), builder
 
 
 def read_entries(session: Session, part_number: str, stream: Stream) -> list[evidence.EntryRow]:

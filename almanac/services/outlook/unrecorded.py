@@ -10,11 +10,9 @@ from sqlalchemy.orm import Session
 
 from almanac.core.demand.unrecorded import Spread, spread_units
 from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.services.answers.readings import Reading, read
 from almanac.services.outlook.inputs import Inputs
-from almanac.services.remembered import Remembered, digest
 from almanac.store import catalog, unrecorded
-from almanac.store.marks import lives_mark
-from almanac.store.pages import latest_revision_id
 
 KINDS = [kind.value for kind in FORECAST_KINDS]
 
@@ -35,13 +33,10 @@ class Unrecorded:
         return sum((spread for (part, site), spread in self.units.items() if part == part_id and site in sites), Spread())
 
 
-REMEMBERED: Remembered[Unrecorded] = Remembered(2)
-
-
 def read_unrecorded(session: Session, inputs: Inputs) -> Unrecorded:
     """Machines without a record, and what they may hold going by machines of their model that have one."""
-    key = digest((inputs.clock.today, lives_mark(session), latest_revision_id(session), sorted(inputs.group.items())))
-    return REMEMBERED.get(key, lambda: _read(session, inputs))
+    asked = Reading[Unrecorded]("machines without a record", "1", {"day": inputs.clock.today.isoformat()}, Unrecorded)
+    return read(session, asked, lambda: _read(session, inputs))
 
 
 def _read(session: Session, inputs: Inputs) -> Unrecorded:

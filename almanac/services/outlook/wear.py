@@ -7,15 +7,15 @@ from datetime import date, timedelta
 
 import numpy as np
 
-from almanac.core.demand.cells import cells
+from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut
-from almanac.services.errors import NotFound
-from almanac.services.outlook.fleet_change import Pool
-from almanac.services.outlook.followed import BESIDE, DAYS_PER_YEAR, Unit, threshold_of, trends_of
-from almanac.services.outlook.lines import OutlookBuilder
+from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.outlook.followed import BESIDE, FollowedUnit, trends_of
+from almanac.services.outlook.inputs import WORN
+from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
+from almanac.services.outlook.projection import YEAR_DAYS
 
-YEAR_DAYS = 365
 FARTHEST_DAYS = 20_000
 """Days further off than this are not named."""
 
@@ -33,7 +33,7 @@ class Crossing:
 class WearUnit:
     """One unit: its readings by day, and when it crosses, or why its age speaks for it."""
 
-    unit: Unit
+    unit: FollowedUnit
     crosses: Crossing | None
 
 
@@ -63,14 +63,12 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     ------
     NotFound : no stock part has that number
     """
-    part = next((part for part in builder.inputs.parts if part.number == part_number), None)
-    if part is None:
-        raise NotFound(f"no stock part has the number {part_number}")
-    book, today = builder.book, builder.inputs.clock.today
+    part = builder.inputs.part(part_number)
+    book, today = builder.book(part.kind), builder.inputs.clock.today
     here = [unit for unit in book.followed.get(part.id, []) if unit.followed.row.site_id in builder.inputs.site_ids]
     shown = [WearUnit(unit, _crossing(unit, today)) for unit in here]
     shown.sort(key=lambda row: (row.crosses is None, row.crosses.day if row.crosses else today, row.unit.followed.row.tag))
-    threshold = threshold_of(builder.inputs, part.id)
+    threshold = book.inputs.worn.get(part.id, WORN["battery"][1])
     usable = [row.unit for row in shown if row.crosses is not None]
     law = book.part_law(part.id)
     trends = trends_of(usable, book.pools_of.get(part.id, []), threshold) if usable else None
@@ -80,7 +78,7 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     return Wear(threshold, shown, by_readings, by_age, part.kind in BESIDE)
 
 
-def _crossing(unit: Unit, today: date) -> Crossing | None:
+def _crossing(unit: FollowedUnit, today: date) -> Crossing | None:
     if unit.crosses is None:
         return None
     first = today - timedelta(days=unit.today)
@@ -89,10 +87,10 @@ def _crossing(unit: Unit, today: date) -> Crossing | None:
     return Crossing(at[0], at[1], high)
 
 
-def _by_age(wear: WearOut, pools: list[Pool], units: list[Unit]) -> float:
+def _by_age(wear: WearOut, pools: list[Pool], units: list[FollowedUnit]) -> float:
     """What the same units would let expect without their readings: by their ages, or at one constant rate."""
     size, place = len(units), {pool: row for row, pool in enumerate(pools)}
-    positions = cells(
+    positions = age_groups(
         np.array([place[unit.pool] for unit in units]),
         np.array([unit.followed.row.age_days / DAYS_PER_YEAR for unit in units]),
         np.ones(size),

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import timedelta
+from datetime import date, timedelta
 
 import numpy as np
 
@@ -11,12 +12,12 @@ from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.unrecorded import Spread
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.core.life.record import Stream
+from almanac.core.life.record import PoolRecord, Stream
 from almanac.core.stock.quantity import OrderSize
-from almanac.services.outlook.laws import PartLaw
-from almanac.services.outlook.lines import Line, OutlookBuilder
-from almanac.services.outlook.lives import KindFit
-from almanac.services.outlook.plate import YEAR_DAYS, Plate, open_range
+from almanac.services.outlook.demand_laws import KindEvidence, LawBook, PartLaw
+from almanac.services.outlook.fitted import WearFit
+from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.projection import YEAR_DAYS
 from almanac.services.words import count, day, figure, money, per_hundred, percent
 
 CONSTANT = (
@@ -52,19 +53,55 @@ class WorkingSection:
     rows: list[WorkingRow] = field(default_factory=list)
 
 
-def working_of(plate: Plate, builder: OutlookBuilder) -> list[WorkingSection]:
+@dataclass(frozen=True)
+class FixedShare:
+    """The rule of thumb beside the computed level: a fixed share of the fleet, and the service it really gives."""
+
+    share: float
+    level: int
+    cycle_service: float
+
+
+@dataclass(frozen=True)
+class SchoolYear:
+    """Demand of the coming 365 days under one school: mean and 5, 50, 95%; `taken` where the part's plan rests on it."""
+
+    school: str
+    taken: bool
+    expected: float
+    low: int
+    median: int
+    high: int
+
+
+@dataclass(frozen=True)
+class Worked:
+    """What a working shows: laws of the kind, the part's own (None where nothing is on record), and its row."""
+
+    book: LawBook
+    law: PartLaw | None
+    row: Row
+    today: date
+    currency: str
+    unrecorded: Spread
+
+    @property
+    def evidence(self) -> KindEvidence:
+        return self.book.evidence
+
+
+def working_of(worked: Worked, fixed: FixedShare | None = None, schools: Sequence[SchoolYear] = ()) -> list[WorkingSection]:
     """All steps from the log to the order; a part without any record says so instead."""
-    line = plate.line
-    if line.law is None:
+    if worked.law is None:
         nothing = "No tenure of this kind is on record yet: there is nothing to estimate a rate from."
-        return [WorkingSection("Failure rate", nothing, _unrecorded_rows(plate, None))]
-    sections = [_rate(plate), _demand(plate)]
-    sections += [_order_by(line, builder), _quantity(line, builder)] if line.plan else []
-    return [*sections, _other_schools(plate)]
+        return [WorkingSection("Failure rate", nothing, _unrecorded_rows(worked, None))]
+    sections = [_rate(worked), _demand(worked)]
+    sections += [_order_by(worked), _quantity(worked)] if worked.row.plan else []
+    return [*sections, _other_schools(fixed, schools)]
 
 
-def _rate(plate: Plate) -> WorkingSection:
-    line, law, kind = plate.line, plate.line.law, plate.evidence
+def _rate(worked: Worked) -> WorkingSection:
+    rate, law, kind = worked.row.projection.rate, worked.law, worked.evidence
     assert law is not None
     low, used, high = open_range(kind, law.records)
     still_open = sum(record.count(Stream.OPEN) for record in law.records)
@@ -86,21 +123,21 @@ def _rate(plate: Plate) -> WorkingSection:
         WorkingRow(
             "Wear-out failures, D", figure(used, 2), f"{figure(low, 0)} if no open finding is confirmed, {figure(high, 0)} if all are"
         ),
-        *_kind_rows(plate),
+        *_kind_rows(worked),
     ]
-    if line.rate:
-        interval = f"{per_hundred(line.rate.low)}–{per_hundred(line.rate.high)}, 90% credible"
-        rows.append(WorkingRow("Annualised failure rate, per 100 units a year", per_hundred(line.rate.rate), interval, total=True))
-    formula = BY_AGE if _by_age(plate) else CONSTANT
-    return WorkingSection("Failure rate", f"{formula} School: {plate.evidence.school.reason}.", rows)
+    if rate:
+        interval = f"{per_hundred(rate.low)}–{per_hundred(rate.high)}, 90% credible"
+        rows.append(WorkingRow("Annualised failure rate, per 100 units a year", per_hundred(rate.rate), interval, total=True))
+    formula = BY_AGE if _by_age(worked) else CONSTANT
+    return WorkingSection("Failure rate", f"{formula} School: {worked.evidence.school.reason}.", rows)
 
 
-def _kind_rows(plate: Plate) -> list[WorkingRow]:
+def _kind_rows(worked: Worked) -> list[WorkingRow]:
     """What the part borrows from its kind."""
-    law, fit = plate.line.law, plate.evidence.fit
+    law, fit = worked.law, worked.evidence.fit
     followed = [] if law is None else _followed_rows(law.law)
-    if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw) or not _by_age(plate):
-        return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(plate)), _shape_note(plate)), *followed]
+    if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw) or not _by_age(worked):
+        return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(worked)), _shape_note(worked)), *followed]
     nodes = fit.nodes
     shape, level = float(nodes.weight @ nodes.shape), float(nodes.weight @ (nodes.a / nodes.b))
     gathered = float(nodes.weight @ law.law.wear.hazard_of_pools().sum(axis=1))
@@ -114,8 +151,8 @@ def _kind_rows(plate: Plate) -> list[WorkingRow]:
     ]
 
 
-def _by_age(plate: Plate) -> bool:
-    return plate.line.law is not None and isinstance(plate.line.law.law, WearLaw) and plate.evidence.school.name == "wear-out"
+def _by_age(worked: Worked) -> bool:
+    return worked.law is not None and isinstance(worked.law.law, WearLaw) and worked.evidence.school.name == "wear-out"
 
 
 def _followed_rows(law: DemandLaw) -> list[WorkingRow]:
@@ -128,7 +165,7 @@ def _followed_rows(law: DemandLaw) -> list[WorkingRow]:
     return [WorkingRow("Units followed by readings", str(followed.pool.size), note)]
 
 
-def _pace_rows(law: PartLaw, fit: KindFit) -> list[WorkingRow]:
+def _pace_rows(law: PartLaw, fit: WearFit) -> list[WorkingRow]:
     """How much faster the part's pools age than the ordinary class, where the log says so."""
     of_part = {("duty", pool.duty) for pool in law.pools} | {("air", pool.environment) for pool in law.pools}
     return [
@@ -142,47 +179,45 @@ def _pace_rows(law: PartLaw, fit: KindFit) -> list[WorkingRow]:
     ]
 
 
-def _kind_mean(plate: Plate) -> float:
-    nodes = plate.evidence.nodes
+def _kind_mean(worked: Worked) -> float:
+    nodes = worked.evidence.nodes
     return float(nodes.weight @ (nodes.shape / nodes.rate)) if nodes else 0.0
 
 
-def _shape_note(plate: Plate) -> str:
-    nodes = plate.evidence.nodes
+def _shape_note(worked: Worked) -> str:
+    nodes = worked.evidence.nodes
     if nodes is None or nodes.pooled:
         return "no failure of this kind yet: all pools share Gamma(0.5, T)"
     low, high = float(np.min(nodes.shape)), float(np.max(nodes.shape))
     return f"shape a from {low:.1f} to {high:.1f} over {nodes.weight.size} weighted nodes"
 
 
-def _demand(plate: Plate) -> WorkingSection:
-    line, kind = plate.line, plate.evidence
-    assert line.law is not None and line.year is not None
-    years = float(line.law.law.window_exposure(np.array([0]), np.array([365]))[0].sum())
+def _demand(worked: Worked) -> WorkingSection:
+    kind, seen, year = worked.evidence, worked.row.projection, worked.row.projection.year
+    assert worked.law is not None and year is not None
+    years = float(worked.law.law.window_exposure(np.array([0]), np.array([365]))[0].sum())
     rates = {stream.name: stream.shape / stream.rate for stream in kind.side}
     fittings = f"{kind.record.dead_on_arrival} of {figure(kind.record.fittings, 0)} fittings of this kind"
     rows = [
-        WorkingRow("Units in service now", figure(line.in_service, 0)),
+        WorkingRow("Units in service now", figure(seen.in_service, 0)),
         WorkingRow("Time in service in the coming year", f"{figure(years)} unit-years", "after planned retirements and purchases"),
-        WorkingRow("Wear-out failures", figure(line.year.wear_out, 2)),
-        WorkingRow(
-            "Damage", figure(line.year.damage, 2), f"{per_hundred(rates.get('damage', 0.0))} per 100 units a year", Stream.DAMAGE.value
-        ),
+        WorkingRow("Wear-out failures", figure(year.wear_out, 2)),
+        WorkingRow("Damage", figure(year.damage, 2), f"{per_hundred(rates.get('damage', 0.0))} per 100 units a year", Stream.DAMAGE.value),
         WorkingRow(
             "Draws without a fault found",
-            figure(line.year.no_fault_draw, 2),
+            figure(year.no_fault_draw, 2),
             f"{per_hundred(rates.get('no_fault_draw', 0.0))} per 100 units a year",
             Stream.NO_FAULT_DRAW.value,
         ),
-        WorkingRow("Planned swaps", figure(line.year.planned, 2)),
+        WorkingRow("Planned swaps", figure(year.planned, 2)),
         WorkingRow(
             "Dead on arrival",
-            figure(line.year.dead_on_arrival, 2),
+            figure(year.dead_on_arrival, 2),
             f"{percent(kind.dead_on_arrival)}: {fittings}",
             Stream.DEAD_ON_ARRIVAL.value,
         ),
-        WorkingRow("Parts wanted in 365 days", figure(line.year.total, 2), total=True),
-        *_unrecorded_rows(plate, (line.year.total - line.year.planned) / years if years > 0 else None),
+        WorkingRow("Parts wanted in 365 days", figure(year.total, 2), total=True),
+        *_unrecorded_rows(worked, (year.total - year.planned) / years if years > 0 else None),
     ]
     return WorkingSection(
         "Demand",
@@ -191,9 +226,9 @@ def _demand(plate: Plate) -> WorkingSection:
     )
 
 
-def _unrecorded_rows(plate: Plate, rate: float | None) -> list[WorkingRow]:
+def _unrecorded_rows(worked: Worked, rate: float | None) -> list[WorkingRow]:
     """What machines without a record may add. `rate` : parts wanted per unit-year, where there is one."""
-    units = plate.unrecorded
+    units = worked.unrecorded
     if units.high == 0:
         return []
     held = f"{_span(units, 0)} by what is known of their model"
@@ -210,24 +245,24 @@ def _span(spread: Spread, digits: int) -> str:
     return low if low == high else f"{low} to {high}"
 
 
-def _order_by(line: Line, builder: OutlookBuilder) -> WorkingSection:
-    assert line.plan is not None
-    today = builder.inputs.clock.today
-    lead = line.policy.lead
+def _order_by(worked: Worked) -> WorkingSection:
+    row, shelf, today = worked.row, worked.row.shelf, worked.today
+    assert row.plan is not None
+    lead = row.policy.lead
     spread = ", ".join(f"{days} days {percent(weight)}" for days, weight in zip(lead.days, lead.weight, strict=True))
     rows = [
-        WorkingRow("On hand", figure(line.on_hand, 0)),
-        WorkingRow("Reserved and backordered", figure(line.promised, 0)),
+        WorkingRow("On hand", figure(shelf.on_hand, 0)),
+        WorkingRow("Reserved and backordered", figure(shelf.promised, 0)),
         WorkingRow(
             "On order",
-            figure(line.on_order, 0),
-            f"{count(line.overdue, 'part')} overdue, taken to need one more review" if line.overdue else "",
+            figure(shelf.holding.on_order, 0),
+            f"{count(shelf.overdue, 'part')} overdue, taken to need one more review" if shelf.overdue else "",
         ),
-        WorkingRow("Floor", figure(line.holding.floor, 0)),
+        WorkingRow("Floor", figure(row.shelf.holding.floor, 0)),
         WorkingRow("Lead time", spread),
-        WorkingRow("Target", f"{percent(line.policy.target)} no stock-out in a cycle"),
-        WorkingRow("Chance below the floor if ordered today", percent(line.plan.chance_if_today)),
-        WorkingRow("Order by", _order_by_words(line, builder), total=True),
+        WorkingRow("Target", f"{percent(row.policy.target)} no stock-out in a cycle"),
+        WorkingRow("Chance below the floor if ordered today", percent(row.plan.chance_if_today)),
+        WorkingRow("Order by", _order_by_words(row, today), total=True),
     ]
     return WorkingSection(
         "Order-by day",
@@ -236,43 +271,42 @@ def _order_by(line: Line, builder: OutlookBuilder) -> WorkingSection:
     )
 
 
-def _order_by_words(line: Line, builder: OutlookBuilder) -> str:
-    assert line.plan is not None
-    on = line.order_by(builder.inputs.clock.today)
+def _order_by_words(row: Row, today: date) -> str:
+    assert row.plan is not None
+    on = row.order_by(today)
     if on is None:
         return "nothing due within a year"
-    return "today, late" if line.plan.late else day(on)
+    return "today, late" if row.plan.late else day(on)
 
 
-def _quantity(line: Line, builder: OutlookBuilder) -> WorkingSection:
-    plan = line.plan
+def _quantity(worked: Worked) -> WorkingSection:
+    row, plan, currency = worked.row, worked.row.plan, worked.currency
     assert plan is not None
-    currency = str(builder.inputs.settings.value("currency", default="EUR"))
     if plan.size is None or plan.order_day is None:
         return WorkingSection("Quantity", "Nothing is due within a year.")
-    on = builder.inputs.clock.today + timedelta(days=plan.order_day)
+    on = worked.today + timedelta(days=plan.order_day)
     rows = [
         WorkingRow(
             "Order-up-to level, S",
             figure(plan.level or 0, 0),
-            f"covers lead time and {count(line.policy.review_days, 'day')} of review from {day(on)}",
+            f"covers lead time and {count(row.policy.review_days, 'day')} of review from {day(on)}",
         ),
         WorkingRow(
             "Median position on that day",
             figure(plan.position or 0, 0),
             "on hand + on order − reserved − backordered − median demand until then",
         ),
-        *([WorkingRow("Floor", figure(line.holding.floor, 0), "kept beneath S")] if line.holding.floor else []),
+        *([WorkingRow("Floor", figure(row.shelf.holding.floor, 0), "kept beneath S")] if row.shelf.holding.floor else []),
         WorkingRow("Needed", figure(plan.size.needed, 0), _smallest_note(plan.size)),
-        WorkingRow("In whole packs", figure(plan.size.in_packs, 0), f"packs of {line.policy.pack}, at least {line.policy.minimum_order}"),
+        WorkingRow("In whole packs", figure(plan.size.in_packs, 0), f"packs of {row.policy.pack}, at least {row.policy.minimum_order}"),
     ]
     if plan.size.cap is not None:
         rows.append(WorkingRow("Shelf-life cap", figure(plan.size.cap, 0), "median demand until a part ordered then expires"))
     if plan.size.scrap:
         rows.append(
-            WorkingRow("Over the cap", f"{count(plan.size.scrap, 'part')}, {money(line.part.price * plan.size.scrap, currency)} of scrap")
+            WorkingRow("Over the cap", f"{count(plan.size.scrap, 'part')}, {money(row.part.price * plan.size.scrap, currency)} of scrap")
         )
-    rows.append(WorkingRow("Order", figure(plan.size.quantity, 0), money(line.cost, currency), total=True))
+    rows.append(WorkingRow("Order", figure(plan.size.quantity, 0), money(row.cost, currency), total=True))
     return WorkingSection("Quantity", "S and the floor − median position, in whole packs, at most what is used before it expires.", rows)
 
 
@@ -282,13 +316,13 @@ def _smallest_note(size: OrderSize) -> str:
     return "nothing at median demand; without any order the target would be missed, so the smallest one is named"
 
 
-def _other_schools(plate: Plate) -> WorkingSection:
+def _other_schools(fixed: FixedShare | None, schools: Sequence[SchoolYear]) -> WorkingSection:
     """What the rule of thumb and the other school would say, under the same log."""
     rows = []
-    if fixed := plate.fixed_share:
+    if fixed:
         served = f"suffices over lead time and review with {percent(fixed.cycle_service)}"
         rows.append(WorkingRow(f"{percent(fixed.share)} of the fleet", f"keep {fixed.level}", served))
-    for school in plate.schools:
+    for school in schools:
         band = f"{school.low} to {school.high} (5–95%) in 365 days{', which the plan takes' if school.taken else ''}"
         rows.append(WorkingRow(SCHOOL_WORDS[school.school], f"{figure(school.expected, 1)} parts", band))
     return WorkingSection(
@@ -296,3 +330,10 @@ def _other_schools(plate: Plate) -> WorkingSection:
         "A fixed share of the units in service and the service it really gives; then the year's demand at one rate and by age.",
         rows,
     )
+
+
+def open_range(evidence: KindEvidence, records: list[PoolRecord]) -> tuple[float, float, float]:
+    """Wear-out failures of the pools if no open finding, the settled share of them, or all of them are confirmed."""
+    confirmed = sum(record.count(Stream.CONFIRMED) for record in records)
+    still_open = sum(record.count(Stream.OPEN) for record in records)
+    return float(confirmed), confirmed + evidence.record.share.share * still_open, float(confirmed + still_open)

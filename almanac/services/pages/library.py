@@ -15,7 +15,7 @@ from almanac.core.parts.inheritance import inherit
 from almanac.core.teardown.depth import Depth, Layer
 from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.teardown.profile import Profile
-from almanac.services.answers import ask
+from almanac.services.answers.ask import ask
 from almanac.services.errors import NotFound
 from almanac.services.pages.profile import PageMade, PageProfile, inherited
 from almanac.store import pages

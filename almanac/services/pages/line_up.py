@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 from sqlalchemy.orm import Session
 
+from almanac.core.answers.question import Question
 from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Verdict
 from almanac.core.parts.lineup import LineUp, Need, choose_line_up, no_worse
+from almanac.services.answers.ask import ask_all
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import OutlookBuilder
 from almanac.services.pages.fits import verdicts_of
 from almanac.services.pages.library import Library, read_library
 from almanac.store import catalog, pages
 from almanac.store.models import Part, Position
+from almanac.store.planning import SupplierRow
 
 
 @dataclass(frozen=True)
@@ -25,6 +28,20 @@ class KindLineUp:
     kind: Kind
     needs: list[Need]
     result: LineUp
+
+
+@dataclass(frozen=True)
+class LineUpOfKind(Question[LineUp]):
+    """Needs of a kind with the parts that may serve each, prices by part, and the terms of the choice."""
+
+    NAME: ClassVar[str] = "line-up"
+    VERSION: ClassVar[int] = 1
+    needs: tuple[Need, ...]
+    prices: Mapping[str, float]
+    terms: Mapping[str, float]
+
+    def compute(self) -> LineUp:
+        return choose_line_up(list(self.needs), self.prices, **self.terms)
 
 
 @dataclass(frozen=True)
@@ -44,28 +61,26 @@ def read_line_up(session: Session) -> LineUpReading:
     A part may serve a position only where the verdict is yes and no fact is worse than what is fitted now.
     """
     inputs = read_inputs(session)
-    builder = OutlookBuilder(inputs)
     library, parts, interchange = read_library(session), pages.all_parts(session), catalog.interchange(session)
     holding = float(inputs.settings.value("holding_share", default=0.20))
     line_cost = float(inputs.settings.value("line_cost", default=25.0))
     target = float(inputs.settings.value("target", default=0.95))
     review = int(inputs.settings.value("review_days", default=14))
-    demand = {line.part.number: line.year.total if line.year else 0.0 for line in builder.lines()}
+    demand = {row.part.number: row.year_total for row in OutlookBuilder(session, inputs).rows()}
     needs, labels = _needs(session, library, parts, interchange, demand)
     prices = {part.number: float(part.price) for part in parts}
     lead_years = (max((_mean_lead(entry) for entry in inputs.suppliers.values()), default=14.0) + review) / 365.25
-    kinds = []
-    for kind in FORECAST_KINDS:
-        own = [need for need in needs[kind] if need.yearly > 0]
-        if own:
-            terms = {"lead_years": lead_years, "target": target, "holding_share": holding, "line_cost": line_cost}
-            kinds.append(KindLineUp(kind, own, choose_line_up(own, prices, **terms)))
+    terms = {"lead_years": lead_years, "target": target, "holding_share": holding, "line_cost": line_cost}
+    wanted = {kind: [need for need in needs[kind] if need.yearly > 0] for kind in FORECAST_KINDS}
+    asked = {kind: LineUpOfKind(tuple(own), prices, terms) for kind, own in wanted.items() if own}
+    found = zip(asked, ask_all(session, list(asked.values())), strict=True)
+    kinds = [KindLineUp(kind, wanted[kind], result) for kind, result in found]
     return LineUpReading(kinds, {part.number: part for part in parts}, labels, holding, line_cost)
 
 
-def _mean_lead(supplier: Any) -> float:
-    total = sum(float(entry["weight"]) for entry in supplier.lead_time)
-    return sum(float(entry["days"]) * float(entry["weight"]) for entry in supplier.lead_time) / total
+def _mean_lead(supplier: SupplierRow) -> float:
+    total = sum(weight for _, weight in supplier.lead_time)
+    return sum(days * weight for days, weight in supplier.lead_time) / total
 
 
 def _needs(

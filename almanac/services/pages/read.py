@@ -14,8 +14,8 @@ from almanac.core.parts.claims import claim_state, option_counts, orderable_code
 from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
 from almanac.services.clock import read_clock
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import OutlookBuilder
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.words import fact_label, fact_words
 from almanac.store import pages, shelves
@@ -233,23 +233,21 @@ def read_rates(session: Session, model_id: int) -> list[PartRate]:
     """
     read_library(session).page(model_id)
     inputs = read_inputs(session)
-    builder = OutlookBuilder(inputs)
-    line_of = {part.id: part for part in inputs.parts}
+    row_of = {row.part.id: row for row in OutlookBuilder(session, inputs).rows()}
     fitted = dict.fromkeys(item.part_id for item in pages.parts_in_service(session, model_id))
     found = []
     for part in fitted:
-        leader = line_of.get(inputs.group.get(part, -1))
-        if leader is None:
+        row = row_of.get(inputs.group.get(part, -1))
+        if row is None:
             continue
-        line = builder.line(leader)
-        rate = line.rate
+        rate = row.projection.rate
         found.append(
             PartRate(
                 number=inputs.numbers[part],
                 rate=rate.rate if rate else None,
                 low=rate.low if rate else None,
                 high=rate.high if rate else None,
-                state=line.plan.state.value if line.plan else None,
+                state=row.plan.state.value if row.plan else None,
             )
         )
     return found

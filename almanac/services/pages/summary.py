@@ -12,7 +12,7 @@ from almanac.core.answers.question import Named, Question
 from almanac.core.parts.answers import known as known_fact
 from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Operation, teardown_of
-from almanac.services.answers import computed, known
+from almanac.services.answers.ask import computed, known
 from almanac.services.pages.library import Library
 from almanac.services.pages.profile import PageProfile, inherited
 from almanac.services.pages.read import open_facts

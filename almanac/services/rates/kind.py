@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import NamedTuple
+from typing import ClassVar, NamedTuple
 
 import numpy as np
 from scipy.special import ndtri
 from sqlalchemy.orm import Session
 
+from almanac.core.answers.question import Named, Question
 from almanac.core.checks import Floats
 from almanac.core.demand.failure_rate import AnnualisedRate, rate_of, rates_by_pool
 from almanac.core.errors import NoEstimate
 from almanac.core.life.acceleration import ClassPace
-from almanac.core.life.kind_likelihood import most_likely
+from almanac.core.life.kind_likelihood import KindLikelihood, most_likely
 from almanac.core.life.mix import expected_first_failures, survival_curve
 from almanac.core.life.rate import RateEstimate, constant_rate
 from almanac.core.life.school import School
@@ -23,12 +25,12 @@ from almanac.core.life.tenures import AgeCounts, Finds, together
 from almanac.core.life.turnbull import survival_steps
 from almanac.core.life.wear_nodes import kind_penalty
 from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.services.answers.ask import answer_of, ask
 from almanac.services.errors import NotFound
-from almanac.services.outlook.content import Content
-from almanac.services.outlook.fleet_change import Pool
-from almanac.services.outlook.inputs import Inputs, read_inputs
-from almanac.services.outlook.laws import KindEvidence, LawBook
-from almanac.services.outlook.lives import KindFit
+from almanac.services.outlook.demand_laws import KindEvidence, LawBook
+from almanac.services.outlook.fitted import WearFit, likelihood_of
+from almanac.services.outlook.inputs import read_inputs
+from almanac.services.outlook.pools import Pool, age_counts_of
 from almanac.services.rates.data_check import left_out
 
 DAYS_A_YEAR = 365.25
@@ -92,6 +94,24 @@ class KindRates:
     left_out: int
 
 
+@dataclass(frozen=True)
+class RatesOfKind(Question[KindRates | None]):
+    """A kind over all sites: DemandInputs, its log and FittedKind; names of parts and models; lives that carry nothing into its rates."""
+
+    NAME: ClassVar[str] = "rates of a kind"
+    VERSION: ClassVar[int] = 1
+    inputs: Named
+    log: Named
+    fitted: Named
+    numbers: Mapping[int, str]
+    models: Mapping[int, str]
+    left_out: int
+
+    def compute(self) -> KindRates | None:
+        book = LawBook(self.inputs.content, self.fitted.content)
+        return None if book.evidence.fit is None else _Rates(book, book.evidence.fit, self).rates()
+
+
 def read_kind(session: Session, kind: str) -> KindRates:
     """How parts of a kind die, over all sites.
 
@@ -102,31 +122,28 @@ def read_kind(session: Session, kind: str) -> KindRates:
     if kind not in [item.value for item in FORECAST_KINDS]:
         raise NotFound(f"rates are estimated for {', '.join(FORECAST_KINDS)}; {kind} is none of them")
     inputs = read_inputs(session)
-    book = LawBook(inputs, content=Content(inputs))
-    evidence = book.kinds.get(kind)
-    if evidence is None or evidence.fit is None:
+    fit = inputs.fit_of(kind)
+    numbers = {part.id: part.number for part in inputs.parts if part.kind == kind}
+    models = {number: model.full_name for number, model in inputs.models.items()}
+    found = ask(
+        session, RatesOfKind(Named.of(inputs.of_kind(kind)), fit.log, answer_of(session, fit), numbers, models, left_out(session, kind))
+    )
+    if found is None:
         raise NotFound(f"nothing of kind {kind} was observed in service yet")
-    return _rates(kind, book, evidence, left_out(session, kind))
+    return found
 
 
-def _name(inputs: Inputs, pool: Pool) -> PoolName:
-    model = inputs.models[pool.model_id]
-    part = next(item for item in inputs.parts if item.id == pool.part_id)
-    return PoolName(part.number, f"{model.maker} {model.name}", pool.duty, pool.environment)
-
-
-def _served(book: LawBook, kind: str) -> dict[Pool, tuple[Floats, Floats]]:
+def _served(book: LawBook) -> dict[Pool, tuple[Floats, Floats]]:
     """Ages in years and units of every pool in service today."""
     found: dict[Pool, list[tuple[float, float]]] = defaultdict(list)
-    for part, own in book.positions.items():
-        if book.kind_of.get(part) == kind:
-            for pool, age, enter, units in zip(own.pools, own.age_years, own.enter_day, own.units, strict=True):
-                if enter <= 0:
-                    found[pool].append((float(age), float(units)))
+    for own in book.positions.values():
+        for pool, age, enter, units in zip(own.pool.tolist(), own.age_years, own.enter_day, own.units, strict=True):
+            if enter <= 0:
+                found[own.pools[pool]].append((float(age), float(units)))
     return {pool: (np.array([age for age, _ in rows]), np.array([units for _, units in rows])) for pool, rows in found.items()}
 
 
-class Lives(NamedTuple):
+class KindLife(NamedTuple):
     """A kind's life in its school: beta, the gamma of a pool of which nothing is known, the gammas of the pools, and the mix of paces.
 
     mix : share of the time under observation and log pace, by distinct pace
@@ -163,91 +180,99 @@ def _mix(counts: list[AgeCounts], log_pace: Floats) -> list[tuple[float, float]]
     return [(float(part), float(pace)) for part, pace in zip(share, paces, strict=True)]
 
 
-def _lives(kind: str, fit: KindFit, school: School, counts: list[AgeCounts]) -> Lives:
-    """The most likely place under the stated prior; a kind without failures has one gamma in common."""
-    failures, unit = fit.likelihood.failures, fit.likelihood.unit
+def _life(kind: str, fit: WearFit, likelihood: KindLikelihood, school: School, counts: list[AgeCounts]) -> KindLife:
+    """The most likely place under the stated prior; a kind without failures has one gamma in common. likelihood : at the pools' paces"""
+    failures, unit = likelihood.failures, likelihood.unit
     if fit.place is None:
-        years = float(fit.likelihood.hazard(1.0)[0].sum()) * unit
-        return Lives(1.0, 0.5, years, np.full(failures.size, 0.5), np.full(failures.size, years), [(1.0, 0.0)])
+        years = float(likelihood.hazard(1.0)[0].sum()) * unit
+        return KindLife(1.0, 0.5, years, np.full(failures.size, 0.5), np.full(failures.size, years), [(1.0, 0.0)])
     by_age = school.name == "wear-out"
     # One constant rate knows no ages, so none that run faster.
-    likelihood = fit.likelihood if by_age else fit.likelihood.paced(np.zeros(failures.size))
+    likelihood = likelihood if by_age else likelihood.paced(np.zeros(failures.size))
     place = fit.place if by_age else most_likely(likelihood, kind_penalty(kind), shape=1.0)
     shape, mean, a = (float(value) for value in np.exp(place))
     stretch = unit**shape
     b = a / mean * stretch
     pool_b = (b + likelihood.hazard(shape)[0] * stretch) * np.exp(-shape * likelihood.log_pace)
-    return Lives(shape, a, b, a + failures, pool_b, _mix(counts, likelihood.log_pace))
+    return KindLife(shape, a, b, a + failures, pool_b, _mix(counts, likelihood.log_pace))
 
 
-def _rates(kind: str, book: LawBook, evidence: KindEvidence, nothing: int) -> KindRates:
-    fit = evidence.fit
-    assert fit is not None
-    whole = together(evidence.lives.counts)
-    lives = _lives(kind, fit, evidence.school, evidence.lives.counts)
-    served = _served(book, kind)
-    steps, shown_from = _steps(whole)
-    age = np.linspace(0.0, max(float(whole.age.max()), 0.5), 81)
-    low, high = _band(fit, evidence, age, lives.mix)
-    none = (np.empty(0), np.empty(0))
-    edges, wave = np.linspace(0.0, QUARTERS / 4, QUARTERS + 1), np.zeros(QUARTERS)
-    for place, pool in enumerate(evidence.lives.pools):
-        wave += expected_first_failures(lives.shape, lives.pool_a[place], lives.pool_b[place], *served.get(pool, none), edges)
-    old, units = _histogram(list(served.values()))
-    rows, overall = _pools(book, kind, evidence, served)
-    return KindRates(
-        kind=kind,
-        school=evidence.school,
-        shape=lives.shape,
-        free_shape=fit.free_shape,
-        failures=whole.failures,
-        open_share=evidence.record.share.share,
-        open_findings=_open_findings(book, kind),
-        found=float(whole.finds.count.sum()),
-        exposure_years=whole.exposure,
-        overall=overall,
-        steps=steps,
-        shown_from=shown_from,
-        curve_age=age,
-        curve=lives.survival(age),
-        curve_low=low,
-        curve_high=high,
-        hazard=lives.hazard(age),
-        served_age=old,
-        served=units,
-        wave=wave,
-        pools=sorted(rows, key=lambda row: -(row.shrunk.rate if row.shrunk else 0.0)),
-        paces=fit.acceleration.classes,
-        left_out=nothing,
-    )
+class _Rates:
+    """Rates of one kind, worked out from its laws."""
+
+    def __init__(self, book: LawBook, fit: WearFit, asked: RatesOfKind) -> None:
+        self.book, self.fit, self.asked = book, fit, asked
+        kind = book.inputs.kind
+        lives = age_counts_of(asked.log.content, book.inputs.grouping, book.fitted.record.share.share)
+        self.counts = dict(lives)
+        self.life = _life(
+            kind, fit, likelihood_of(kind, lives).paced(fit.acceleration.log_pace), book.evidence.school, list(lives.values())
+        )
+        self.served = _served(book)
+
+    def rates(self) -> KindRates:
+        """All that is shown of the kind."""
+        evidence, life = self.book.evidence, self.life
+        whole = together(list(self.counts.values()))
+        steps, shown_from = _steps(whole)
+        age = np.linspace(0.0, max(float(whole.age.max()), 0.5), 81)
+        low, high = _band(self.fit, evidence, age, life.mix)
+        old, units = _histogram(list(self.served.values()))
+        rows, overall = self._pools()
+        return KindRates(
+            kind=self.book.inputs.kind,
+            school=evidence.school,
+            shape=life.shape,
+            free_shape=self.fit.free_shape,
+            failures=whole.failures,
+            open_share=evidence.record.share.share,
+            open_findings=self._open_findings(),
+            found=float(whole.finds.count.sum()),
+            exposure_years=whole.exposure,
+            overall=overall,
+            steps=steps,
+            shown_from=shown_from,
+            curve_age=age,
+            curve=life.survival(age),
+            curve_low=low,
+            curve_high=high,
+            hazard=life.hazard(age),
+            served_age=old,
+            served=units,
+            wave=self._wave(),
+            pools=sorted(rows, key=lambda row: -(row.shrunk.rate if row.shrunk else 0.0)),
+            paces=self.fit.acceleration.classes,
+            left_out=self.asked.left_out,
+        )
+
+    def _wave(self) -> Floats:
+        """Expected first failures by coming quarter."""
+        none = (np.empty(0), np.empty(0))
+        edges, wave = np.linspace(0.0, QUARTERS / 4, QUARTERS + 1), np.zeros(QUARTERS)
+        for place, pool in enumerate(self.counts):
+            served = self.served.get(pool, none)
+            wave += expected_first_failures(self.life.shape, self.life.pool_a[place], self.life.pool_b[place], *served, edges)
+        return wave
+
+    def _open_findings(self) -> int:
+        return sum(int(log.at_risk.open.sum() + log.found.open.sum()) for log in self.asked.log.content.values())
+
+    def _pools(self) -> tuple[list[PoolRates], AnnualisedRate | None]:
+        """Every pool's rate as the outlook uses it, and the kind's at the present mix of ages."""
+        laws = [law for part in self.book.inputs.parts if (law := self.book.part_law(part)) is not None]
+        rows = []
+        for law in laws:
+            used = rates_by_pool(law.law, window_days=YEAR_DAYS)
+            for pool, rate in zip(law.pools, used, strict=True):
+                units = int(self.served[pool][1].sum()) if pool in self.served else 0
+                seen = self.counts.get(pool)
+                failures, exposure = (seen.failures, seen.exposure) if seen else (0.0, 0.0)
+                name = PoolName(self.asked.numbers[pool.part_id], self.asked.models[pool.model_id], pool.duty, pool.environment)
+                rows.append(PoolRates(name, failures, exposure, units, constant_rate(failures, exposure), rate if units else None))
+        return rows, rate_of([law.law for law in laws], window_days=YEAR_DAYS)
 
 
-def _open_findings(book: LawBook, kind: str) -> int:
-    ages, group = book.inputs.ages, book.inputs.group
-    claims = [*((row.part_id, row.open) for row in ages.at_risk), *((row.part_id, row.open) for row in ages.finds)]
-    return sum(count for part, count in claims if book.kind_of.get(group.get(part, -1)) == kind)
-
-
-def _pools(
-    book: LawBook, kind: str, evidence: KindEvidence, served: dict[Pool, tuple[Floats, Floats]]
-) -> tuple[list[PoolRates], AnnualisedRate | None]:
-    """Every pool's rate as the outlook uses it, and the kind's at the present mix of ages."""
-    counts = dict(zip(evidence.lives.pools, evidence.lives.counts, strict=True))
-    laws = [law for part, of in book.kind_of.items() if of == kind and (law := book.part_law(part)) is not None]
-    rows = []
-    for law in laws:
-        used = rates_by_pool(law.law, window_days=YEAR_DAYS)
-        for pool, rate in zip(law.pools, used, strict=True):
-            units = int(served[pool][1].sum()) if pool in served else 0
-            seen = counts.get(pool)
-            failures, exposure = (seen.failures, seen.exposure) if seen else (0.0, 0.0)
-            rows.append(
-                PoolRates(_name(book.inputs, pool), failures, exposure, units, constant_rate(failures, exposure), rate if units else None)
-            )
-    return rows, rate_of([law.law for law in laws], window_days=YEAR_DAYS)
-
-
-def _band(fit: KindFit, evidence: KindEvidence, age: Floats, mix: list[tuple[float, float]]) -> tuple[Floats, Floats]:
+def _band(fit: WearFit, evidence: KindEvidence, age: Floats, mix: list[tuple[float, float]]) -> tuple[Floats, Floats]:
     """90% limits of the curve: how far the kind's nodes lie apart, on the log of the cumulative hazard."""
     if evidence.school.name == "wear-out" and fit.nodes is not None:
         nodes = list(zip(fit.nodes.shape, fit.nodes.a, fit.nodes.b, strict=True))

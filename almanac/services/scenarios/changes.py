@@ -5,18 +5,26 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import date
+from functools import partial
+from typing import Any
 
+import numpy as np
 from sqlalchemy.orm import Session
 
+from almanac.core.answers.encode import key_of
+from almanac.core.answers.question import Named
 from almanac.core.apportion import apportioned
-from almanac.core.demand.haste import Spell
+from almanac.core.demand.ageing import Spell
+from almanac.core.life.life_data import DUTIES
 from almanac.core.parts.kinds import FORECAST_KINDS, Duty
 from almanac.services.errors import Fault, Refused
 from almanac.services.horizon import beyond_horizon
 from almanac.services.outlook.inputs import Inputs, Weather
-from almanac.services.outlook.lived import Lived
+from almanac.services.outlook.life import PartFleet, PartLife
 from almanac.store import catalog, evidence
 from almanac.store.models import FleetPlan
+from almanac.store.planning import planned_change
+from almanac.store.readings import Followed
 
 MOST_MACHINES = 100_000
 
@@ -110,7 +118,7 @@ def with_machines_of(session: Session, inputs: Inputs, changes: Sequence[Change]
     """The inputs with the machines in service of every model that is changed, and what new ones of it come with."""
     models = {change.model_id for change in changes if not isinstance(change, Season)}
     assets = {**inputs.assets, **evidence.assets_in_service(session, models, as_of=inputs.clock.today)} if models else inputs.assets
-    known = {row.model_id for row in inputs.service}
+    known = {model for (model, _, _), count in assets.items() if count}
     bought = {change.model_id for change in changes if isinstance(change, Buy)} - known
     first = {**inputs.first_parts, **{model: catalog.first_listed_parts(session, model) for model in bought}}
     return replace(inputs, assets=assets, first_parts=first)
@@ -175,7 +183,7 @@ def _season_faults(at: str, change: Season) -> list[Fault]:
 
 def _done(session: Session, inputs: Inputs, change: Change) -> Inputs:
     if isinstance(change, Planned):
-        return replace(inputs, plans=[*inputs.plans, *plans_of(session, inputs, change)])
+        return replace(inputs, plans=[*inputs.plans, *(planned_change(plan) for plan in plans_of(session, inputs, change))])
     if isinstance(change, Move):
         return _moved(inputs, change)
     today = inputs.clock.today
@@ -229,6 +237,25 @@ def _moved(inputs: Inputs, change: Move) -> Inputs:
     for (model, duty, site), count in inputs.assets.items():
         key = (model, change.duty if mine(model, site) else duty, site)
         assets[key] = assets.get(key, 0) + count
-    served = [row._replace(duty=change.duty) if mine(row.model_id, row.site_id) else row for row in inputs.ages.served]
-    service = [row._replace(duty=change.duty) if mine(row.model_id, row.site_id) else row for row in inputs.service]
-    return replace(inputs, assets=assets, lived=Lived(inputs.tenures, service, replace(inputs.ages, served=served)))
+    moved = partial(_fleet_moved, model=change.model_id, duty=change.duty, sites=tuple(sorted(chosen)))
+    return replace(
+        inputs, assets=assets, life={part: moved(life) if change.model_id in life.models else life for part, life in inputs.life.items()}
+    )
+
+
+def _fleet_moved(life: PartLife, *, model: int, duty: str, sites: tuple[int, ...]) -> PartLife:
+    """Life data of a part whose units in some machines run under another duty from today on; what was, stays."""
+    key = key_of(("moved", life.fleet.key, model, duty, sites))
+    return replace(life, fleet=Named(key, fetch=lambda: _moved_content(life.fleet.content, model, DUTIES.index(duty), sites)))
+
+
+def _moved_content(fleet: PartFleet, model: int, duty: int, sites: tuple[int, ...]) -> PartFleet:
+    def other(rows: Any) -> Any:
+        mine = (rows.model == model) & np.isin(rows.site, sites)
+        return replace(rows, duty=np.where(mine, duty, rows.duty))
+
+    def followed(unit: Followed) -> Followed:
+        mine = unit.row.model_id == model and unit.row.site_id in sites
+        return replace(unit, row=unit.row._replace(duty=DUTIES[duty])) if mine else unit
+
+    return PartFleet(other(fleet.serving), other(fleet.served), tuple(followed(unit) for unit in fleet.followed))

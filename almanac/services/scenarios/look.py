@@ -6,9 +6,12 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from almanac.core.demand.unrecorded import Spread
+from almanac.services.answers.ask import ask
+from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import Line, OutlookBuilder
-from almanac.services.outlook.plate import Plate, build_plate
+from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.plate import Plate, open_lines_of, plate_question
 from almanac.services.scenarios.changes import Change, with_changes
 
 SAME = 0.05
@@ -19,24 +22,20 @@ SAME = 0.05
 class Pair:
     """One stock part as planned and in the scenario."""
 
-    planned: Line
-    scenario: Line
+    planned: Row
+    scenario: Row
 
     @property
     def more(self) -> float:
         """Parts of the coming year more than planned."""
-        return _year(self.scenario) - _year(self.planned)
+        return self.scenario.year_total - self.planned.year_total
 
     @property
     def differs(self) -> bool:
         return abs(self.more) >= SAME or _order(self.planned) != _order(self.scenario)
 
 
-def _year(line: Line) -> float:
-    return line.year.total if line.year else 0.0
-
-
-def _order(line: Line) -> tuple[int | None, int]:
+def _order(line: Row) -> tuple[int | None, int]:
     return (line.plan.order_day if line.plan else None), line.quantity
 
 
@@ -57,7 +56,7 @@ def builders(session: Session, changes: list[Change], *, site_code: str | None =
     NotFound : no site has that code · Refused : a change that cannot be done
     """
     inputs = read_inputs(session, site_code=site_code)
-    return OutlookBuilder(inputs), OutlookBuilder(with_changes(session, inputs, changes))
+    return OutlookBuilder(session, inputs), OutlookBuilder(session, with_changes(session, inputs, changes))
 
 
 def look(session: Session, changes: list[Change], *, site_code: str | None = None) -> Look:
@@ -68,8 +67,7 @@ def look(session: Session, changes: list[Change], *, site_code: str | None = Non
     NotFound : no site has that code · Refused : a change that cannot be done
     """
     planned, scenario = builders(session, changes, site_code=site_code)
-    # Lines of all parts at once: what is new is worked out together.
-    pairs = [Pair(one, other) for one, other in zip(planned.lines(), scenario.lines(), strict=True)]
+    pairs = [Pair(one, other) for one, other in zip(planned.rows(), scenario.rows(), strict=True)]
     return Look(planned, scenario, sorted(pairs, key=lambda pair: -abs(pair.more)))
 
 
@@ -81,4 +79,11 @@ def plates(session: Session, changes: list[Change], part_number: str, *, site_co
     NotFound : no site has that code, or no part that number · Refused : a change that cannot be done
     """
     planned, scenario = builders(session, changes, site_code=site_code)
-    return build_plate(planned, part_number), build_plate(scenario, part_number)
+    return _plate(session, planned, part_number), _plate(session, scenario, part_number)
+
+
+def _plate(session: Session, builder: OutlookBuilder, part_number: str) -> Plate:
+    part = builder.inputs.part(part_number)
+    row = builder.row(part)
+    made = ask(session, plate_question(builder, part, row, unrecorded=Spread()))
+    return Plate(row, open_lines_of(builder, part), Spread(), made)

@@ -1,12 +1,12 @@
 """All tables, so that one import gives the whole schema."""
 
-from almanac.store.models.answers import AnswerRow
+from almanac.store.models.answers import AnswerRow, Pin, ReplyRow, WorkProgress
 from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.jobs import CustodyLine, Job, JobEntry
-from almanac.store.models.marks import LivesMark
+from almanac.store.models.marks import Written
 from almanac.store.models.parts import Fits, Interchange, Part
 from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
@@ -43,15 +43,16 @@ __all__ = [
     "Job",
     "JobEntry",
     "Lane",
-    "LivesMark",
     "ModelRevision",
     "Part",
     "Photo",
+    "Pin",
     "Position",
     "PurchaseLine",
     "PurchaseOrder",
     "Reading",
     "Receipt",
+    "ReplyRow",
     "RequestKey",
     "Reservation",
     "Role",
@@ -67,4 +68,6 @@ __all__ = [
     "Unit",
     "User",
     "WebSession",
+    "WorkProgress",
+    "Written",
 ]

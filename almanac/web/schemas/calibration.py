@@ -7,12 +7,6 @@ from datetime import date
 from almanac.web.schemas.base import Schema
 
 
-class CalibrationQuery(Schema):
-    """`work` : go on with quarters that are missing; otherwise only what is there is told."""
-
-    work: bool = True
-
-
 class PlainCoverage(Schema):
     forecasts: int
     inside: float
@@ -59,11 +53,16 @@ class HeldView(Schema):
 
 
 class CalibrationView(Schema):
-    """The backtest as far as it has been worked out: `done` quarters of `of`."""
+    """The backtest, over so many past quarters."""
 
-    done: int
-    of: int
+    quarters_tried: int
     first: date | None
     marks: list[MarksView]
     quarters: list[QuarterView]
     worst: list[HeldView]
+
+
+class CalibrationTold(Schema):
+    """The backtest, None while it is not known."""
+
+    found: CalibrationView | None

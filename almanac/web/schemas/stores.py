@@ -15,6 +15,7 @@ class OrderIn(Schema):
     quantity: int = Field(ge=1, le=100000)
     expected_on: date | None = None
     confirmed: list[Literal["again"]] = Field(default_factory=list)
+    rests_on: str | None = Field(default=None, max_length=64)
 
 
 class OrderPlaced(Schema):

@@ -4,29 +4,36 @@ from __future__ import annotations
 
 from flask import Blueprint
 
-from almanac.services.calibration.backtest import AT_ONCE_SECONDS, Backtest, Held, backtest
+from almanac.services.calibration.backtest import Backtest, Held, backtest
 from almanac.services.calibration.summary import Marks, marks_of, quarters_of
 from almanac.store.models import Role
-from almanac.web.api import endpoint
+from almanac.web.api import KEPT, endpoint
 from almanac.web.database import session
+from almanac.web.kept import known_reply
 from almanac.web.schemas import calibration as schemas
 
 blueprint = Blueprint("calibration", __name__, url_prefix="/api/v1")
 WORST = 12
 
 
-@endpoint(blueprint, "/calibration", access=Role.READER, replies=schemas.CalibrationView)
-def calibration(query: schemas.CalibrationQuery) -> schemas.CalibrationView:
-    """The backtest. Quarters that are missing are worked on for a moment each time it is asked for, until `done` is `of`."""
-    found = backtest(session(), seconds=AT_ONCE_SECONDS if query.work else 0.0)
+@endpoint(blueprint, "/calibration", access=Role.READER, replies=schemas.CalibrationView, kept="slow")
+def calibration() -> schemas.CalibrationView:
+    """The backtest: every quarter as it would have been forecast at its start."""
+    found = backtest(session())
     return schemas.CalibrationView(
-        done=found.done,
-        of=found.of,
+        quarters_tried=found.quarters,
         first=min((held.origin for held in found.held), default=None),
         marks=[_marks(marks) for marks in marks_of(found)],
         quarters=[schemas.QuarterView.model_validate(quarter) for quarter in quarters_of(found)],
         worst=_worst(found),
     )
+
+
+@endpoint(blueprint, "/calibration/told", access=Role.READER, replies=schemas.CalibrationTold)
+def calibration_told() -> schemas.CalibrationTold:
+    """The backtest where it is known: nothing is computed for a sentence beside something else."""
+    known = known_reply(KEPT["calibration"], {})
+    return schemas.CalibrationTold(found=schemas.CalibrationView.model_validate_json(known) if known else None)
 
 
 def _marks(marks: Marks) -> schemas.MarksView:

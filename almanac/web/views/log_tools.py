@@ -65,13 +65,13 @@ def export_log_xlsx(query: schemas.ExportQuery) -> Response:
     return _file(log_xlsx(session(), _wanted(query)), XLSX, "failure-log.xlsx")
 
 
-@endpoint(blueprint, "/log/shares", access=Role.READER, replies=schemas.PartSharesList)
+@endpoint(blueprint, "/log/shares", access=Role.READER, replies=schemas.PartSharesList, kept="cheap")
 def part_shares() -> schemas.PartSharesList:
     """What the complaints about each part turned out to be."""
     return schemas.PartSharesList(parts=[schemas.PartSharesView.model_validate(item) for item in no_fault_shares(session())])
 
 
-@endpoint(blueprint, "/log/repeats", access=Role.READER, replies=schemas.RepeatList)
+@endpoint(blueprint, "/log/repeats", access=Role.READER, replies=schemas.RepeatList, kept="dear")
 def repeats() -> schemas.RepeatList:
     """Positions that failed again sooner than their part's rate says."""
     found = [

@@ -30,7 +30,7 @@ from almanac.web.views.model_words import minutes_view, page_view
 blueprint = Blueprint("models", __name__, url_prefix="/api/v1")
 
 
-@endpoint(blueprint, "/models", access=Role.READER, replies=schemas.ModelIndex)
+@endpoint(blueprint, "/models", access=Role.READER, replies=schemas.ModelIndex, kept="cheap")
 def model_index(query: schemas.ModelsQuery) -> schemas.ModelIndex:
     """All models, or those that answer the words."""
     library = read_library(session())
@@ -60,13 +60,13 @@ def _row(row: IndexRow, reasons: tuple[str, ...]) -> schemas.ModelRow:
     )
 
 
-@endpoint(blueprint, "/models/<int:model_id>", access=Role.READER, replies=schemas.ModelPageView)
+@endpoint(blueprint, "/models/<int:model_id>", access=Role.READER, replies=schemas.ModelPageView, kept="cheap")
 def model_page(model_id: int) -> schemas.ModelPageView:
     """One model's page."""
     return page_view(read_page_view(session(), model_id), read_library(session()))
 
 
-@endpoint(blueprint, "/models/<int:model_id>/rates", access=Role.READER, replies=schemas.ModelRates)
+@endpoint(blueprint, "/models/<int:model_id>/rates", access=Role.READER, replies=schemas.ModelRates, kept="dear")
 def model_rates(model_id: int) -> schemas.ModelRates:
     """Failure rates of the parts fitted in a model; apart from the page, because they need the whole fleet's log."""
     found = read_rates(session(), model_id)
@@ -316,7 +316,7 @@ def identify_model(json: plans.IdentifyIn) -> plans.IdentifyView:
     )
 
 
-@endpoint(blueprint, "/line-up", access=Role.READER, replies=plans.LineUpView)
+@endpoint(blueprint, "/line-up", access=Role.READER, replies=plans.LineUpView, kept="dear")
 def line_up() -> plans.LineUpView:
     """Which stock parts to keep at all, and what that saves."""
     reading = read_line_up(session())

@@ -13,24 +13,25 @@ from almanac.exchange.tables import write_csv
 from almanac.services.buying_list import BUYING_COLUMNS, buying_pdf, buying_rows
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
-from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.outlook.fitted import school_of
+from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.plate import Plate, PoolLine
 from almanac.services.outlook.since import changes_of
-from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
+from almanac.services.outlook.summary import Outlook, read_builder, read_entries, read_outlook, read_plate
 from almanac.services.outlook.wear import WearUnit, wear_of
-from almanac.services.outlook.working import working_of
 from almanac.services.readings import ReadingRequest, add_reading
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
-from almanac.web.database import session
+from almanac.web.database import commit, session
+from almanac.web.pins import EXPORT, pin_reply
 from almanac.web.schemas import outlook as schemas
 
 blueprint = Blueprint("outlook", __name__, url_prefix="/api/v1/outlook")
 
 
-@endpoint(blueprint, "", access=Role.READER, replies=schemas.OutlookView)
+@endpoint(blueprint, "", access=Role.READER, replies=schemas.OutlookView, kept="dear")
 def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
     """What will fail, which shelf runs dry when, what to order by which day."""
     found = read_outlook(session(), site_code=query.site)
@@ -51,14 +52,14 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         ),
         schools=_schools(found.builder),
         months=[_step(step) for step in found.builder.steps],
-        lines=[_line(line, found.builder) for line in found.lines],
+        lines=[row_view(row, found.builder) for row in found.rows],
     )
 
 
 @endpoint(blueprint, "/buying-list.csv", access=Role.READER, replies=None)
 def buying_list(query: schemas.SiteQuery) -> Response:
     """Every order that is due, as CSV, earliest first."""
-    found = read_outlook(session(), site_code=query.site)
+    found = _exported(query.site)
     body = write_csv(BUYING_COLUMNS, buying_rows(found))
     name = f"buying-list-{found.inputs.clock.today.isoformat()}.csv"
     return Response(body, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
@@ -67,16 +68,26 @@ def buying_list(query: schemas.SiteQuery) -> Response:
 @endpoint(blueprint, "/buying-list.pdf", access=Role.READER, replies=None)
 def buying_list_pdf(query: schemas.SiteQuery) -> Response:
     """The same list to print and tick off."""
-    return Response(buying_pdf(read_outlook(session(), site_code=query.site)), mimetype="application/pdf")
+    return Response(buying_pdf(_exported(query.site)), mimetype="application/pdf")
 
 
-@endpoint(blueprint, "/changes", access=Role.READER, replies=schemas.ChangesView)
+def _exported(site: str | None) -> Outlook:
+    """The outlook that a list is made of; its reply is pinned, where one is kept, so that the list can be reopened as it was."""
+    found = read_outlook(session(), site_code=site)
+    clock = found.inputs.clock
+    given = {"path": {}, "given": {"site": site}}
+    if pin_reply(None, "outlook", given, act=EXPORT, subject=f"buying-list-{clock.today.isoformat()}", clock=clock):
+        commit()
+    return found
+
+
+@endpoint(blueprint, "/changes", access=Role.READER, replies=schemas.ChangesView, kept="dear")
 def changes(query: schemas.ChangesQuery) -> schemas.ChangesView:
     """What changed in the demand of a kind's parts since a month ago, and why."""
     kinds = [kind.value for kind in FORECAST_KINDS]
     if query.kind not in kinds:
         raise Refused(Fault("kind", f"one of {', '.join(kinds)} was wanted, got {query.kind}"))
-    builder = OutlookBuilder(read_inputs(session(), site_code=query.site))
+    builder = read_builder(session(), site_code=query.site)
     since, found = changes_of(session(), builder, query.kind)
     parts = {part.id: part for part in builder.inputs.parts}
     return schemas.ChangesView(
@@ -98,22 +109,22 @@ def changes(query: schemas.ChangesQuery) -> schemas.ChangesView:
     )
 
 
-@endpoint(blueprint, "/parts/<number>", access=Role.READER, replies=schemas.PlateView)
+@endpoint(blueprint, "/parts/<number>", access=Role.READER, replies=schemas.PlateView, kept="dear")
 def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
     """One stock part: plan, demand, contributions, pools and the working of every figure."""
     found, builder = read_plate(session(), number, site_code=query.site)
-    inputs, line = builder.inputs, found.line
+    inputs, row, made = builder.inputs, found.row, found.made
     today = inputs.clock.today
     return schemas.PlateView(
         as_of=today,
         site=query.site,
-        line=_line(line, builder),
-        supplier=inputs.suppliers[line.part.supplier_id].name,
-        lead_days=line.policy.lead.median_days,
-        pack=line.policy.pack,
-        minimum_order=line.policy.minimum_order,
-        expires=line.part.shelf_life_days is not None,
-        models=len({pool.pool.model_id for pool in found.pools}),
+        line=row_view(row, builder),
+        supplier=inputs.suppliers[row.part.supplier_id].name,
+        lead_days=row.policy.lead.median_days,
+        pack=row.policy.pack,
+        minimum_order=row.policy.minimum_order,
+        expires=row.part.shelf_life_days is not None,
+        models=len({pool.pool.model_id for pool in made.pools}),
         steps=[_step(step) for step in builder.steps],
         months=[
             schemas.MonthDemandView(
@@ -124,10 +135,10 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
                 median=month.median,
                 high=month.high,
             )
-            for month in found.months
+            for month in made.months
         ],
-        streams=schemas.StreamsView.model_validate(line.year) if line.year else None,
-        by_model=[schemas.ModelShare(model_id=m, model=_model(builder, m), expected=expected) for m, expected in found.by_model],
+        streams=schemas.StreamsView.model_validate(row.projection.year) if row.projection.year else None,
+        by_model=[schemas.ModelShare(model_id=m, model=_model(builder, m), expected=expected) for m, expected in made.by_model],
         orders=[
             schemas.PlannedOrderView(
                 order_on=today + timedelta(days=order.day),
@@ -136,14 +147,14 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
                 arrives_day=order.arrives_day,
                 quantity=order.quantity,
             )
-            for order in found.orders
+            for order in made.orders
         ],
-        planned_path=[schemas.Point.model_validate(point) for point in found.planned_path],
-        pools=[_pool(pool, builder) for pool in found.pools],
+        planned_path=[schemas.Point.model_validate(point) for point in made.planned_path],
+        pools=[_pool(pool, builder) for pool in made.pools],
         open_lines=_open_lines(found, builder),
-        schools=[schemas.SchoolDemand.model_validate(school) for school in found.schools],
-        school_reason=found.evidence.school.reason,
-        working=[schemas.WorkingSectionView.model_validate(section) for section in working_of(found, builder)],
+        schools=[schemas.SchoolDemand.model_validate(school) for school in made.schools],
+        school_reason=made.school_reason,
+        working=[schemas.WorkingSectionView.model_validate(section) for section in made.working],
     )
 
 
@@ -171,60 +182,65 @@ def entries(number: str, query: schemas.EntriesQuery) -> schemas.BehindEntries:
 
 
 def _model(builder: OutlookBuilder, model_id: int) -> str:
-    model = builder.inputs.models[model_id]
-    return f"{model.maker} {model.name}"
+    return builder.inputs.models[model_id].full_name
 
 
 def _schools(builder: OutlookBuilder) -> list[schemas.KindSchool]:
     settings = builder.inputs.settings
+    found = {kind: school_of(builder.fitted(kind).content.wear, _wanted(builder, kind)) for kind in builder.inputs.kinds()}
     return [
         schemas.KindSchool(
             kind=kind,
-            school=evidence.school.name,
-            early_life=evidence.school.early_life,
-            reason=evidence.school.reason,
-            wanted=str(settings.value("school", kind=kind, default="auto")),
+            school=school.name,
+            early_life=school.early_life,
+            reason=school.reason,
+            wanted=_wanted(builder, kind),
             number=settings.number("kind", kind, "school"),
         )
-        for kind, evidence in builder.book.kinds.items()
+        for kind, school in found.items()
     ]
+
+
+def _wanted(builder: OutlookBuilder, kind: str) -> str:
+    return str(builder.inputs.settings.value("school", kind=kind, default="auto"))
 
 
 def _step(step: MonthStep) -> schemas.MonthStart:
     return schemas.MonthStart.model_validate(step)
 
 
-def _line(line: Line, builder: OutlookBuilder) -> schemas.PartLine:
-    plan = line.plan
+def row_view(row: Row, builder: OutlookBuilder) -> schemas.PartLine:
+    """A row of the outlook as it is sent."""
+    plan, seen, shelf = row.plan, row.projection, row.shelf
     return schemas.PartLine(
-        number=line.part.number,
-        name=line.part.name,
-        kind=line.part.kind,
-        equivalents=line.equivalents,
-        price=float(line.part.price),
-        rate=schemas.Rate.model_validate(line.rate, extra="ignore") if line.rate else None,
-        failures=float(line.law.law.failures.sum()) if line.law else 0.0,
-        in_service=line.in_service,
-        on_hand=line.on_hand,
-        expired=line.expired,
-        promised=line.promised,
-        on_order=line.on_order,
-        overdue=line.overdue,
-        floor=line.holding.floor,
+        number=row.part.number,
+        name=row.part.name,
+        kind=row.part.kind,
+        equivalents=list(shelf.equivalents),
+        price=float(row.part.price),
+        rate=schemas.Rate.model_validate(seen.rate, extra="ignore") if seen.rate else None,
+        failures=seen.failures,
+        in_service=seen.in_service,
+        on_hand=shelf.on_hand,
+        expired=shelf.expired,
+        promised=shelf.promised,
+        on_order=shelf.holding.on_order,
+        overdue=shelf.overdue,
+        floor=shelf.holding.floor,
         state=plan.state.value if plan else None,
-        order_by=line.order_by(builder.inputs.clock.today),
+        order_by=row.order_by(builder.inputs.clock.today),
         order_day=plan.order_day if plan else None,
         late=plan.late if plan else False,
         chance_if_today=plan.chance_if_today if plan else None,
-        quantity=line.quantity,
-        cost=float(line.cost),
-        a_month=line.year.total / 12 if line.year else None,
-        arrivals=[schemas.ArrivalDue.model_validate(arrival) for arrival in line.holding.arrivals],
-        path=[schemas.Point.model_validate(point) for point in line.path],
-        sites_short=[schemas.ShortSite.model_validate(site) for site in line.sites_short],
-        scrap_expected=line.scrap_expected,
-        end_of_supply_on=line.part.end_of_supply_on,
-        due_after_supply=line.due_after_supply(builder.inputs.clock.today),
+        quantity=row.quantity,
+        cost=float(row.cost),
+        a_month=seen.year.total / 12 if seen.year else None,
+        arrivals=[schemas.ArrivalDue.model_validate(arrival) for arrival in shelf.holding.arrivals],
+        path=[schemas.Point.model_validate(point) for point in seen.path],
+        sites_short=[schemas.ShortSite.model_validate(site) for site in row.sites_short],
+        scrap_expected=seen.scrap_expected,
+        end_of_supply_on=row.part.end_of_supply_on,
+        due_after_supply=row.due_after_supply(builder.inputs.clock.today),
     )
 
 
@@ -251,7 +267,7 @@ def _open_lines(found: Plate, builder: OutlookBuilder) -> list[schemas.OpenLineV
         schemas.OpenLineView(
             id=entry.id,
             order_number=entry.order_number,
-            part_number=found.line.part.number,
+            part_number=found.row.part.number,
             placed_on=entry.placed_on,
             expected_on=entry.expected_on,
             quantity=entry.quantity,
@@ -263,10 +279,10 @@ def _open_lines(found: Plate, builder: OutlookBuilder) -> list[schemas.OpenLineV
     ]
 
 
-@endpoint(blueprint, "/parts/<number>/wear", access=Role.READER, replies=schemas.WearView)
+@endpoint(blueprint, "/parts/<number>/wear", access=Role.READER, replies=schemas.WearView, kept="cheap")
 def part_wear(number: str, query: schemas.SiteQuery) -> schemas.WearView:
     """Readings of the part's units in service, and what they change in the forecast."""
-    builder = OutlookBuilder(read_inputs(session(), site_code=query.site))
+    builder = read_builder(session(), site_code=query.site)
     found = wear_of(builder, number)
     return schemas.WearView(
         as_of=builder.inputs.clock.today,
@@ -280,10 +296,9 @@ def part_wear(number: str, query: schemas.SiteQuery) -> schemas.WearView:
 
 
 def _wear_unit(row: WearUnit, builder: OutlookBuilder) -> schemas.WearUnitView:
-    model = builder.inputs.models[row.unit.pool.model_id]
     return schemas.WearUnitView(
         tag=row.unit.followed.row.tag,
-        model=f"{model.maker} {model.name}",
+        model=_model(builder, row.unit.pool.model_id),
         readings=[schemas.ReadingPoint(day=reading.day, share=reading.share) for reading in row.unit.followed.readings],
         crosses_on=row.crosses.day if row.crosses else None,
         low=row.crosses.low if row.crosses else None,

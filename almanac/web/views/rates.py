@@ -22,7 +22,7 @@ QUARTER_DAYS = 365.25 / 4
 MOST_STEPS = 300
 
 
-@endpoint(blueprint, "/rates/<kind>", access=Role.READER, replies=schemas.KindRatesView)
+@endpoint(blueprint, "/rates/<kind>", access=Role.READER, replies=schemas.KindRatesView, kept="dear")
 def kind_rates(kind: str) -> schemas.KindRatesView:
     """A kind's survival, hazard, school and pools."""
     found = read_kind(session(), kind)
@@ -106,7 +106,7 @@ def _pool(pool: PoolRates) -> schemas.PoolRatesView:
     )
 
 
-@endpoint(blueprint, "/data-check", access=Role.READER, replies=schemas.DataChecks)
+@endpoint(blueprint, "/data-check", access=Role.READER, replies=schemas.DataChecks, kept="cheap")
 def data_checks() -> schemas.DataChecks:
     """What in the record the rates count in part, wrongly or not at all."""
     return schemas.DataChecks(

@@ -7,7 +7,8 @@ from datetime import timedelta
 from flask import Blueprint
 
 from almanac.services.clock import read_clock
-from almanac.services.outlook.lines import Line, OutlookBuilder
+from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.plate import Plate
 from almanac.services.scenarios.changes import Change, Move, Season
 from almanac.services.scenarios.kept import give_up, keep, kept
@@ -51,7 +52,7 @@ def give_up_scenario(scenario_id: int) -> Done:
     return Done()
 
 
-@endpoint(blueprint, "/look", method="POST", access=Role.READER, replies=schemas.LookAtScenario)
+@endpoint(blueprint, "/look", method="POST", access=Role.READER, replies=schemas.LookAtScenario, kept="dear")
 def look_at_scenario(json: schemas.ScenarioIn) -> schemas.LookAtScenario:
     """What would follow from some changes, part by part."""
     found = look(session(), [_change(change) for change in json.changes], site_code=json.site)
@@ -76,17 +77,17 @@ def look_at_scenario(json: schemas.ScenarioIn) -> schemas.LookAtScenario:
     )
 
 
-@endpoint(blueprint, "/look/<number>", method="POST", access=Role.READER, replies=schemas.PairOfPlans)
+@endpoint(blueprint, "/look/<number>", method="POST", access=Role.READER, replies=schemas.PairOfPlans, kept="dear")
 def look_at_part(number: str, json: schemas.ScenarioIn) -> schemas.PairOfPlans:
     """One part's plan beside what it would be."""
     planned, scenario = plates(session(), [_change(change) for change in json.changes], number, site_code=json.site)
     return schemas.PairOfPlans(
-        number=planned.line.part.number,
-        name=planned.line.part.name,
-        kind=planned.line.part.kind,
-        floor=planned.line.holding.floor,
-        months=[month.step.first_on for month in planned.months],
-        month_days=[month.step.from_day for month in planned.months],
+        number=planned.row.part.number,
+        name=planned.row.part.name,
+        kind=planned.row.part.kind,
+        floor=planned.row.shelf.holding.floor,
+        months=[month.step.first_on for month in planned.made.months],
+        month_days=[month.step.from_day for month in planned.made.months],
         planned=_plan(planned),
         scenario=_plan(scenario),
     )
@@ -100,21 +101,21 @@ def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.
     return Season(change.factor, change.on, change.until, tuple(change.kinds))
 
 
-def _side(line: Line, builder: OutlookBuilder) -> schemas.SideView:
+def _side(row: Row, builder: OutlookBuilder) -> schemas.SideView:
     return schemas.SideView(
-        year=line.year.total if line.year else 0.0,
-        state=line.plan.state.value if line.plan else None,
-        order_by=line.order_by(builder.inputs.clock.today),
-        late=line.plan.late if line.plan else False,
-        quantity=line.quantity,
-        cost=float(line.cost),
+        year=row.year_total,
+        state=row.plan.state.value if row.plan else None,
+        order_by=row.order_by(builder.inputs.clock.today),
+        late=row.plan.late if row.plan else False,
+        quantity=row.quantity,
+        cost=float(row.cost),
     )
 
 
 def _plan(plate: Plate) -> schemas.PlanSide:
     today = read_clock(session()).today
     return schemas.PlanSide(
-        year=plate.line.year.total if plate.line.year else 0.0,
+        year=plate.row.year_total,
         orders=[
             PlannedOrderView(
                 order_on=today + timedelta(days=order.day),
@@ -123,9 +124,9 @@ def _plan(plate: Plate) -> schemas.PlanSide:
                 arrives_day=order.arrives_day,
                 quantity=order.quantity,
             )
-            for order in plate.orders
+            for order in plate.made.orders
         ],
-        planned_path=[Point.model_validate(point) for point in plate.planned_path],
-        path=[Point.model_validate(point) for point in plate.line.path],
-        expected=[month.expected for month in plate.months],
+        planned_path=[Point.model_validate(point) for point in plate.made.planned_path],
+        path=[Point.model_validate(point) for point in plate.row.projection.path],
+        expected=[month.expected for month in plate.made.months],
     )

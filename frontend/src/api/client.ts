@@ -1,4 +1,5 @@
 import createClient, { type Middleware } from "openapi-fetch";
+import { answered, computing, givenUp } from "./answers";
 import type { components, paths } from "./schema";
 
 /** The only module that fetches. Everything else calls `api` through a query file of its feature. */
@@ -63,19 +64,47 @@ async function keyOf(request: Request): Promise<string> {
   return key;
 }
 
+const COMPUTING = 202;
+const ASK_AGAIN_MS = 700;
+
+/** A first answer that is being computed: it is asked for until it is there, or until nobody wants it any more. */
+async function waitFor(request: Request, response: Response): Promise<Response> {
+  let found = response;
+  try {
+    while (found.status === COMPUTING) {
+      computing(request.url, await found.json());
+      await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
+      request.signal.throwIfAborted();
+      found = await fetch(repeats.get(request)?.clone() ?? request.url, { signal: request.signal });
+    }
+    return found;
+  } catch (error) {
+    givenUp(request.url);
+    throw error;
+  }
+}
+
+/** Requests as they were sent, to be sent again. */
+const repeats = new WeakMap<Request, Request>();
+
 const guard: Middleware = {
   async onRequest({ request }) {
-    if (request.method === "GET") return request;
-    request.headers.set("X-CSRF-Token", csrfToken);
-    request.headers.set("Idempotency-Key", await keyOf(request));
+    if (request.method !== "GET") {
+      request.headers.set("X-CSRF-Token", csrfToken);
+      request.headers.set("Idempotency-Key", await keyOf(request));
+    }
+    repeats.set(request, request.clone());
     return request;
   },
   async onResponse({ request, response }) {
     // Once it is carried out, the same wish is a new one; a refusal carried nothing out.
     const intent = intents.get(request);
     if (intent && response.ok) asked.delete(intent);
-    if (!response.ok) throw await problemOf(response);
-    return response;
+    const found = response.status === COMPUTING ? await waitFor(request, response) : response;
+    if (!found.ok) throw await problemOf(found);
+    const newer = found.headers.get("Almanac-Newer") !== null;
+    answered(request.url, newer ? found.headers.get("Almanac-Made-At") : null, found.headers.get("ETag"));
+    return found;
   },
   onError() {
     return new Problem(0, "No connection", "The server does not answer. Nothing was saved; try again.", [], null);

@@ -45,8 +45,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The backtest. Quarters that are missing are worked on for a moment each time it is asked for, until `done` is `of`. */
+        /** The backtest: every quarter as it would have been forecast at its start. */
         get: operations["calibration"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/calibration/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The backtest where it is known: nothing is computed for a sentence beside something else. */
+        get: operations["calibration_told"];
         put?: never;
         post?: never;
         delete?: never;
@@ -942,6 +959,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/orders/{order_number}/basis": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an order rested on, beside today's figures, and what changed in between. */
+        get: operations["order_basis"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outlook": {
         parameters: {
             query?: never;
@@ -1422,6 +1456,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is computed behind the pages. */
+        get: operations["work_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work/{job_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take work that waits out of the queue; work that runs ends at its next step. */
+        post: operations["cancel_work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/work/{job_id}/retry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put work that failed back into the queue. */
+        post: operations["retry_work"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1557,6 +1642,26 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * BasisView
+         * @description What an order rested on, beside today, and what changed in between.
+         */
+        BasisView: {
+            /** Author */
+            author: string | null;
+            moved: components["schemas"]["WhatMoved"] | null;
+            now: components["schemas"]["Standing"];
+            /** Order Number */
+            order_number: string;
+            /** Part Number */
+            part_number: string;
+            /**
+             * Pinned At
+             * Format: date-time
+             */
+            pinned_at: string;
+            then: components["schemas"]["Standing"];
+        };
         /** BehindEntries */
         BehindEntries: {
             /** Entries */
@@ -1644,31 +1749,25 @@ export interface components {
             site: string;
         };
         /**
-         * CalibrationQuery
-         * @description `work` : go on with quarters that are missing; otherwise only what is there is told.
+         * CalibrationTold
+         * @description The backtest, None while it is not known.
          */
-        CalibrationQuery: {
-            /**
-             * Work
-             * @default true
-             */
-            work?: boolean;
+        CalibrationTold: {
+            found: components["schemas"]["CalibrationView"] | null;
         };
         /**
          * CalibrationView
-         * @description The backtest as far as it has been worked out: `done` quarters of `of`.
+         * @description The backtest, over so many past quarters.
          */
         CalibrationView: {
-            /** Done */
-            done: number;
             /** First */
             first: string | null;
             /** Marks */
             marks: components["schemas"]["MarksView"][];
-            /** Of */
-            of: number;
             /** Quarters */
             quarters: components["schemas"]["QuarterView"][];
+            /** Quarters Tried */
+            quarters_tried: number;
             /** Worst */
             worst: components["schemas"]["HeldView"][];
         };
@@ -4370,6 +4469,11 @@ export interface components {
             part_number: string;
             /** Quantity */
             quantity: number;
+            /**
+             * Rests On
+             * @default null
+             */
+            rests_on?: string | null;
         };
         /** OrderPlaced */
         OrderPlaced: {
@@ -5930,6 +6034,33 @@ export interface components {
             fault?: ("memory" | "drive" | "pack" | "fan") | null;
         };
         /**
+         * Standing
+         * @description A part's figures at one moment.
+         */
+        Standing: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** In Service */
+            in_service: number;
+            /** On Hand */
+            on_hand: number;
+            /** On Order */
+            on_order: number;
+            /** Order By */
+            order_by: string | null;
+            /** Quantity */
+            quantity: number;
+            /** Rate */
+            rate: number | null;
+            /** State */
+            state: string | null;
+            /** Year */
+            year: number | null;
+        };
+        /**
          * StepView
          * @description One operation of the page; `under` is the layer that must be off before it.
          */
@@ -6302,6 +6433,70 @@ export interface components {
             /** Usable */
             usable: number;
         };
+        /**
+         * WhatMoved
+         * @description Parts a year: as said then, what moved it, as said now; they add up.
+         */
+        WhatMoved: {
+            /** Ageing */
+            ageing: number;
+            /** Before */
+            before: number;
+            /** Fleet */
+            fleet: number;
+            /** Log */
+            log: number;
+            /** Now */
+            now: number;
+            /** Settings */
+            settings: number;
+        };
+        /**
+         * WorkList
+         * @description What runs, waits and failed, and how much of the answers' room is taken.
+         */
+        WorkList: {
+            /** Answers */
+            answers: number;
+            /** Ceiling Megabytes */
+            ceiling_megabytes: number;
+            /** Megabytes */
+            megabytes: number;
+            /** Work */
+            work: components["schemas"]["WorkView"][];
+            /** Workers */
+            workers: number;
+        };
+        /**
+         * WorkView
+         * @description A piece of long work: what in words, how it stands (waits, runs, failed, cancelled), and how far it is.
+         */
+        WorkView: {
+            /** Asked At */
+            asked_at: string | null;
+            /** Attempts */
+            attempts: number;
+            /** Began At */
+            began_at: string | null;
+            /** Can Cancel */
+            can_cancel: boolean;
+            /** Can Retry */
+            can_retry: boolean;
+            /** Done */
+            done: number | null;
+            /** Ended At */
+            ended_at: string | null;
+            /** Id */
+            id: number;
+            /** Of */
+            of: number | null;
+            /** Status */
+            status: string;
+            /** What */
+            what: string;
+            /** Words */
+            words: string | null;
+        };
         /** WorkingRowView */
         WorkingRowView: {
             /** Entries */
@@ -6435,9 +6630,7 @@ export interface operations {
     };
     calibration: {
         parameters: {
-            query?: {
-                work?: boolean;
-            };
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -6451,6 +6644,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    calibration_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CalibrationTold"];
                 };
             };
             /** @description Unprocessable Content */
@@ -8257,6 +8479,37 @@ export interface operations {
             };
         };
     };
+    order_basis: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BasisView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     outlook: {
         parameters: {
             query?: {
@@ -9256,6 +9509,97 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SymptomList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    work_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WorkList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    cancel_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    retry_work: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

@@ -8,6 +8,7 @@ import { useSite } from "@/lib/useSite";
 import { ROLE_NAMES } from "@/lib/words";
 import { Sheet } from "@/ui/Sheet";
 import { FindField } from "./FindField";
+import { Freshness } from "./Freshness";
 import { KEYS, TABS } from "./tabs";
 
 const MENU = "z-30 min-w-[190px] border border-ink bg-leaf py-1";
@@ -32,6 +33,24 @@ function SiteMenu({ session }: { session: Session }) {
               {entry.is_depot && <span className="ml-2 text-soft">depot</span>}
             </DropdownMenu.Item>
           ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+/** What belongs to the company as a whole; everybody else reads its name. */
+function CompanyMenu({ session }: { session: Session }) {
+  const navigate = useNavigate();
+  if (session.user?.role !== "lead") return <p className="truncate">{session.company}</p>;
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger className="truncate whitespace-nowrap">{session.company} ▾</DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content align="start" className={MENU}>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company/work")}>
+            Work behind the pages
+          </DropdownMenu.Item>
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>
@@ -125,9 +144,11 @@ export function Frame({ session }: { session: Session }) {
         <Link to="/outlook" className="whitespace-nowrap font-serif text-[1.45rem] font-semibold">
           Parts Almanac
         </Link>
-        <p className="flex-1 truncate text-soft">
-          {session.company} · as of {longDay(session.as_of)}
-        </p>
+        <div className="flex min-w-0 flex-1 items-baseline gap-3 text-soft">
+          <CompanyMenu session={session} />
+          <p className="truncate">as of {longDay(session.as_of)}</p>
+          <Freshness />
+        </div>
         <FindField />
         <SiteMenu session={session} />
         <UserMenu session={session} onKeys={() => setKeys(true)} />

@@ -2,6 +2,7 @@ import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@ta
 import { lazy, StrictMode, Suspense } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
+import { onComing, theComing } from "@/api/answers";
 import { isProblem } from "@/api/client";
 import { OutlookPage } from "@/features/outlook/OutlookPage";
 import { SignInPage } from "@/features/session/SignInPage";
@@ -21,6 +22,7 @@ const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
 const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
+const WorkPage = lazy(() => import("@/features/company/WorkPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
 /** A session that ended meanwhile leads back to the door, whatever was asked for. */
@@ -38,6 +40,19 @@ const client = new QueryClient({
     },
   },
 });
+
+/** While a newer answer is on its way, what is on the page is asked for again; the server says when it is there. */
+function askAgain(): void {
+  if (!theComing().madeAt) return;
+  setTimeout(() => {
+    const shown = {
+      type: "active" as const,
+      predicate: (query: { queryKey: readonly unknown[] }) => query.queryKey[0] !== "session",
+    };
+    void client.refetchQueries(shown).then(askAgain);
+  }, 700);
+}
+onComing(askAgain);
 
 /** The frame for whoever is signed in, the sign-in page for everybody else. */
 function Door() {
@@ -137,6 +152,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <RatesPage />
+          </Later>
+        ),
+      },
+      {
+        path: "company/work",
+        element: (
+          <Later>
+            <WorkPage />
           </Later>
         ),
       },

@@ -19,6 +19,14 @@ export const longDay = (iso: string): string => LONG_DAY.format(parse(iso));
 export const monthName = (iso: string): string => MONTH.format(parse(iso)).replace("Sept", "Sep");
 export const monthLetter = (iso: string): string => monthName(iso).slice(0, 1);
 
+/** The time of a moment, with its day where that is not today. */
+export function moment(iso: string): string {
+  const at = new Date(iso);
+  const time = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
+  const today = at.toDateString() === new Date().toDateString();
+  return today ? time : `${at.toLocaleDateString("en-GB", { day: "numeric", month: "short" })}, ${time}`;
+}
+
 /** Whole days from one day to another. */
 export const daysBetween = (from: string, to: string): number =>
   Math.round((parse(to).getTime() - parse(from).getTime()) / 86_400_000);

@@ -18,7 +18,7 @@ const marks: Marks = {
   plain: null,
   histogram: [],
 };
-const found: Calibration = { done: 12, of: 12, first: "2023-10-01", marks: [marks], quarters: [], worst: [] };
+const found: Calibration = { quarters_tried: 12, first: "2023-10-01", marks: [marks], quarters: [], worst: [] };
 
 describe("the line of trust", () => {
   it("says how many counts fell within their interval", () => {

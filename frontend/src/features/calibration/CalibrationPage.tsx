@@ -5,7 +5,6 @@ import { trust } from "@/lib/trust";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
-import { Button } from "@/ui/Button";
 import { Computing } from "@/ui/Computing";
 import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
@@ -17,9 +16,8 @@ export const nameOf = (marks: string): string => (marks === "all" ? "All kinds" 
 /** How well the forecasts have done: every past quarter forecast from what was recorded by then, and held against what was drawn. */
 export default function CalibrationPage() {
   const { kind = "all" } = useParams();
-  const [stopped, setStopped] = useState(false);
   const [tables, setTables] = useState(false);
-  const found = useCalibration(stopped);
+  const found = useCalibration();
   const navigate = useNavigate();
   const open = (name: string): void => void navigate(`/rates/calibration/${name}`);
   useWalk(found.data?.marks.map((marks) => marks.name) ?? [], kind, open);
@@ -40,7 +38,6 @@ export default function CalibrationPage() {
         <div className="p-4">
           <h1 className="text-[1.75rem]">How well it has done</h1>
           <Said found={found.data} />
-          <Progress found={found.data} stopped={stopped} onStop={() => setStopped(!stopped)} />
           <MarksTable marks={found.data.marks} chosen={chosen?.name} />
           <p className="mt-3 text-[0.93rem] text-soft">
             Each quarter is forecast for each part from what had been recorded by its first day, and held against what
@@ -83,17 +80,6 @@ function Said({ found }: { found: Calibration }) {
       </strong>{" "}
       than the better of two simple rivals.
     </p>
-  );
-}
-
-function Progress({ found, stopped, onStop }: { found: Calibration; stopped: boolean; onStop: () => void }) {
-  if (found.done >= found.of) return null;
-  return (
-    <div className="mt-2 flex items-center gap-3" role="status">
-      <progress value={found.done} max={found.of} aria-label="Quarters forecast" className="h-2 w-[200px]" />
-      {found.done} of {found.of} quarters{stopped && ", stopped"}
-      <Button onClick={onStop}>{stopped ? "Go on" : "Stop"}</Button>
-    </div>
   );
 }
 

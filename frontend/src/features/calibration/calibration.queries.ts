@@ -4,12 +4,10 @@ import { api, body, type Schemas } from "@/api/client";
 export type Calibration = Schemas["CalibrationView"];
 export type Marks = Schemas["MarksView"];
 
-/** The backtest. While quarters are missing it is asked for again, unless it was stopped: each answer brings some more. */
-export function useCalibration(stopped = false) {
+/** The backtest; the first one takes a while, and says how far it is. */
+export function useCalibration() {
   return useQuery({
     queryKey: ["calibration"],
-    queryFn: async () => body(await api.GET("/api/v1/calibration")),
-    refetchInterval: (query) =>
-      !stopped && query.state.data && query.state.data.done < query.state.data.of ? 300 : false,
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/calibration", { signal })),
   });
 }

@@ -5,6 +5,7 @@ import { day } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
+import { BasisSheet } from "./BasisSheet";
 import { type OpenLine, type Plate, useCancelLine, useReceive } from "./outlook.queries";
 
 interface ReceiveProps {
@@ -117,6 +118,7 @@ function CancelSheet({ line, onClose }: { line: OpenLine; onClose: () => void })
 export function Orders({ plate, session }: { plate: Plate; session: Schemas["SessionState"] }) {
   const [receiving, setReceiving] = useState<OpenLine | null>(null);
   const [cancelling, setCancelling] = useState<OpenLine | null>(null);
+  const [basis, setBasis] = useState<string | null>(null);
   if (plate.open_lines.length === 0) return null;
   const mayReceive = session.user?.role !== "reader";
   const mayCancel = session.user?.role === "lead";
@@ -132,8 +134,11 @@ export function Orders({ plate, session }: { plate: Plate; session: Schemas["Ses
               {day(line.expected_on)}
             </span>
             {line.overdue && <strong className="text-thin">overdue</strong>}
+            <Button look="quiet" className="ml-auto py-0!" onClick={() => setBasis(line.order_number)}>
+              Why
+            </Button>
             {mayReceive && (
-              <Button look="quiet" className="ml-auto py-0!" onClick={() => setReceiving(line)}>
+              <Button look="quiet" className="py-0!" onClick={() => setReceiving(line)}>
                 Receive
               </Button>
             )}
@@ -145,6 +150,7 @@ export function Orders({ plate, session }: { plate: Plate; session: Schemas["Ses
           </li>
         ))}
       </ul>
+      {basis && <BasisSheet order={basis} onClose={() => setBasis(null)} />}
       {cancelling && <CancelSheet line={cancelling} onClose={() => setCancelling(null)} />}
       {receiving && (
         <ReceiveSheet line={receiving} asOf={plate.as_of} expires={plate.expires} onClose={() => setReceiving(null)} />

@@ -1,10 +1,14 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keyOfAnswer } from "@/api/answers";
 import { api, body, type Schemas } from "@/api/client";
 
 export type Outlook = Schemas["OutlookView"];
 export type PartLine = Schemas["PartLine"];
 export type Plate = Schemas["PlateView"];
 export type OpenLine = Schemas["OpenLineView"];
+
+/** What others write shows: the server is asked now and then, and answers in a few bytes while nothing is new. */
+const LOOK_MS = 15_000;
 
 const siteQuery = (site: string | null) => (site ? { site } : {});
 
@@ -14,6 +18,7 @@ export function useOutlook(site: string | null) {
     queryFn: async ({ signal }) =>
       body(await api.GET("/api/v1/outlook", { params: { query: siteQuery(site) }, signal })),
     placeholderData: keepPreviousData,
+    refetchInterval: LOOK_MS,
   });
 }
 
@@ -28,6 +33,7 @@ export function usePlate(number: string | undefined, site: string | null) {
         }),
       ),
     enabled: Boolean(number),
+    refetchInterval: LOOK_MS,
   });
 }
 
@@ -77,7 +83,20 @@ function useOutlookMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
 }
 
 export const useOrder = () =>
-  useOutlookMutation(async (order: Schemas["OrderIn"]) => body(await api.POST("/api/v1/orders", { body: order })));
+  useOutlookMutation(async (order: Schemas["OrderIn"]) => {
+    const plate = `/api/v1/outlook/parts/${encodeURIComponent(order.part_number)}`;
+    return body(await api.POST("/api/v1/orders", { body: { ...order, rests_on: keyOfAnswer(plate) } }));
+  });
+
+/** What an order rested on, beside today. */
+export function useBasis(order: string | null) {
+  return useQuery({
+    queryKey: ["basis", order],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/orders/{order_number}/basis", { params: { path: { order_number: order ?? "" } } })),
+    enabled: order !== null,
+  });
+}
 
 export const useReceive = () =>
   useOutlookMutation(async ({ line_id, ...receipt }: Schemas["ReceiptIn"] & { line_id: number }) =>
@@ -104,12 +123,12 @@ export function useChanges(kind: string, site: string | null) {
   });
 }
 
-/** The backtest as far as others had it worked out; looked for again now and then while quarters are missing. */
+/** The backtest, for one sentence, where it is known. */
 export function useTrust() {
   return useQuery({
     queryKey: ["calibration", "told"],
-    queryFn: async () => body(await api.GET("/api/v1/calibration", { params: { query: { work: false } } })),
-    refetchInterval: (query) => (query.state.data && query.state.data.done < query.state.data.of ? 15_000 : false),
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/calibration/told", { signal })).found,
+    staleTime: 60_000,
   });
 }
 

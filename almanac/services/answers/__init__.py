@@ -1,0 +1,1 @@
+"""Answers are derived values: computed from what they are keyed by, kept in PostgreSQL, found by every process."""

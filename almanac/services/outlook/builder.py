@@ -1,0 +1,110 @@
+"""Asks the questions that an outlook is made of, for one set of inputs: fits, demand distributions, rows."""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+from sqlalchemy.orm import Session
+
+from almanac.core.answers.question import Named
+from almanac.core.demand.months import MonthStep, month_steps
+from almanac.core.stock.lead_time import LeadTime, lead_time
+from almanac.core.stock.policy import Policy
+from almanac.services.answers.ask import AnswerNamed, answer_of, ask_all, known
+from almanac.services.outlook.demand import DemandOfPart, DemandOfSites, with_time_line
+from almanac.services.outlook.demand_laws import LawBook
+from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.order_plans import OutlookOfPart, Row
+from almanac.services.outlook.projection import boats_of, shelf_of
+from almanac.services.outlook.shelves import review_days_of
+from almanac.store.planning import StockPart
+
+
+class OutlookBuilder:
+    """Rows of one set of inputs."""
+
+    def __init__(self, session: Session, inputs: Inputs) -> None:
+        self.session, self.inputs = session, inputs
+        self.steps: list[MonthStep] = month_steps(inputs.clock.today, 12)
+        self._fits: dict[str, Named] = {}
+        self._books: dict[str, LawBook] = {}
+
+    def fitted(self, kind: str) -> Named:
+        """The fitted model of a kind."""
+        if kind not in self._fits:
+            self._fits[kind] = answer_of(self.session, self.inputs.fit_of(kind))
+        return self._fits[kind]
+
+    def rows(self) -> list[Row]:
+        """All stock parts, in catalogue order."""
+        return self._rows(self.inputs.parts)
+
+    def row(self, part: StockPart) -> Row:
+        """One stock part."""
+        return self._rows([part])[0]
+
+    def _rows(self, parts: list[StockPart]) -> list[Row]:
+        questions = [self.question(part) for part in parts]
+        ready = known(self.session, {one.key: OutlookOfPart for one in questions})
+        self._draw([one for one in questions if one.key not in ready])
+        answers = ask_all(self.session, questions)
+        return [
+            Row(part, question.shelf, question.policy, answer.projection, answer.plan)
+            for part, question, answer in zip(parts, questions, answers, strict=True)
+        ]
+
+    def _draw(self, questions: list[OutlookOfPart]) -> None:
+        """Have what several rows rest on computed together; each row finds its own afterwards."""
+        if questions:
+            for name in ("demand", "sites"):
+                ask_all(self.session, [named.question for one in questions if isinstance(named := getattr(one, name), AnswerNamed)])
+
+    def question(self, part: StockPart) -> OutlookOfPart:
+        """What is asked of a part."""
+        inputs, fitted = Named.of(self.inputs.of_part(part)), self.fitted(part.kind)
+        return OutlookOfPart(
+            inputs,
+            fitted,
+            answer_of(self.session, DemandOfPart(inputs, fitted)),
+            answer_of(self.session, DemandOfSites(inputs, fitted, boats_of(self.inputs, part))),
+            shelf_of(self.inputs, part),
+            self.policy(part),
+            tuple(self.steps),
+        )
+
+    def book(self, kind: str) -> LawBook:
+        """Laws of a kind, for one look at them."""
+        if kind not in self._books:
+            book = self._books[kind] = LawBook(self.inputs.of_kind(kind), self.fitted(kind).content)
+            parts = [part for part in self.inputs.parts if part.kind == kind]
+            demands = ask_all(self.session, [DemandOfPart(Named.of(self.inputs.of_part(part)), self.fitted(kind)) for part in parts])
+            for part, demand in zip(parts, demands, strict=True):
+                with_time_line(book, part.id, demand)
+        return self._books[kind]
+
+    def policy(self, part: StockPart) -> Policy:
+        """Target, review period and lead time of a part at the chosen site."""
+        return Policy(
+            target=float(self.inputs.settings.value("target", kind=part.kind, part_number=part.number, default=0.95)),
+            review_days=review_days_of(self.inputs, part),
+            lead=self._lead(part),
+            pack=part.pack if self._from_supplier else 1,
+            minimum_order=part.minimum_order if self._from_supplier else 1,
+            shelf_life_days=part.shelf_life_days,
+            last_order_day=self._last_order_day(part),
+        )
+
+    def _last_order_day(self, part: StockPart) -> int | None:
+        if part.end_of_supply_on is None or not self._from_supplier:
+            return None
+        return (part.end_of_supply_on - self.inputs.clock.today).days
+
+    @cached_property
+    def _from_supplier(self) -> bool:
+        return self.inputs.site is None or self.inputs.site.is_depot
+
+    def _lead(self, part: StockPart) -> LeadTime:
+        if not self._from_supplier and self.inputs.site is not None:
+            return lead_time([self.inputs.lanes.get(self.inputs.site.id, 0)], [1.0])
+        days, weights = zip(*self.inputs.suppliers[part.supplier_id].lead_time, strict=True)
+        return lead_time(days, weights)

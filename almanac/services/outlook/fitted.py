@@ -1,0 +1,143 @@
+"""The fitted model of a kind: what its life data say of shape, level, pace, and how its pools lie apart."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+import numpy as np
+
+from almanac.core import checks
+from almanac.core.answers.question import Named, Question
+from almanac.core.demand.life_tables import LifeTables, life_tables
+from almanac.core.life.acceleration import Acceleration, accelerations
+from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likely
+from almanac.core.life.nodes import KindNodes, kind_nodes
+from almanac.core.life.record import KindRecord, PoolRecord, Stream, kind_record, pool_record
+from almanac.core.life.school import School, choose_school
+from almanac.core.life.tenures import AgeCounts
+from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
+from almanac.core.parts.kinds import Duty, Environment
+from almanac.services.outlook.pools import Grouping, Pool, age_counts_of, tenure_counts
+
+OLDEST_YEARS = 1.0
+"""Tables of lives reach at least so far, and to the next whole year past the oldest unit."""
+
+
+@dataclass(frozen=True)
+class WearFit:
+    """What a kind's lives say by age.
+
+    pools : those of the kind that were ever at risk · failures : (p,) of each, open findings with the settled share · total : of all
+    unit : common unit of age, years · log_pace : (p,) · free_shape, gain : None without a failure, as place, (3,) (log beta, log m,
+    log a) of the largest marginal under the stated prior, and nodes
+    """
+
+    pools: list[Pool]
+    failures: checks.Floats
+    total: float
+    unit: float
+    acceleration: Acceleration
+    free_shape: float | None
+    gain: float | None
+    place: checks.Floats | None
+    nodes: WearNodes | None
+
+    def tables(self, oldest_years: float, horizon_days: int) -> LifeTables | None:
+        """Tables of lives; kinds that take one rate never need them. oldest_years : whole years past a unit in service."""
+        if self.nodes is None:
+            return None
+        return life_tables(
+            self.nodes,
+            self.failures,
+            oldest_years=max(float(oldest_years), OLDEST_YEARS),
+            horizon_days=horizon_days,
+            log_pace=self.acceleration.log_pace,
+        )
+
+
+@dataclass(frozen=True)
+class FittedKind:
+    """The fitted model of a kind.
+
+    record : what all its pools share · records : of every pool with a tenure · nodes : of the constant rate, None without exposure
+    wear : by age, None where nothing was ever at risk
+    """
+
+    record: KindRecord
+    records: dict[Pool, PoolRecord]
+    nodes: KindNodes | None
+    wear: WearFit | None
+
+
+@dataclass(frozen=True)
+class FitOfKind(Question[FittedKind]):
+    """Life data of a kind's log. group : part number to stock part · air : class of the air at each site"""
+
+    NAME: ClassVar[str] = "fitted model"
+    VERSION: ClassVar[int] = 1
+    kind: str
+    group: Mapping[int, int]
+    air: Mapping[int, str]
+    log: Named
+
+    def compute(self) -> FittedKind:
+        logs: Any = self.log.content
+        grouping = Grouping(self.group, self.air)
+        counts = tenure_counts(logs, grouping)
+        record = kind_record([count for pool in sorted(counts) for count in counts[pool]])
+        records = {pool: pool_record(counts[pool]) for pool in sorted(counts)}
+        share = record.share.share
+        nodes = None
+        if record.exposure_years > 0:
+            nodes = kind_nodes([failures_of(own, share) for own in records.values()], [own.exposure_years for own in records.values()])
+        lives = age_counts_of(logs, grouping, share)
+        seen = sum(pool.exposure for pool in lives.values())
+        return FittedKind(record, records, nodes, _fitted(self.kind, lives) if seen > 0 else None)
+
+
+def failures_of(record: PoolRecord, share: float) -> float:
+    """Wear-out failures of a pool: confirmed ones, and open ones at the kind's settled share."""
+    return record.count(Stream.CONFIRMED) + share * record.count(Stream.OPEN)
+
+
+def likelihood_of(kind: str, lives: Mapping[Pool, AgeCounts]) -> KindLikelihood:
+    """The likelihood of a kind, its finds where the kind's own rates put them."""
+    return KindLikelihood(leaned(list(lives.values()), kind_penalty(kind)))
+
+
+def _fitted(kind: str, lives: Mapping[Pool, AgeCounts]) -> WearFit:
+    pools, likelihood = list(lives), likelihood_of(kind, lives)
+    if likelihood.total <= 0:
+        still = Acceleration((), likelihood.log_pace)
+        return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, still, None, None, None, None)
+    found = _acceleration(likelihood, pools)
+    likelihood = likelihood.paced(found.log_pace)
+    free = most_likely(likelihood)
+    level = most_likely(likelihood, shape=1.0)
+    gain = likelihood.value_and_slope(free)[0] - likelihood.value_and_slope(level)[0]
+    place = most_likely(likelihood, kind_penalty(kind))
+    nodes = wear_nodes(likelihood, kind, best=place)
+    return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, found, float(np.exp(free[0])), gain, place, nodes)
+
+
+def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration:
+    classes = {
+        "duty": ([pool.duty for pool in pools], Duty.OFFICE_HOURS.value),
+        "air": ([pool.environment for pool in pools], Environment.OFFICE.value),
+    }
+    return accelerations(likelihood, most_likely(likelihood), classes)
+
+
+def school_of(fit: WearFit | None, wanted: str) -> School:
+    """The school a kind takes: the one the company set, or by the test."""
+    if fit is None or fit.place is None:
+        return School("constant", early_life=False, reason="no failure of this kind yet: one constant rate, never zero")
+    tested = choose_school(fit.total, shape=fit.free_shape, gain=fit.gain)
+    if wanted == "constant":
+        return School("constant", early_life=False, reason=f"set by the company; by the test: {tested.reason}")
+    if wanted == "wear-out":
+        early = float(np.exp(fit.place[0])) < 1
+        return School("wear-out", early_life=early, reason=f"set by the company; by the test: {tested.reason}")
+    return tested

@@ -1,0 +1,130 @@
+"""Life data of stock parts, known by keys of their content: read again only of parts whose lives were written, or on another day."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass
+from datetime import date, datetime
+from functools import partial
+from typing import NamedTuple
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from almanac.core.answers.encode import key_of
+from almanac.core.answers.question import Named
+from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, Serving, life_data
+from almanac.services.answers.ask import keep, look_up
+from almanac.store.life_data import note_lives, read_lives
+from almanac.store.marks import Mark, database_number, life_marks
+from almanac.store.readings import Followed, followed_units, note_readings
+
+VERSION = 1
+KEYS, LOG, FLEET = "life data", "life data: log", "life data: fleet"
+
+
+@dataclass(frozen=True)
+class PartLog:
+    """What the log and time say of a part's lives."""
+
+    outcomes: Outcomes
+    at_risk: AtRisk
+    found: Found
+
+
+@dataclass(frozen=True)
+class PartFleet:
+    """A part's units in service, and those of them that are followed by readings."""
+
+    serving: Serving
+    served: Served
+    followed: tuple[Followed, ...]
+
+
+class LifeKeys(NamedTuple):
+    """Keys of the content of both, and what tells whom they concern: models with units in service, and the oldest age there."""
+
+    log: str
+    fleet: str
+    models: tuple[int, ...]
+    oldest_days: float
+
+
+@dataclass(frozen=True)
+class PartLife:
+    """Life data of one part number: PartLog and PartFleet by their keys.
+
+    models : with units of it in service · oldest_days : largest age of a group of units in service
+    """
+
+    log: Named
+    fleet: Named
+    models: tuple[int, ...]
+    oldest_days: float
+
+
+def read_life(session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None) -> dict[int, PartLife]:
+    """Life data of some parts.
+
+    Parameters
+    ----------
+    as_of : the day ages are counted to · known_at : only what was recorded by then; everything by default
+    """
+    note_lives()
+    note_readings()
+    at = (database_number(session), as_of, known_at)
+    asked = {_asked(part, mark, at): part for part, mark in life_marks(session, parts).items()}
+    keys: dict[int, LifeKeys] = {asked[key]: found for key, found in look_up(session, dict.fromkeys(asked, (KEYS, LifeKeys))).items()}
+    missing = {part: key for key, part in asked.items() if part not in keys}
+    for part, (log, fleet) in _read(session, list(missing), as_of, known_at).items():
+        models, oldest = tuple(np.unique(fleet.serving.model).tolist()), float(fleet.served.age_days.max(initial=0.0))
+        keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest)
+        keep(session, keys[part].log, LOG, VERSION, log, 0.0)
+        keep(session, keys[part].fleet, FLEET, VERSION, fleet, 0.0)
+        keep(session, missing[part], KEYS, VERSION, keys[part], 0.0)
+    fetch = partial(_fetch, session, as_of=as_of, known_at=known_at)
+    return {
+        part: PartLife(
+            Named(own.log, fetch=partial(fetch, part, own.log, LOG)),
+            Named(own.fleet, fetch=partial(fetch, part, own.fleet, FLEET)),
+            own.models,
+            own.oldest_days,
+        )
+        for part, own in keys.items()
+    }
+
+
+def _asked(part: int, mark: Mark, at: tuple[int, date, datetime | None]) -> str:
+    return key_of((KEYS, VERSION, part, mark, *at))
+
+
+def _read(session: Session, parts: list[int], as_of: date, known_at: datetime | None) -> Mapping[int, tuple[PartLog, PartFleet]]:
+    if not parts:
+        return {}
+    lives = read_lives(session, parts, as_of=as_of, known_at=known_at)
+    followed: dict[int, list[Followed]] = {part: [] for part in parts}
+    for unit in followed_units(session, parts, as_of=as_of, known_at=known_at):
+        followed[unit.row.part_id].append(unit)
+    found = {}
+    for part in parts:
+        own = life_data(lives.of(part))
+        found[part] = PartLog(own.outcomes, own.at_risk, own.found), PartFleet(own.serving, own.served, tuple(followed[part]))
+    return found
+
+
+def _fetch(session: Session, part: int, key: str, name: str, *, as_of: date, known_at: datetime | None) -> PartLog | PartFleet:
+    """Content by its key; read again where it was dropped meanwhile.
+
+    Raises
+    ------
+    LookupError : it was dropped, and something else was written since
+    """
+    found: dict[str, PartLog | PartFleet] = look_up(session, {key: (name, PartLog if name == LOG else PartFleet)})
+    if key in found:
+        return found[key]
+    log, fleet = _read(session, [part], as_of, known_at)[part]
+    again: PartLog | PartFleet = log if name == LOG else fleet
+    if key_of((name, VERSION, again)) != key:
+        raise LookupError(f"the {name} of part {part} was dropped and has changed since")
+    keep(session, key, name, VERSION, again, 0.0)
+    return again

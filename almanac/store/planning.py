@@ -1,0 +1,108 @@
+"""Sites, parts, suppliers, models and plans of the fleet as plain rows: what computations are given to read."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime
+from decimal import Decimal
+
+from sqlalchemy.orm import Session
+
+from almanac.store import catalog
+from almanac.store.models import FleetPlan
+
+
+@dataclass(frozen=True)
+class SiteRow:
+    """A site, and the air its machines stand in."""
+
+    id: int
+    code: str
+    name: str
+    environment: str
+    is_depot: bool
+
+
+@dataclass(frozen=True)
+class StockPart:
+    """A part that is ordered and kept."""
+
+    id: int
+    number: str
+    name: str
+    kind: str
+    supplier_id: int
+    price: Decimal
+    pack: int
+    minimum_order: int
+    shelf_life_days: int | None
+    end_of_supply_on: date | None
+
+
+@dataclass(frozen=True)
+class SupplierRow:
+    """A supplier, and its lead time as (days, weight)."""
+
+    id: int
+    name: str
+    lead_time: tuple[tuple[int, float], ...]
+
+
+@dataclass(frozen=True)
+class ModelRow:
+    """A model of the fleet."""
+
+    id: int
+    maker: str
+    name: str
+
+    @property
+    def full_name(self) -> str:
+        return f"{self.maker} {self.name}"
+
+
+@dataclass(frozen=True)
+class PlannedChange:
+    """A purchase of machines, an early retirement, or a swap of the part in a position, on a day."""
+
+    action: str
+    model_id: int
+    site_id: int
+    duty: str
+    planned_on: date
+    quantity: int
+    part_id: int | None
+
+
+def site_rows(session: Session) -> list[SiteRow]:
+    """All sites, the depot first, then by name."""
+    return [SiteRow(site.id, site.code, site.name, site.environment, site.is_depot) for site in catalog.sites(session)]
+
+
+def stock_part_rows(session: Session, kinds: tuple[str, ...]) -> list[StockPart]:
+    """Parts of the given kinds, in catalogue order."""
+    fields = StockPart.__dataclass_fields__
+    return [StockPart(**{name: getattr(part, name) for name in fields}) for part in catalog.stock_parts(session, kinds)]
+
+
+def supplier_rows(session: Session) -> dict[int, SupplierRow]:
+    """All suppliers by id."""
+    return {
+        one.id: SupplierRow(one.id, one.name, tuple((int(entry["days"]), float(entry["weight"])) for entry in one.lead_time))
+        for one in catalog.suppliers(session).values()
+    }
+
+
+def model_rows(session: Session) -> dict[int, ModelRow]:
+    """All models by id."""
+    return {one.id: ModelRow(one.id, one.maker, one.name) for one in catalog.models(session).values()}
+
+
+def planned_change(plan: FleetPlan) -> PlannedChange:
+    """A plan of the fleet as a plain row."""
+    return PlannedChange(**{name: getattr(plan, name) for name in PlannedChange.__dataclass_fields__})
+
+
+def planned_changes(session: Session, *, after: date, known_at: datetime | None = None) -> list[PlannedChange]:
+    """What is planned for later than a day, as the plan stands now or stood at a moment."""
+    return [planned_change(plan) for plan in catalog.fleet_plans(session, after=after, known_at=known_at)]
