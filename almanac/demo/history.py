@@ -9,7 +9,8 @@ from datetime import date, timedelta
 from random import Random
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS, REMOVED_TO, Bucket, Finding
-from almanac.core.parts.kinds import FORECAST_KINDS, Kind
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.kinds import Kind
 from almanac.demo import catalog, truth
 from almanac.demo.company import Company
 from almanac.demo.fleet import Machine

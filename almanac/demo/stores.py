@@ -8,7 +8,7 @@ from datetime import date, timedelta
 from scipy.special import pdtr
 
 from almanac.core.life.outcomes import Bucket
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.demo import catalog, truth
 from almanac.demo.company import Company
 from almanac.demo.history import Usage

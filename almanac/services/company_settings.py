@@ -9,7 +9,7 @@ from zoneinfo import available_timezones
 from sqlalchemy.orm import Session
 
 from almanac.core.life.school import CHOICES
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused, Stale
 from almanac.store import assets, settings

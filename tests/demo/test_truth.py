@@ -9,7 +9,8 @@ from random import Random
 import pytest
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.core.parts.kinds import FORECAST_KINDS, Environment, Kind
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.kinds import Environment, Kind
 from almanac.demo import catalog, truth
 from almanac.demo.company import Company, build_company
 from almanac.demo.fleet import build_fleet

@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused
 from almanac.services.fleet_plans import plan, planned, withdraw

@@ -236,3 +236,38 @@ def test_a_new_model_begins_as_a_draft_and_wrong_pages_are_named(session: Sessio
         save_page(session, PageChange({**page, "inherits": "Ostrel Skiff 10"}, "x", 1, draft=True), clock=clock, author_id=2)
     with pytest.raises(Stale, match="as a new model"):
         save_page(session, PageChange(page, "Again", None, draft=True), clock=clock, author_id=2)
+
+
+def test_a_measurement_is_contradicted_by_two_people_only(session: Session, clock: Clock) -> None:
+    """One proposes it as a draft, another makes that draft hold; nobody does both (rule G1c)."""
+    page = read_library(session).named("Ostrel Packet 15")
+    assert page is not None
+    document = deepcopy(dict(page.own))
+    bay = next(entry for entry in document["positions"] if entry["key"] == "optical")
+    bay["takes"]["caddy_mm"] = [{"value": 12.7, "grade": "measured", "source": "ruler", "date": "2026-11-02"}]
+
+    def saved(author: int, number: int, *, draft: bool) -> int:
+        return save_page(session, PageChange(document, "Measured again", number, draft), clock=clock, author_id=author).number
+
+    with pytest.raises(Refused, match=r"caddy was measured as caddy of 9.5 mm, now caddy of 12.7 mm: save the change as a draft"):
+        saved(1, page.number, draft=False)
+    number = saved(1, page.number, draft=True)
+    with pytest.raises(Refused, match="a second person"):
+        saved(1, number, draft=False)
+    saved(2, number, draft=False)
+    held = read_library(session).named("Ostrel Packet 15")
+    assert held is not None
+    assert next(entry for entry in held.own["positions"] if entry["key"] == "optical")["takes"]["caddy_mm"][0]["value"] == 12.7
+
+
+def test_what_is_typed_is_kept_as_rules_read_it(session: Session, clock: Clock) -> None:
+    page = read_library(session).named("Ostrel Packet 15")
+    assert page is not None
+    document = deepcopy(dict(page.own))
+    cage = next(entry for entry in document["positions"] if entry["kind"] == "ssd")
+    cage.setdefault("takes", {})["lanes"] = [{"value": "x2", "grade": "told", "source": "t", "date": "2026-11-02"}]
+    done = save_page(session, PageChange(document, "Lanes", page.number, draft=False), clock=clock, author_id=1)
+    assert [fault.message for fault in done.faults if fault.noted] == ["'x2' is read as 2"]
+    held = read_library(session).named("Ostrel Packet 15")
+    assert held is not None
+    assert held.position(cage["key"])["takes"]["lanes"][0]["value"] == 2

@@ -11,6 +11,7 @@ from almanac.core.workbench.journal import Standing
 from almanac.services.clock import Clock
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.workbench.facts import settle_on_page, with_facts
+from almanac.store import pages
 from almanac.store.models import Job
 from tests.services.jobs import machine, opened
 
@@ -76,3 +77,31 @@ def test_a_fact_the_page_refuses_stays_in_the_journal(session: Session, clock: C
     ).scalar_one()
     assert words.startswith("facts not written to the page: ")
     assert settle_on_page(session, job, Standing(), clock=clock, author_id=2) is None
+
+
+def test_a_measurement_contradicted_at_the_bench_waits_as_a_draft_for_a_second_person(session: Session, clock: Clock) -> None:
+    page = read_library(session).named("Ostrel Packet 15")
+    assert page is not None
+    where, key = machine(session, "battery", "Packet 15")
+    job = session.get(Job, opened(session, clock, where.tag, key).job_id)
+    assert job is not None
+    before = page.position("optical")["takes"]["caddy_mm"]
+    number = settle_on_page(session, job, settled(position="optical", name="caddy_mm", value=12.7), clock=clock, author_id=2)
+    held = read_library(session).named("Ostrel Packet 15")
+    assert number is not None
+    assert held is not None
+    assert held.position("optical")["takes"]["caddy_mm"] == before
+    draft = pages.revision(session, page.model_id, number)
+    assert draft is not None
+    assert draft.draft
+    assert [fact["value"] for fact in stated(draft.page, "optical")["takes"]["caddy_mm"]] == [9.5, 12.7]
+
+
+def test_what_cannot_be_is_refused_where_it_is_settled(session: Session, clock: Clock) -> None:
+    where, key = machine(session, "fan")
+    worker = opened(session, clock, where.tag, key)
+    worker.until(f"swap:{key}")
+    refused = worker.sends("settle", position=key, field="takes", name="ordered", value="banana", grade="measured").reasons
+    assert "one of alone, with sink, alone after tape was wanted, got 'banana'" in refused[0]
+    worker.says("settle", position=key, field="takes", name="ordered", value="With its sink", grade="measured")
+    assert worker.job.standing.settled[-1]["value"] == "with sink"

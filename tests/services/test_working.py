@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.demo.catalog import PARTS
 from almanac.services.outlook.working import WorkingRow
 from tests.services.looks import rows_of as outlook_rows

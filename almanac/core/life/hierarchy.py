@@ -19,10 +19,11 @@ from almanac.core.life.inspections import LEANINGS, FindGaps, leaning
 from almanac.core.life.shrinkage import GammaPrior
 from almanac.core.life.tenures import AgeCounts
 from almanac.core.life.weibull_likelihood import WeibullLikelihood
+from almanac.core.parts.declared.kinds import FORECASTS
 
 LOG_SHAPE_SD = 0.35
 """Weak stated prior: two early failures among a thousand survivors must not give a shape of nine."""
-LOG_SHAPE_MEDIAN = {"memory": 0.0, "ssd": 0.0, "battery": float(np.log(1.5)), "fan": float(np.log(1.5))}
+LOG_SHAPE_MEDIAN = {kind: float(np.log(forecast.shape_median)) for kind, forecast in FORECASTS.items()}
 SEARCH = (float(np.log(0.05)), float(np.log(50.0)))
 
 

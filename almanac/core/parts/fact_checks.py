@@ -1,4 +1,4 @@
-"""Values of a page that cannot be: lengths and grades that do not exist, Wh no pack holds, units that slipped."""
+"""What the facts of a page say together that cannot be: grades of another generation, Wh no pack holds, units that slipped."""
 
 from __future__ import annotations
 
@@ -6,19 +6,19 @@ from collections.abc import Callable, Iterator, Mapping
 from typing import Any
 
 from almanac.core.parts.answers import known
-from almanac.core.parts.fact_shapes import shape_faults
+from almanac.core.parts.declared.facts import CADDY_BAYS_MM, Subject
+from almanac.core.parts.declared.understand import page_faults_of_facts, read_facts
 from almanac.core.parts.faults import PageFault, Where
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.labels.battery import energy_check, plausible_energy, series_count
-from almanac.core.parts.labels.drive import M2_LENGTHS_MM, THICKNESSES_MM
-from almanac.core.parts.labels.memory import GRADES
+from almanac.core.parts.labels.drive import THICKNESSES_MM
+from almanac.core.parts.labels.memory import GRADES, repairs_of_grade
 
 SMALLEST_PLAN_MM = 60.0
-CADDY_BAYS_MM = (9.0, 9.5, 12.7)
 
 
 def fact_faults(page: Mapping[str, Any]) -> list[PageFault]:
-    """Every value of a page that its kind rules out, with the cure.
+    """Every fact of a page that cannot be, by itself or beside the others, with the cure.
 
     Parameters
     ----------
@@ -28,9 +28,14 @@ def fact_faults(page: Mapping[str, Any]) -> list[PageFault]:
     -------
     list of PageFault
     """
-    machine = shape_faults(page.get("facts") or {}, ("facts",), None)
-    positions = (fault for place, entry in enumerate(page.get("positions") or []) for fault in _position(entry, place))
-    return [*_plan(page), *machine, *positions]
+    together = (fault for place, entry in enumerate(page.get("positions") or []) for fault in _position(entry, place))
+    return [*_plan(page), *page_faults_of_facts(page), *together]
+
+
+def faults_of_part(kind: Kind, facts: Mapping[str, Any], where: Where = ("facts",)) -> list[PageFault]:
+    """The same of the facts of a stock part."""
+    alone = read_facts(facts, where, kind, Subject.PART)
+    return list(alone.faults) or list(_together(kind, alone.facts, where))
 
 
 def _plan(page: Mapping[str, Any]) -> Iterator[PageFault]:
@@ -42,42 +47,53 @@ def _plan(page: Mapping[str, Any]) -> Iterator[PageFault]:
 
 
 def _position(entry: Mapping[str, Any], place: int) -> Iterator[PageFault]:
+    if entry.get("kind") not in list(Kind):
+        return
+    for subject in (Subject.PLACE, Subject.PART):
+        facts, where = entry.get(subject.value) or {}, ("positions", place, subject.value)
+        # What a value that cannot be would say beside others is not asked: it says nothing.
+        read = read_facts(facts, where, Kind(entry["kind"]), subject)
+        if not read.faults:
+            yield from _together(Kind(entry["kind"]), read.facts, where)
+
+
+def _together(kind: Kind, facts: Mapping[str, Any], where: Where) -> Iterator[PageFault]:
     checks: dict[Kind, Callable[[Mapping[str, Any], Where], Iterator[PageFault]]] = {
         Kind.MEMORY: _memory,
         Kind.SSD: _drive,
+        Kind.OPTICAL_DRIVE: _drive,
         Kind.BATTERY: _battery,
     }
-    kind = Kind(entry["kind"])
-    for part in ("takes", "fitted"):
-        facts, where = entry.get(part) or {}, ("positions", place, part)
-        misshapen = list(shape_faults(facts, where, kind))
-        yield from misshapen
-        # What a value of another shape would say is not asked: it says nothing.
-        if not misshapen and kind in checks:
-            yield from checks[kind](facts, where)
+    if kind in checks:
+        yield from checks[kind](facts, where)
 
 
 def _memory(facts: Mapping[str, Any], where: Where) -> Iterator[PageFault]:
-    generation, grade, size = known(facts, "generation"), known(facts, "grade_mt_s"), known(facts, "maximum_gb")
-    if grade and generation and str(generation.value).startswith("DDR"):
-        grades = GRADES.get(int(str(generation.value)[3]), ())
-        if grade.value not in grades:
-            listed = ", ".join(map(str, grades))
-            yield PageFault((*where, "grade_mt_s"), f"{grade.value} MT/s is no grade of {generation.value}", f"one of {listed}")
-    if size and isinstance(size.value, int | float) and size.value > 256:
-        yield PageFault((*where, "maximum_gb"), f"{size.value} GB is above any module", "in MB? divide by 1,024")
+    generation, grade, volts = known(facts, "generation"), known(facts, "grade_mt_s"), known(facts, "voltage_v")
+    low = known(facts, "low_voltage")
+    if generation is None or not str(generation.value).startswith("DDR"):
+        return
+    number = int(str(generation.value)[3])
+    if grade and grade.value not in GRADES[number]:
+        near = repairs_of_grade(number, int(grade.value))
+        cure = f"did you mean {' or '.join(map(str, near))}?" if near else f"one of {', '.join(map(str, GRADES[number]))}"
+        yield PageFault((*where, "grade_mt_s"), f"{grade.value} MT/s is no grade of {generation.value}", cure)
+    for name, said in (("voltage_v", volts), ("low_voltage", low)):
+        # Rule M2: only DDR3 comes in two voltages.
+        if number > 3 and said is not None and said.value is not False:
+            yield PageFault((*where, name), f"{generation.value} has one voltage, so none is stated of it", f"drop {name}")
 
 
 def _drive(facts: Mapping[str, Any], where: Where) -> Iterator[PageFault]:
-    lengths, length, thickness = known(facts, "lengths_mm"), known(facts, "length_mm"), known(facts, "thickness_mm")
-    for name, found in (("lengths_mm", lengths), ("length_mm", length)):
-        for value in (found.value if isinstance(found.value, list) else [found.value]) if found else []:
-            if value not in M2_LENGTHS_MM:
-                cure = f"measure it: {', '.join(map(str, M2_LENGTHS_MM))} exist"
-                yield PageFault((*where, name), f"no M.2 drive is {value} mm long", cure)
-    if thickness and thickness.value not in (*THICKNESSES_MM, *CADDY_BAYS_MM):
-        slip = f"in inches? {thickness.value * 25.4:.1f} mm" if thickness.value < 1 else f"one of {', '.join(map(str, THICKNESSES_MM))}"
-        yield PageFault((*where, "thickness_mm"), f"{thickness.value:g} mm is no thickness of a drive bay", slip)
+    form, thickness = known(facts, "form"), known(facts, "thickness_mm")
+    if thickness is None:
+        return
+    optical = form is not None and form.value == "optical bay"
+    there_are = CADDY_BAYS_MM if optical else THICKNESSES_MM
+    if thickness.value not in there_are:
+        what = "an optical bay" if optical else "a drive or its bay"
+        listed = ", ".join(f"{value:g}" for value in there_are)
+        yield PageFault((*where, "thickness_mm"), f"{thickness.value:g} mm is no height of {what}", f"measure it: {listed} exist")
 
 
 def _battery(facts: Mapping[str, Any], where: Where) -> Iterator[PageFault]:
@@ -85,9 +101,6 @@ def _battery(facts: Mapping[str, Any], where: Where) -> Iterator[PageFault]:
     series = series_count(volts.value) if volts and volts.value > 0 else None
     if volts and series is None:
         yield PageFault((*where, "voltage_v"), f"{volts.value:g} V suits no one number of cells in series", "read the voltage again")
-    if charge and charge.value > 100:
-        yield PageFault((*where, "capacity_ah"), f"{charge.value:g} Ah is above any pack", f"in mAh? {charge.value / 1000:g} Ah")
-        return
     if volts and charge and energy:
         verdict, off = energy_check(volts.value, charge.value, energy.value)
         if verdict == "wrong":

@@ -10,12 +10,16 @@ Where = tuple[str | int, ...]
 
 @dataclass(frozen=True)
 class PageFault:
-    """One fault: its path in the page, what is wrong, and the cure. `open` marks what is missing rather than wrong."""
+    """One fault: its path in the page, what is wrong, and the cure.
+
+    `open` marks what is missing rather than wrong, `noted` what was only written otherwise than rules read it.
+    """
 
     where: Where
     message: str
     cure: str
     open: bool = False
+    noted: bool = False
 
 
 def path_words(where: Where) -> str:

@@ -17,10 +17,15 @@ class Kind(StrEnum):
     PALM_REST = "palm_rest"
     DISPLAY = "display"
     RADIO = "radio"
+    HEAT_SINK = "heat_sink"
+    OPTICAL_DRIVE = "optical_drive"
+    PROCESSOR = "processor"
+    POWER_UNIT = "power_unit"
+    CHARGING_SOCKET = "charging_socket"
+    IO_BOARD = "io_board"
+    SPEAKERS = "speakers"
+    SETTINGS_CELL = "settings_cell"
     OTHER = "other"
-
-
-FORECAST_KINDS = (Kind.MEMORY, Kind.SSD, Kind.BATTERY, Kind.FAN)
 
 
 class Serviceability(StrEnum):

@@ -9,11 +9,10 @@ from typing import Any
 
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.labels.read import read_label
+from almanac.core.parts.labels.reading import DERIVED
 from almanac.core.teardown.operations import Fasteners
 from almanac.core.teardown.shorthand import read_shorthand
 
-ALWAYS_ASK = ("agreement", "series", "cells")
-"""Readings that follow from others and are no facts of a page."""
 SCREWS = re.compile(r"\b(screws?|captive|loose|PH\d|T\d|M\d(\.\d)?x\d|long|short)\b", re.IGNORECASE)
 TOTAL = re.compile(
     r"\b(?:total|altogether|in all|sum)\D{0,12}(\d{1,3})|(\d{1,3})\s+(?:screws?\s+)?(?:in total|altogether|in all)", re.IGNORECASE
@@ -56,7 +55,7 @@ def read_notes(text: str, positions: Sequence[Mapping[str, Any]]) -> list[Propos
 
 def _read_line(number: int, words: str, positions: Sequence[Mapping[str, Any]]) -> Iterator[Proposal]:
     reading = read_label(words)
-    facts = {name: value for name, value in reading.facts.items() if value is not None and name not in ALWAYS_ASK}
+    facts = {name: value for name, value in reading.facts.items() if value is not None and name not in DERIVED}
     if reading.kind is not None and facts:
         target = _position(words, reading.kind, positions)
         ask = () if target else (f"which {reading.kind.value} position is meant?",)

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Serviceability
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import plan_route

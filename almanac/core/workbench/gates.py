@@ -6,10 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
+from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.plan import ISOLATE, TEST, JobPlan, JobStep, Phase
 
-DATA_KINDS = frozenset({Kind.SSD.value, Kind.MAINBOARD.value})
+DATA_KINDS = kinds_of_role(BenchRole.STORAGE, BenchRole.BOARD)
 HOLD_SECONDS = 15.0
 ENCRYPTION = ("on", "off", "unknown")
 DANGER_SIGNS = ("swollen", "dented", "hot", "leaking")

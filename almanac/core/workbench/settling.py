@@ -7,16 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from almanac.core.parts.answers import Known, known
+from almanac.core.parts.declared.facts import BY_KIND, label_of, spec_of
+from almanac.core.parts.declared.understand import said_of
+from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.plan import JobPlan, Phase
 
 WEAK = frozenset({"inferred", "told", "assumed"})
-QUESTIONS: Mapping[str, tuple[tuple[str, str], ...]] = {
-    "fan": (("ordered", "ordered alone or with its sink?"), ("side", "which side, as the user sits?")),
-    "battery": (("energy_wh", "Wh on the label?"), ("plug", "which plug?")),
-    "memory": (("grade_mt_s", "grade of the slot or module in MT/s?"),),
-    "ssd": (("bus", "bus of the slot: SATA or NVMe?"), ("double_sided", "room for a double-sided drive?")),
-}
-"""What each kind is asked for where the page says nothing."""
 
 
 @dataclass(frozen=True)
@@ -58,18 +54,19 @@ def open_facts(page: Mapping[str, Any], plan: JobPlan) -> list[OpenFact]:
 def _of_position(entry: Mapping[str, Any], step: str) -> Iterator[OpenFact]:
     if (entry.get("serviceability") or "unknown") == "unknown":
         yield OpenFact(entry["key"], "serviceability", "serviceability", f"{_label(entry)}: how is it held?", None, step)
-    takes = entry.get("takes") or {}
+    kind, takes = Kind(entry["kind"]), entry.get("takes") or {}
     asked = set()
     for name in takes:
         fact = known(takes, name)
         if fact is None or fact.grade.value in WEAK:
             asked.add(name)
-            question = dict(QUESTIONS.get(entry["kind"], ())).get(name) or f"{name.replace('_', ' ')}?"
+            spec = spec_of(kind, name)
+            question = (spec.asked if spec else "") or f"{label_of(name, kind)}?"
             yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {question}", _said(fact), step)
     if entry.get("serviceability") == "soldered":
         return
     form = known(takes, "form")
-    for name, question in QUESTIONS.get(entry["kind"], ()):
+    for name, question in ((spec.name, spec.asked) for spec in BY_KIND[kind].values() if spec.asked):
         flat = name == "double_sided" and (form is None or form.value != "M.2")
         if name not in takes and name not in asked and not flat:
             yield OpenFact(entry["key"], "takes", name, f"{_label(entry)}: {question}", None, step)
@@ -78,8 +75,7 @@ def _of_position(entry: Mapping[str, Any], step: str) -> Iterator[OpenFact]:
 def _said(fact: Known | None) -> str | None:
     if fact is None:
         return None
-    value = {True: "yes", False: "no"}.get(fact.value, fact.value) if isinstance(fact.value, bool) else fact.value
-    return f"{value} ({fact.grade.value})"
+    return f"{said_of(fact.value)} ({fact.grade.value})"
 
 
 def _label(entry: Mapping[str, Any]) -> str:

@@ -8,6 +8,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from almanac.core.parts.declared.understand import read_page_facts
 from almanac.core.parts.fact_checks import fact_faults
 from almanac.core.parts.faults import PageFault, Where, path_words
 from almanac.core.parts.inheritance import inherit
@@ -28,6 +29,7 @@ class FileFault:
     message: str
     cure: str
     open: bool = False
+    noted: bool = False
 
     def __str__(self) -> str:
         place = f" {self.path}:" if self.path else ""
@@ -61,14 +63,14 @@ def read_page(data: bytes, sibling: Mapping[str, Any] | None = None) -> PageFile
         tree = read_yaml(data)
     except YamlFault as fault:
         return PageFile(None, [FileFault(fault.line, "", fault.message, "correct the file and read it again")])
-    page, faults = validate_page(tree.value)
+    page, noted = validate_page(tree.value)
     if page is None:
-        return PageFile(None, [_placed(fault, tree) for fault in faults])
-    return PageFile(page, [_placed(fault, tree) for fault in check_page(page, sibling)])
+        return PageFile(None, [_placed(fault, tree) for fault in noted])
+    return PageFile(page, [_placed(fault, tree) for fault in [*noted, *check_page(page, sibling)]])
 
 
 def validate_page(given: Any) -> tuple[dict[str, Any] | None, list[PageFault]]:
-    """A page document in its stored form, or what breaks the format."""
+    """A page document in its stored form with what was only written otherwise, or None with what breaks the format."""
     if not isinstance(given, dict):
         return None, [PageFault((), "a page is a mapping of names to entries", "begin with page_format: 1")]
     evidence = given.get("evidence")
@@ -77,7 +79,8 @@ def validate_page(given: Any) -> tuple[dict[str, Any] | None, list[PageFault]]:
         page = Page.model_validate(given, context=context)
     except ValidationError as error:
         return None, [_format_fault(item, given) for item in error.errors(include_url=False)[:MOST_FAULTS]]
-    return page.model_dump(mode="json", exclude_unset=True), []
+    stored, notes = read_page_facts(page.model_dump(mode="json", exclude_unset=True))
+    return stored, [PageFault(where, note, "nothing to do: it is kept so", open=True, noted=True) for where, note in notes]
 
 
 def check_page(page: Mapping[str, Any], sibling: Mapping[str, Any] | None = None) -> list[PageFault]:
@@ -98,7 +101,7 @@ def _as_written(fault: PageFault, whole: Mapping[str, Any], page: Mapping[str, A
     wanted = whole[part][place][name]
     own = next((index for index, entry in enumerate(page.get(part) or []) if entry[name] == wanted), None)
     where: Where = ("inherits",) if own is None else (part, own, *fault.where[2:])
-    return PageFault(where, fault.message, fault.cure, fault.open)
+    return PageFault(where, fault.message, fault.cure, fault.open, fault.noted)
 
 
 CURES = {
@@ -143,4 +146,4 @@ def _inside(here: Any, part: str | int) -> Any:
 
 
 def _placed(fault: PageFault, tree: Tree) -> FileFault:
-    return FileFault(tree.line(fault.where), path_words(fault.where), fault.message, fault.cure, fault.open)
+    return FileFault(tree.line(fault.where), path_words(fault.where), fault.message, fault.cure, fault.open, fault.noted)

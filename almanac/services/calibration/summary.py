@@ -9,7 +9,7 @@ from datetime import date
 import numpy as np
 
 from almanac.core.calibration.scores import coverage, pit_histogram, plain_coverage
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.calibration.backtest import Backtest, Held
 
 ALL = "all"

@@ -82,6 +82,17 @@ def names(cell: str) -> list[str]:
     return [name.strip() for name in cell.split(";") if name.strip()]
 
 
+def facts(cell: str) -> dict[str, str]:
+    """Facts as name=value, separated by semicolons: capacity_gb=16; form=SO-DIMM."""
+    found = {}
+    for piece in names(cell):
+        name, equals, value = piece.partition("=")
+        if not equals or not name.strip() or not value.strip():
+            raise CellFault(f"facts such as capacity_gb=16; form=SO-DIMM were wanted, got {piece!r}")
+        found[name.strip()] = value.strip()
+    return found
+
+
 def lead_time(cell: str) -> list[dict[str, float]]:
     """Days, or days with weights: 21, or 18:0.25;21:0.75."""
     entries = []

@@ -6,6 +6,11 @@ from collections import defaultdict
 from datetime import date, timedelta
 from itertools import pairwise
 
+from almanac.core.parts.declared.facts import Subject
+from almanac.core.parts.declared.understand import read_facts
+from almanac.core.parts.fact_checks import faults_of_part
+from almanac.core.parts.facts import fact
+from almanac.core.parts.kinds import Grade, Kind
 from almanac.services.importing.known import Known, KnownAsset, upper
 from almanac.services.importing.parse import Parsed, Record
 
@@ -17,6 +22,7 @@ def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAs
     models = {*known.models, *((upper(r["maker"]), upper(r["model"])) for r in parsed.of("models"))}
     positions = {*known.positions, *(((upper(r["maker"]), upper(r["model"])), upper(r["position"])) for r in parsed.of("models"))}
     _new_only(parsed, known)
+    _facts(parsed, today)
     _lead_times(parsed, known)
     _depot(parsed, known)
     for record in parsed.of("models"):
@@ -35,6 +41,23 @@ def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAs
         _exists(parsed, "stock", record, "part", record["part"], parts, "part")
         _not_future(parsed, "stock", record, "made_on", today)
     return assets
+
+
+def _facts(parsed: Parsed, today: date) -> None:
+    """What parts are said to be, as rules read it; the record holds statements afterwards."""
+    for record in parsed.of("parts"):
+        if not record["facts"] or not record["kind"]:
+            continue
+        kind = Kind(record["kind"])
+        read = read_facts(
+            {name: fact(value, Grade.DOCUMENT, "imported list", today.isoformat()) for name, value in record["facts"].items()},
+            ("facts",),
+            kind,
+            Subject.PART,
+        )
+        record.values["facts"] = read.facts
+        for fault in read.faults or faults_of_part(kind, read.facts):
+            parsed.fault("parts.csv", record.line, "facts", f"{fault.where[-1]}: {fault.message}; {fault.cure}")
 
 
 def _exists(parsed: Parsed, file: str, record: Record, column: str, name: object, among: set[str], what: str) -> None:

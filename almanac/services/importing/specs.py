@@ -78,6 +78,7 @@ FILES: dict[str, FileSpec] = {
                 _optional("minimum_order", cells.whole(1, 100000), "4", "fewest parts sold at once", 1),
                 _optional("shelf_life_days", cells.whole(1, 20000), "540", "days until it expires on the shelf"),
                 _optional("end_of_supply_on", cells.day, "", "last day it can be bought"),
+                _optional("facts", cells.facts, "voltage_v=15.2; energy_wh=60", "what decides where it fits; names in docs/facts.md", {}),
             ),
         ),
         FileSpec(

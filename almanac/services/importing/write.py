@@ -80,8 +80,8 @@ def _parts(session: Session, parsed: Parsed) -> None:
     new = {upper(r["supplier"]): r for r in parsed.of("parts") if upper(r["supplier"]) not in known}
     _bulk(session, Supplier, [{"name": record["supplier"], "lead_time": record["lead_time"]} for record in new.values()])
     ids = {supplier.name.upper(): supplier.id for supplier in session.scalars(select(Supplier))}
-    columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on")
-    rows = [{**{name: r[name] for name in columns}, "facts": {}, "supplier_id": ids[upper(r["supplier"])]} for r in parsed.of("parts")]
+    columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on", "facts")
+    rows = [{**{name: r[name] for name in columns}, "supplier_id": ids[upper(r["supplier"])]} for r in parsed.of("parts")]
     _bulk(session, Part, rows)
 
 

@@ -9,13 +9,13 @@ import numpy as np
 from almanac.core.demand.trends import Trends, trends
 from almanac.core.errors import NoEstimate
 from almanac.core.life.wear import Crossing, WearLine, crossing, wear_line
-from almanac.core.parts.kinds import Kind
+from almanac.core.parts.declared.kinds import WORN
 from almanac.services.outlook.inputs import DemandInputs
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
 from almanac.services.outlook.positions import FIRST_AGE_YEARS, Positions
 from almanac.store.readings import Followed
 
-BESIDE = frozenset({Kind.SSD.value})
+BESIDE = frozenset(kind for kind, worn in WORN.items() if worn.beside)
 """Kinds whose wear is a cause of its own: most drives die of something else, so that readings count beside age, not in its place."""
 BIN_DAYS = 30
 

@@ -15,7 +15,7 @@ from almanac.core.answers.question import Named
 from almanac.core.demand.ageing import Spell
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.alternates import equivalence_groups
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS, WORN, Worn
 from almanac.services.clock import FAR_FUTURE, Clock, clock_of
 from almanac.services.errors import NotFound
 from almanac.services.outlook.fitted import FitOfKind
@@ -29,11 +29,6 @@ HORIZON_DAYS = 366
 NEAR_STEP = 60
 LONG_REVIEW = 30
 """Laws reach far enough for reviews of so many days, so that shorter ones find them."""
-WORN: dict[str, tuple[str, float]] = {"battery": ("worn_share", 0.70), "ssd": ("spent_share", 0.10)}
-"""Kinds whose readings are followed: the setting that says when one is worn, and what holds while the company says nothing.
-
-A pack is worn at a share of its design capacity, a drive is spent at a share of its life left.
-"""
 
 
 @dataclass(frozen=True)
@@ -208,11 +203,14 @@ class Inputs:
         log = together({number: self.life[number].log for number in group})
         return FitOfKind(kind, group, {site.id: site.environment for site in self.sites}, log)
 
+    def _share(self, follow: Worn, part: StockPart) -> float:
+        return float(self.settings.value(follow.setting, kind=part.kind, part_number=part.number, default=follow.share))
+
     def _of(self, parts: list[StockPart], kind: str, reach: int | None) -> DemandInputs:
         ids = {part.id for part in parts}
         group = {number: leader for number, leader in self.group.items() if leader in ids}
-        setting, share = WORN.get(kind, WORN["battery"])
-        worn = {part.id: float(self.settings.value(setting, kind=kind, part_number=part.number, default=share)) for part in parts}
+        follow = WORN.get(kind)
+        worn = {part.id: self._share(follow, part) for part in parts} if follow else {}
         life = {number: self.life[number] for number in group if number in self.life}
         plans = self._plans_of(group, {model for own in life.values() for model in own.models})
         models = {plan.model_id for plan in plans}
@@ -235,7 +233,7 @@ class Inputs:
             },
             spells=tuple(weather.spell for weather in self.weather if weather.kind == kind),
             school=str(self.settings.value("school", kind=kind, default="auto")),
-            worn=worn if kind in WORN else {},
+            worn=worn,
             near_days=0 if reach is not None else self.near_days,
             horizon_days=self.horizon_days if reach is None else reach,
             one_look=reach is not None,

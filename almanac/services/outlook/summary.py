@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Finding
 from almanac.core.life.record import Stream, stream_of
 from almanac.core.parts.alternates import equivalence_groups
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.stock.order_plan import State
 from almanac.services.answers.ask import ask
 from almanac.services.clock import read_clock

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from sqlalchemy.orm import Session
 
 from almanac.core.demand.unrecorded import Spread, spread_units
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.answers.readings import Reading, read
 from almanac.services.outlook.inputs import Inputs
 from almanac.store import catalog, unrecorded

@@ -12,7 +12,6 @@ from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.followed import BESIDE, FollowedUnit, trends_of
-from almanac.services.outlook.inputs import WORN
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
 from almanac.services.outlook.projection import YEAR_DAYS
 
@@ -68,7 +67,7 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     here = [unit for unit in book.followed.get(part.id, []) if unit.followed.row.site_id in builder.inputs.site_ids]
     shown = [WearUnit(unit, _crossing(unit, today)) for unit in here]
     shown.sort(key=lambda row: (row.crosses is None, row.crosses.day if row.crosses else today, row.unit.followed.row.tag))
-    threshold = book.inputs.worn.get(part.id, WORN["battery"][1])
+    threshold = book.inputs.worn.get(part.id, 0.0)
     usable = [row.unit for row in shown if row.crosses is not None]
     law = book.part_law(part.id)
     trends = trends_of(usable, book.pools_of.get(part.id, []), threshold) if usable else None

@@ -9,11 +9,12 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from almanac.core.parts.answers import known
-from almanac.core.parts.kinds import FORECAST_KINDS, Kind
+from almanac.core.parts.declared.facts import label_of
+from almanac.core.parts.declared.kinds import FORECAST_KINDS, kind_name
+from almanac.core.parts.declared.words import in_order, plain_words, takes_words
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.read import own_evidence_share, part_names
-from almanac.services.pages.words import takes_words
 from almanac.store import pages
 from almanac.store.models import Part
 
@@ -71,13 +72,17 @@ def _whole_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
         plan = page.whole.get("plan")
         return f"{plan['width_mm']:g} x {plan['depth_mm']:g} mm" if plan else "not measured"
 
-    names = list(dict.fromkeys(name for page in compared for name in page.whole.get("facts") or {}))
+    names = dict.fromkeys(name for page in compared for name in page.whole.get("facts") or {})
     rows = [
         _row("Machine", "Form", (page.whole["form"].replace("_", "-") for page in compared)),
         _row("Machine", "Size", (size(page) for page in compared)),
         _row("Machine", "Own evidence", (_percent(own_evidence_share(page.own)) for page in compared)),
     ]
-    return [*rows, *(_row("Machine", _label(name), (_fact(page.whole.get("facts") or {}, name) for page in compared)) for name in names)]
+    facts = (
+        _row("Machine", _capital(label_of(name)), (_fact(page.whole.get("facts") or {}, name) for page in compared))
+        for name in in_order(names)
+    )
+    return [*rows, *facts]
 
 
 def _access_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
@@ -87,7 +92,7 @@ def _access_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
         found = [{access.kind: access for access in page.profile.access}.get(kind) for page in compared]
         if any(found):
             words = [f"{item.minutes:.1f} min, {item.steps} steps" if item and item.minutes is not None else "-" for item in found]
-            rows.append(_row("Access", f"To the {'SSD' if kind == Kind.SSD else kind.value}", words))
+            rows.append(_row("Access", f"To the {kind_name(kind)}", words))
     share = [page.profile.captive_share for page in compared]
     rows.append(_row("Access", "Captive screws", (_percent(value) for value in share)))
     rows.append(_row("Access", "Soldered", (_labels(page, page.profile.soldered) for page in compared)))
@@ -115,11 +120,10 @@ def _entry_words(entry: Mapping[str, Any] | None) -> str:
 
 def _fact(facts: Mapping[str, Any], name: str) -> str:
     found = known(facts, name)
-    return str(found.value) + (" GB" if name.endswith("_gb") else "") if found else "-"
+    return plain_words(None, name, found.value) if found else "-"
 
 
-def _label(name: str) -> str:
-    words = name.removesuffix("_gb").replace("_", " ")
+def _capital(words: str) -> str:
     return words[0].upper() + words[1:]
 
 

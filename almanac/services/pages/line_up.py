@@ -9,7 +9,8 @@ from typing import Any, ClassVar
 from sqlalchemy.orm import Session
 
 from almanac.core.answers.question import Question
-from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Verdict
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.kinds import Kind, Verdict
 from almanac.core.parts.lineup import LineUp, Need, choose_line_up, no_worse
 from almanac.services.answers.ask import ask_all
 from almanac.services.outlook.builder import OutlookBuilder
@@ -35,7 +36,7 @@ class LineUpOfKind(Question[LineUp]):
     """Needs of a kind with the parts that may serve each, prices by part, and the terms of the choice."""
 
     NAME: ClassVar[str] = "line-up"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     needs: tuple[Need, ...]
     prices: Mapping[str, float]
     terms: Mapping[str, float]

@@ -15,6 +15,7 @@ from almanac.core.parts.claims import claim_state
 from almanac.core.parts.escalation import carry_over
 from almanac.core.parts.fits.drive import fittings_to_add
 from almanac.core.parts.kinds import Kind, Serviceability, Verdict
+from almanac.core.parts.labels.memory import sizes_of
 from almanac.core.parts.planners.memory import MemoryOffer, MemoryPlan, MemorySlot, plan_memory
 from almanac.core.teardown.mat import Mat, lay_out
 from almanac.core.teardown.operations import Teardown, teardown_of
@@ -23,7 +24,6 @@ from almanac.core.workbench.minutes import LearntMinutes, learnt_minutes
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.fits import PartVerdict, verdicts_of
 from almanac.services.pages.library import ModelPage, read_library
-from almanac.services.pages.words import sizes_for
 from almanac.store import catalog, jobs, pages, shelves
 
 
@@ -205,7 +205,7 @@ def plan_model_memory(session: Session, model_id: int, *, target_gb: int, fitted
             offers,
             soldered_gb=soldered,
             maximum_gb=maximum,
-            sizes_gb=sizes_for(str(generation.value) if generation else None),
+            sizes_gb=sizes_of(str(generation.value) if generation else None),
             target_gb=target_gb,
         )
     except ContractError as error:

@@ -39,7 +39,7 @@ class PageProfile(Question[PageMade]):
     """A page as written, and the siblings it inherits from, nearest first."""
 
     NAME: ClassVar[str] = "page profile"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     own: Named
     siblings: tuple[Named, ...] = ()
 

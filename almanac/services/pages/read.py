@@ -11,13 +11,14 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import Answer, known
 from almanac.core.parts.claims import claim_state, option_counts, orderable_code
+from almanac.core.parts.declared.facts import label_of
+from almanac.core.parts.declared.words import plain_words
 from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
 from almanac.services.clock import read_clock
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.pages.library import ModelPage, read_library
-from almanac.services.pages.words import fact_label, fact_words
 from almanac.store import pages, shelves
 from almanac.store.models import Part, Position
 
@@ -96,7 +97,7 @@ def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
         if (entry.get("serviceability") or "unknown") == Serviceability.UNKNOWN:
             yield OpenFact(entry["key"], f"how {label} is held is not known", "look when it is visible")
         for name, facts in [*(entry.get("takes") or {}).items(), *(entry.get("fitted") or {}).items()]:
-            yield from _fact_doubts(f"{label}, {fact_label(name)}", entry["key"], facts, (entry["kind"], name))
+            yield from _fact_doubts(f"{label}, {label_of(name, Kind(entry['kind']))}", entry["key"], facts, (Kind(entry["kind"]), name))
         code = orderable_code(entry.get("strings") or {})
         if code.verdict == Verdict.UNKNOWN:
             yield OpenFact(entry["key"], f"{label}: {code.reason}", "find out which of them the supplier takes")
@@ -107,7 +108,7 @@ def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
                 entry["key"], f"{label}: the height under the drive is not known", "measure it before fitting a double-sided one"
             )
     for name, facts in (page.get("facts") or {}).items():
-        yield from _fact_doubts(fact_label(name), "facts", facts, ("", name))
+        yield from _fact_doubts(label_of(name), "facts", facts, (None, name))
 
 
 def _is_stick(entry: Mapping[str, Any]) -> bool:
@@ -115,8 +116,8 @@ def _is_stick(entry: Mapping[str, Any]) -> bool:
     return form is not None and form.value == "M.2"
 
 
-def _fact_doubts(label: str, where: str, facts: Any, said: tuple[str, str]) -> Iterator[OpenFact]:
-    words = [fact_words(*said, item["value"]) for item in facts]
+def _fact_doubts(label: str, where: str, facts: Any, said: tuple[Kind | None, str]) -> Iterator[OpenFact]:
+    words = [plain_words(*said, item["value"]) for item in facts]
     if len(set(words)) > 1:
         yield OpenFact(where, f"{label}: {' or '.join(dict.fromkeys(words))}", "sources differ; the stronger holds until somebody looks")
     elif facts[0]["value"] is None:

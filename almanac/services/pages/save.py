@@ -8,6 +8,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from almanac.core.parts.contradictions import contradicted
 from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.inheritance import inherit
 from almanac.core.parts.page import positions_of
@@ -50,17 +51,19 @@ def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: 
     """
     if not change.reason.strip():
         raise Refused(Fault("reason", "say why in a few words: who reads the history later has only this"))
-    page, broken = validate_page(change.page)
+    page, noted = validate_page(change.page)
     if page is None:
-        raise Refused(*[_fault(item) for item in broken])
+        raise Refused(*[_fault(item) for item in noted])
     model = _model(session, page, change.number)
     library = read_library(session)
     sibling = _sibling(page, library)
-    faults = check_page(page, sibling)
+    faults = [*noted, *check_page(page, sibling)]
     if not change.draft and any(not fault.open for fault in faults):
         raise Refused(*[_fault(item) for item in faults if not item.open], Fault("draft", "save it as a draft, or correct what is named"))
     if not change.draft:
-        _refuse_lost(session, model.id, inherit(page, sibling) if sibling else page)
+        whole = inherit(page, sibling) if sibling else page
+        _refuse_lost(session, model.id, whole)
+        _refuse_contradicted(session, library, model.id, (page, whole), author_id)
     row = _revision(session, model, page, change, clock, author_id)
     if not change.draft:
         _follow(session, model, row.id)
@@ -138,6 +141,22 @@ def _refuse_lost(session: Session, model_id: int, page: Mapping[str, Any]) -> No
     if lost:
         message = f"machines have or had parts in {', '.join(lost)}: keep the position and set its state to not_fitted"
         raise Refused(Fault("positions", message))
+
+
+def _refuse_contradicted(
+    session: Session, library: Library, model_id: int, pages_: tuple[Mapping[str, Any], Mapping[str, Any]], author_id: int | None
+) -> None:
+    """What was measured is contradicted by two people only: one proposes it as a draft, another makes that draft hold (rule G1c)."""
+    page, whole = pages_
+    held = library.get(model_id)
+    words = contradicted(held.whole, whole) if held is not None and not held.draft else []
+    if not words:
+        return
+    latest = pages.revision(session, model_id, pages.last_number(session, model_id))
+    seconded = latest is not None and latest.draft and latest.author_id not in (None, author_id) and latest.page == page
+    if author_id is None or not seconded:
+        cure = "save the change as a draft; a second person who is signed in then makes that draft hold"
+        raise Refused(*[Fault("facts", f"{said}: {cure}") for said in words])
 
 
 def project(session: Session, model_id: int, revision_id: int, page: Mapping[str, Any]) -> None:

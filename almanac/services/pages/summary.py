@@ -10,13 +10,13 @@ from sqlalchemy.orm import Session
 
 from almanac.core.answers.question import Named, Question
 from almanac.core.parts.answers import known as known_fact
+from almanac.core.parts.declared.words import takes_words
 from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Operation, teardown_of
 from almanac.services.answers.ask import computed, known
 from almanac.services.pages.library import Library
 from almanac.services.pages.profile import PageProfile, inherited
 from almanac.services.pages.read import open_facts
-from almanac.services.pages.words import takes_words
 from almanac.store.pages import PageHead
 
 
@@ -36,7 +36,7 @@ class Summary(Question[PageSummary]):
     """A page as written, and the siblings it inherits from, nearest first."""
 
     NAME: ClassVar[str] = "page summary"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     own: Named
     siblings: tuple[Named, ...] = ()
 

@@ -8,7 +8,7 @@ from datetime import date
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.clock import read_clock
 from almanac.store.data_check import OLD_DAYS, OddRow, odd_rows
 from almanac.store.unrecorded import bare_rows

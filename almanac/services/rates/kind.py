@@ -24,7 +24,7 @@ from almanac.core.life.survival import SurvivalStep
 from almanac.core.life.tenures import AgeCounts, Finds, together
 from almanac.core.life.turnbull import survival_steps
 from almanac.core.life.wear_nodes import kind_penalty
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.answers.ask import answer_of, ask
 from almanac.services.errors import NotFound
 from almanac.services.outlook.demand_laws import KindEvidence, LawBook

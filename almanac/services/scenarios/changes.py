@@ -16,7 +16,8 @@ from almanac.core.answers.question import Named
 from almanac.core.apportion import apportioned
 from almanac.core.demand.ageing import Spell
 from almanac.core.life.life_data import DUTIES
-from almanac.core.parts.kinds import FORECAST_KINDS, Duty
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.kinds import Duty
 from almanac.services.errors import Fault, Refused
 from almanac.services.horizon import beyond_horizon
 from almanac.services.outlook.inputs import Inputs, Weather

@@ -9,7 +9,8 @@ from datetime import date
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Finding
-from almanac.core.parts.kinds import FORECAST_KINDS, Kind, Verdict
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.kinds import Kind, Verdict
 from almanac.core.triage.confirm import Evidence
 from almanac.core.workbench.closing import closing_refusals
 from almanac.core.workbench.journal import ENDED, Standing

@@ -9,7 +9,7 @@ from datetime import date
 from sqlalchemy.orm import Session
 
 from almanac.core.errors import ContractError
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.triage.knowledge import Symptom
 from almanac.core.triage.repair import Costs, GoodPart, Options, weigh
 from almanac.core.triage.table import Advice, Case, Row, next_tests, priors, separates, updated

@@ -8,9 +8,14 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from almanac.core.parts.contradictions import contradicted
+from almanac.core.parts.declared.facts import Subject
+from almanac.core.parts.declared.understand import NotUnderstood, understand
+from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.journal import Standing
 from almanac.services.clock import Clock
-from almanac.services.errors import NotFound, Refused
+from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.save import PageChange, save_page
 from almanac.services.workbench.lease import write_entry
@@ -21,7 +26,8 @@ from almanac.store.models import Job
 def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clock, author_id: int) -> int | None:
     """Write a job's settled facts into the page that holds; returns the revision's number, None where nothing was settled.
 
-    A fact the page refuses stays in the journal with the reason: the job is not held up by it.
+    What contradicts a measurement becomes a draft that a second person makes hold (rule G1c). A fact the page refuses stays in the
+    journal with the reason: the job is not held up by it.
     """
     if not standing.settled:
         return None
@@ -31,7 +37,11 @@ def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clo
         return None
     document = with_facts(page, standing, source=f"job {job.id}", day=clock.today.isoformat())
     number = pages.last_number(session, job.model_id)
-    change = PageChange(document, f"Settled while open at job {job.id}", number, draft=page.draft)
+    doubted = contradicted(page.whole, inherit(document, page.sibling) if page.sibling else document)
+    change = PageChange(document, f"Settled while open at job {job.id}", number, draft=page.draft or bool(doubted))
+    if doubted:
+        words = f"saved as a draft, for a second person to make it hold: {'; '.join(doubted)}"
+        write_entry(session, job, "note", {"words": words}, clock=clock, author_id=author_id)
     try:
         with session.begin_nested():
             return save_page(session, change, clock=clock, author_id=author_id).number
@@ -39,6 +49,26 @@ def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clo
         words = "; ".join(fault.message for fault in refused.faults)
         write_entry(session, job, "note", {"words": f"facts not written to the page: {words}"}, clock=clock, author_id=author_id)
         return None
+
+
+def settled_as_read(session: Session, job: Job, data: Mapping[str, Any]) -> dict[str, Any]:
+    """A fact settled at the bench as rules read it.
+
+    Raises
+    ------
+    Refused : no fact has that name, or the value cannot be
+    """
+    page = read_library(session).get(job.model_id)
+    if page is None or data.get("field") == "serviceability":
+        return dict(data)
+    try:
+        kind = Kind(page.position(str(data["position"]))["kind"])
+        read = understand(kind, str(data["name"]), data["value"], Subject.PLACE)
+    except NotFound as unknown:
+        raise Refused(Fault("position", str(unknown))) from unknown
+    except NotUnderstood as unclear:
+        raise Refused(Fault("value", f"{unclear.message}: {unclear.cure}")) from unclear
+    return {**data, "name": read.name, "value": read.value}
 
 
 def with_facts(page: ModelPage, standing: Standing, *, source: str, day: str) -> dict[str, Any]:

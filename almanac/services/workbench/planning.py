@@ -10,6 +10,7 @@ from pydantic import TypeAdapter
 
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.answers import Known, known
+from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.escalation import carry_over
 from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.teardown.route import plan_route
@@ -19,7 +20,7 @@ from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import ModelPage
 
 PLAN = TypeAdapter(JobPlan)
-SETTINGS_CELL = "settings_cell"
+SETTINGS_CELLS = kinds_of_role(BenchRole.SETTINGS)
 
 
 @dataclass(frozen=True)
@@ -73,7 +74,7 @@ def machine_of(page: Mapping[str, Any], form: str) -> Machine:
     return Machine(
         form=form,
         wait_minutes=float(wait.value) if wait else None,
-        settings_cells=tuple(entry["key"] for entry in entries if str(entry["key"]).startswith(SETTINGS_CELL)),
+        settings_cells=tuple(entry["key"] for entry in entries if entry["kind"] in SETTINGS_CELLS),
         energy_wh={entry["key"]: float(fact.value) for entry in entries if (fact := _takes(entry, "energy_wh"))},
         bus={entry["key"]: _bus(fact.value) for entry in entries if (fact := _takes(entry, "bus"))},
         carries_over={entry["key"]: carry_over(entry.get("attached") or (), entry.get("included") or ()) for entry in entries},

@@ -14,10 +14,12 @@ from almanac.core.workbench.entries import refusals
 from almanac.core.workbench.journal import Entry, fold
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
+from almanac.services.workbench.facts import settled_as_read
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import BY_SERVER, entry_of, gate_rules
 from almanac.store import jobs
+from almanac.store.models import Job
 
 
 @dataclass(frozen=True)
@@ -58,14 +60,27 @@ def write_entries(session: Session, job_id: int, sent: Sequence[DeviceEntry], *,
     journal = [entry_of(row) for row, _ in jobs.entries(session, job.id)]
     for place, item in enumerate(fresh):
         standing = fold(plan, journal)
-        entry = Entry(item.kind, item.data)
-        why = [f"{item.kind} is not written this way"] if item.kind in BY_SERVER else refusals(plan, standing, entry, rules)
+        why, data = _read(session, job, item)
+        entry = Entry(item.kind, data)
+        why = why or refusals(plan, standing, entry, rules)
         if why:
             return Taken(len(sent) - len(fresh) + place, item.key, why)
         write_entry(
-            session, job, item.kind, dict(item.data), clock=clock, author_id=device.user_id, key=item.key, done_at=item.done_at
+            session, job, item.kind, dict(data), clock=clock, author_id=device.user_id, key=item.key, done_at=item.done_at
         )  # fmt: skip
         journal.append(entry)
         job.state = fold(plan, journal).state.value
         session.flush()
     return Taken(len(sent))
+
+
+def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Mapping[str, Any]]:
+    """Why an entry cannot be written at all, and its data as rules read them."""
+    if item.kind in BY_SERVER:
+        return [f"{item.kind} is not written this way"], item.data
+    if item.kind != "settle":
+        return [], item.data
+    try:
+        return [], settled_as_read(session, job, item.data)
+    except Refused as refused:
+        return [fault.message for fault in refused.faults], item.data

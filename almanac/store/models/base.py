@@ -28,6 +28,11 @@ class Base(DeclarativeBase):
     metadata = MetaData(naming_convention=NAMING)
 
 
+def kind_word() -> CheckConstraint:
+    """A kind of part, or one that an earlier program knew: a word. Which there are is declared in `core/parts/declared/kinds.py` alone."""
+    return CheckConstraint("kind ~ '^[a-z][a-z_]{1,29}$'", name="kind_word")
+
+
 def one_of(column: str, allowed: type[StrEnum] | Iterable[str]) -> CheckConstraint:
     """A text column that takes only the values of an enumeration."""
     values = ", ".join(f"'{value}'" for value in allowed)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from sqlalchemy import Boolean, CheckConstraint, Computed, ForeignKey, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from almanac.core.parts.kinds import Kind, Serviceability
-from almanac.store.models.base import Base, Document, Id, Moment, one_of
+from almanac.core.parts.kinds import Serviceability
+from almanac.store.models.base import Base, Document, Id, Moment, kind_word, one_of
 
 FORMS = ("notebook", "convertible", "all_in_one", "mini_pc", "workstation")
 
@@ -46,7 +46,7 @@ class Position(Base):
     __table_args__ = (
         UniqueConstraint("model_id", "key"),
         UniqueConstraint("id", "model_id", name="uq_position_id_model"),
-        one_of("kind", Kind),
+        kind_word(),
         one_of("serviceability", Serviceability),
     )
     id: Mapped[Id]

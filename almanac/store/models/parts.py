@@ -8,8 +8,8 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, ForeignKey, Numeric, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from almanac.core.parts.kinds import Kind, Verdict
-from almanac.store.models.base import Base, Document, Id, one_of
+from almanac.core.parts.kinds import Verdict
+from almanac.store.models.base import Base, Document, Id, kind_word, one_of
 
 
 class Part(Base):
@@ -17,7 +17,7 @@ class Part(Base):
 
     __tablename__ = "part"
     __table_args__ = (
-        one_of("kind", Kind),
+        kind_word(),
         CheckConstraint("price >= 0", name="price_not_negative"),
         CheckConstraint("pack >= 1", name="pack_positive"),
         CheckConstraint("minimum_order >= 1", name="minimum_order_positive"),

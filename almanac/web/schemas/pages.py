@@ -49,6 +49,7 @@ class PageFaultView(Schema):
     message: str
     cure: str
     open: bool
+    noted: bool = False
     line: int | None = None
 
 

@@ -8,8 +8,11 @@ from typing import Any
 from almanac.core.errors import ContractError
 from almanac.core.parts.answers import known, stated
 from almanac.core.parts.claims import orderable_code
+from almanac.core.parts.declared.facts import label_of
+from almanac.core.parts.declared.words import in_order, plain_words, takes_words
 from almanac.core.parts.escalation import OrderedUnit, carry_over, ordered_unit
 from almanac.core.parts.facts import STRENGTH
+from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.fasteners import total_agrees
 from almanac.core.teardown.lift import lift_foot, start_edge
@@ -17,7 +20,6 @@ from almanac.core.teardown.operations import Fasteners, Minutes, Operation
 from almanac.services.pages.library import Library, ModelPage
 from almanac.services.pages.read import FittedPart, PageReading, PositionRow
 from almanac.services.pages.sheets import fastener_words
-from almanac.services.pages.words import ORDER, fact_label, takes_words
 from almanac.web.schemas import models as schemas
 
 
@@ -27,27 +29,19 @@ def minutes_view(minutes: Minutes) -> schemas.MinutesView:
 
 def named_facts(facts: Mapping[str, Any], kind: str = "") -> list[schemas.NamedFacts]:
     """Facts by name, the statement that holds first."""
-    order = {name: place for place, name in enumerate(ORDER)}
-    return [_named(facts, name, kind) for name in sorted(facts, key=lambda name: (order.get(name, len(order)), name))]
+    return [_named(facts, name, Kind(kind) if kind else None) for name in in_order(facts)]
 
 
-def _named(facts: Mapping[str, Any], name: str, kind: str) -> schemas.NamedFacts:
+def _named(facts: Mapping[str, Any], name: str, kind: Kind | None) -> schemas.NamedFacts:
     latest_first = sorted(stated(facts, name), key=lambda item: item["date"], reverse=True)
     statements = sorted(latest_first, key=lambda item: STRENGTH[item["grade"]])
-    label = fact_label(name)
+    label = label_of(name, kind)
     return schemas.NamedFacts(name=name, label=label, statements=[_fact(item, name, kind) for item in statements])
 
 
-def _fact(item: Mapping[str, Any], name: str, kind: str) -> schemas.FactView:
-    value = item["value"]
-    words = takes_words(kind, {name: value}) if value is not None and not isinstance(value, dict) else []
-    if isinstance(value, dict):
-        words = [", ".join(f"{key}: {inner}" for key, inner in value.items())]
-    if isinstance(value, bool):
-        words = ["yes" if value else "no"]
-    unit = " GB" if name.endswith("_gb") and words and words[0].isdigit() else ""
+def _fact(item: Mapping[str, Any], name: str, kind: Kind | None) -> schemas.FactView:
     return schemas.FactView(
-        value=(words[0] if words else "unknown") + unit,
+        value=plain_words(kind, name, item["value"]),
         grade=item["grade"],
         source=item["source"],
         date=item["date"],
@@ -75,7 +69,7 @@ def page_view(reading: PageReading, library: Library) -> schemas.ModelPageView:
         unverified=whole.get("unverified"),
         inherits=page.own.get("inherits"),
         inherits_id=sibling.model_id if sibling else None,
-        label=_named(identity, "label", "") if identity.get("label") else None,
+        label=_named(identity, "label", None) if identity.get("label") else None,
         label_place=identity.get("label_place"),
         looks_like=[_look_alike(entry, identity, library) for entry in identity.get("looks_like") or []],
         own_share=reading.own_share,

@@ -8,7 +8,7 @@ from flask import Blueprint, Response
 
 from almanac.core.demand.months import MonthStep
 from almanac.core.life.record import Stream
-from almanac.core.parts.kinds import FORECAST_KINDS
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.exchange.tables import write_csv
 from almanac.services.buying_list import BUYING_COLUMNS, buying_pdf, buying_rows
 from almanac.services.clock import read_clock

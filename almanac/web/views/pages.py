@@ -30,12 +30,16 @@ blueprint = Blueprint("pages", __name__, url_prefix="/api/v1")
 
 
 def _faults(faults: Iterable[PageFault]) -> list[forms.PageFaultView]:
-    return [forms.PageFaultView(where=path_words(fault.where), message=fault.message, cure=fault.cure, open=fault.open) for fault in faults]
+    return [
+        forms.PageFaultView(where=path_words(fault.where), message=fault.message, cure=fault.cure, open=fault.open, noted=fault.noted)
+        for fault in faults
+    ]
 
 
 def _file_faults(faults: Iterable[FileFault]) -> list[forms.PageFaultView]:
     return [
-        forms.PageFaultView(where=fault.path, message=fault.message, cure=fault.cure, open=fault.open, line=fault.line) for fault in faults
+        forms.PageFaultView(where=fault.path, message=fault.message, cure=fault.cure, open=fault.open, noted=fault.noted, line=fault.line)
+        for fault in faults
     ]
 
 
@@ -74,11 +78,11 @@ def save_document(json: forms.PageIn) -> forms.PageSaved:
 @endpoint(blueprint, "/pages/check", method="POST", access=Role.READER, replies=forms.PageChecked)
 def check_document(json: forms.PageCheckIn) -> forms.PageChecked:
     """Every fault of a page as it stands."""
-    page, broken = validate_page(json.page)
+    page, noted = validate_page(json.page)
     if page is None:
-        return forms.PageChecked(sound=False, faults=_faults(broken))
+        return forms.PageChecked(sound=False, faults=_faults(noted))
     sibling = read_library(session()).named(page["inherits"]) if page.get("inherits") else None
-    faults = check_page(page, sibling.whole if sibling else None)
+    faults = [*noted, *check_page(page, sibling.whole if sibling else None)]
     return forms.PageChecked(sound=not any(not fault.open for fault in faults), faults=_faults(faults))
 
 

@@ -3218,7 +3218,7 @@ export interface components {
          * @description What a position takes. The first four are forecast; the others may be logged and escalated to.
          * @enum {string}
          */
-        Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "other";
+        Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "heat_sink" | "optical_drive" | "processor" | "power_unit" | "charging_socket" | "io_board" | "speakers" | "settings_cell" | "other";
         /**
          * KindRatesView
          * @description A kind in its school, with the reason.
@@ -4684,6 +4684,11 @@ export interface components {
             line: number | null;
             /** Message */
             message: string;
+            /**
+             * Noted
+             * @default false
+             */
+            noted: boolean;
             /** Open */
             open: boolean;
             /** Where */

@@ -4,11 +4,11 @@ import { COUNTED_NAMES, FINDING_NAMES, FINDINGS, factName, KIND_NAMES, KINDS, ki
 describe("words of the field", () => {
   it("names a fact with its unit", () => {
     expect(factName("maximum_gb")).toBe("maximum, GB");
-    expect(factName("height_mm")).toBe("height, mm");
-    expect(factName("speed_mt_s")).toBe("speed, MT/s");
+    expect(factName("grade_mt_s")).toBe("grade, MT/s");
     expect(factName("energy_wh")).toBe("energy, Wh");
-    expect(factName("rated_capacity_ah")).toBe("rated capacity, Ah");
-    expect(factName("form_factor")).toBe("form factor");
+    expect(factName("capacity_ah")).toBe("charge, Ah");
+    expect(factName("form")).toBe("form");
+    expect(factName("other_sticker")).toBe("sticker (read by no rule)");
   });
 
   it("says short times to the tenth of a minute and long ones to the minute", () => {

@@ -1,19 +1,13 @@
+import { KINDS as DECLARED, FACTS } from "@/api/declared";
+
 /** What the field calls things, in the order people expect them. */
 
-export const KINDS = ["memory", "ssd", "battery", "fan"] as const;
+export type Kind = (typeof DECLARED)[number]["kind"];
 
-export const KIND_NAMES: Record<string, string> = {
-  memory: "Memory",
-  ssd: "SSD",
-  battery: "Battery",
-  fan: "Fan",
-  mainboard: "Mainboard",
-  keyboard: "Keyboard",
-  palm_rest: "Palm rest",
-  display: "Display",
-  radio: "Radio",
-  other: "Other",
-};
+/** Kinds that are forecast. */
+export const KINDS: Kind[] = DECLARED.filter((spec) => spec.forecast).map((spec) => spec.kind);
+
+export const KIND_NAMES: Record<string, string> = Object.fromEntries(DECLARED.map((spec) => [spec.kind, spec.name]));
 
 export const FINDINGS = [
   "open",
@@ -67,7 +61,7 @@ export const AIR_NAMES: Record<string, string> = { office: "office air", salt: "
 export const ROLE_NAMES: Record<string, string> = { lead: "lead", technician: "technician", reader: "reader" };
 
 export const kindColour = (kind: string): string =>
-  ["memory", "ssd", "battery", "fan"].includes(kind) ? `var(--${kind})` : "var(--other)";
+  KINDS.some((name) => name === kind) ? `var(--${kind})` : "var(--other)";
 
 export const HELD_NAMES: Record<string, string> = {
   socketed: "socketed",
@@ -104,18 +98,20 @@ export const VERDICT_NAMES: Record<string, string> = { yes: "fits", no: "does no
 export const minutesWords = (minutes: number): string =>
   minutes < 10 ? `${minutes.toFixed(1)} min` : `${Math.round(minutes)} min`;
 
-const UNITS: [RegExp, string][] = [
-  [/_gb$/, "GB"],
-  [/_mm$/, "mm"],
-  [/_mt_s$/, "MT/s"],
-  [/_v$/, "V"],
-  [/_ah$/, "Ah"],
-  [/_wh$/, "Wh"],
-];
-
-/** The name of a fact with its unit: maximum_gb is "maximum, GB". */
+/** The name of a fact with its unit: maximum_gb is "maximum, GB"; one no rule reads says so. */
 export function factName(name: string): string {
-  const unit = UNITS.find(([ending]) => ending.test(name));
-  const plain = (unit ? name.replace(unit[0], "") : name).replaceAll("_", " ");
-  return unit ? `${plain}, ${unit[1]}` : plain;
+  const spec = FACTS.find((fact) => fact.name === name);
+  if (spec) return spec.unit ? `${spec.label}, ${spec.unit}` : spec.label;
+  const plain = name.replaceAll("_", " ");
+  return name.startsWith("other_") ? `${plain.replace("other ", "")} (read by no rule)` : plain;
 }
+
+export type FactSpec = (typeof FACTS)[number];
+export type FactSubject = FactSpec["of"][number];
+
+/** Facts that may be stated of a kind, or of the machine. */
+export const factsOf = (kind: string, subject: FactSubject): FactSpec[] =>
+  FACTS.filter(
+    (fact) =>
+      fact.of.some((of) => of === subject) && (subject === "facts" || fact.kinds.some((of: string) => of === kind)),
+  );

@@ -22,7 +22,7 @@ from almanac.core.parts.fits.battery import (
 from almanac.core.parts.fits.drive import fit_drive, fittings_to_add, known_bus, speed_in
 from almanac.core.parts.fits.fit import fit
 from almanac.core.parts.fits.memory import accept_memory, dual_channel_gb, fit_memory, mixed_grade
-from almanac.core.parts.fits.others import antenna_post, fan_units, fans_of_side, fit_fan, fit_radio, sink_consumables
+from almanac.core.parts.fits.others import antenna_post, fan_units, fans_of_side, fit_fan, sink_consumables
 from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
 
 
@@ -216,8 +216,9 @@ def test_fans_by_side_and_unit_ordered() -> None:
 
 def test_radios_and_antennas_have_no_default() -> None:
     place = known(form="M.2 keyed E", antennas={"black": "main"})
-    assert fit_radio(place, known(form="M.2 keyed E"), Serviceability.SOCKETED).verdict == Verdict.YES
-    assert fit_radio(place, known(form="M.2 keyed E"), Serviceability.SOLDERED).verdict == Verdict.NO
+    card = known(form="M.2 keyed E")
+    assert fit(Kind.RADIO, place, Kind.RADIO, card, held=Serviceability.SOCKETED).verdict == Verdict.YES
+    assert fit(Kind.RADIO, place, Kind.RADIO, card, held=Serviceability.SOLDERED).verdict == Verdict.NO
     assert antenna_post(place, "black").reason == "black on main"
     assert antenna_post(place, "white").verdict == Verdict.UNKNOWN
 

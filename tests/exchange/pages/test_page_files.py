@@ -61,9 +61,9 @@ def test_short_facts_take_the_pages_evidence_and_conflicts_stay() -> None:
         (
             "positions:\n  - key: a\n    label: A\n    kind: ssd\n    takes: {form: M.2, lengths_mm: [50]}\n",
             11,
-            "no M.2 drive is 50 mm long",
+            "one of 30, 42, 60, 80, 110",
         ),
-        ("positions:\n  - key: a\n    label: A\n    kind: ssd\n    takes: {thickness_mm: 0.28}\n", 11, "in inches? 7.1 mm"),
+        ("positions:\n  - key: a\n    label: A\n    kind: ssd\n    takes: {thickness_mm: 0.28}\n", 11, "in inches? 7.11 mm"),
         (
             "positions:\n  - key: a\n    label: A\n    kind: memory\n    takes: {generation: DDR4, grade_mt_s: 3100}\n",
             11,

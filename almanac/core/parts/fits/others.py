@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from almanac.core.parts.answers import Answer, Facts, all_of, known, no, unknown, yes
-from almanac.core.parts.kinds import Serviceability
 
 
 def _same(takes: Facts, part: Facts, key: str, name: str) -> Answer:
@@ -92,19 +91,17 @@ def sink_consumables(*, sink_moved: bool) -> tuple[str, ...]:
     return ("thermal paste", "wipes", "thermal pads") if sink_moved else ()
 
 
-def fit_radio(takes: Facts, radio: Facts, held: Serviceability) -> Answer:
-    """Whether a radio card can be exchanged: soldered ones never; socketed ones by form.
+def fit_radio(takes: Facts, radio: Facts) -> Answer:
+    """Whether a radio card can be exchanged: by form.
 
     Parameters
     ----------
-    takes : facts form · radio : facts form · held : how the fitted radio is held
+    takes : facts form · radio : facts form
 
     Returns
     -------
     Answer
     """
-    if held == Serviceability.SOLDERED:
-        return no("the radio is soldered: it is ordered as a mainboard")
     return _same(takes, radio, "form", "form")
 
 

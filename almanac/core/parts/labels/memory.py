@@ -25,6 +25,12 @@ NAMED = re.compile(r"\b(LP)?DDR([345])(L?|X)(?![A-Z])(?:[- ]?(\d{3,5}))?", re.IG
 SPEED = re.compile(r"(?<![\d.-])(\d{3,5})\s*(?:MHz|MT/?s)", re.IGNORECASE)
 
 
+def sizes_of(generation: str | None) -> tuple[int, ...]:
+    """Sizes of one module of a technology named such as DDR4; none for soldered ones."""
+    digit = generation[3:4] if generation and generation.startswith("DDR") else ""
+    return SIZES_GB.get(int(digit), ()) if digit.isdigit() else ()
+
+
 def snap(generation: int, rate: float) -> int | None:
     """The grade within 1% of a data rate in MT/s, None where there is none near (rule M3).
 
@@ -56,6 +62,25 @@ def repairs(generation: int, number: int) -> list[int]:
     digits = str(number)
     tried = (int(digits[:i] + new + digits[i + 1 :]) for i in range(len(digits)) for new in "0123456789" if new != digits[i])
     return sorted({code for code in tried if len(str(code)) == len(digits) and grade_of_code(generation, code) is not None})
+
+
+def repairs_of_grade(generation: int, number: int) -> list[int]:
+    """Grades that a number is when one digit is missing, doubled or misread: 320 is 3200.
+
+    Parameters
+    ----------
+    generation : 3, 4 or 5 · number : as written, > 0
+    """
+    said = str(number)
+
+    def near(grade: int) -> bool:
+        meant = str(grade)
+        if len(meant) == len(said):
+            return sum(one != other for one, other in zip(meant, said, strict=True)) == 1
+        longer, shorter = (meant, said) if len(meant) > len(said) else (said, meant)
+        return len(longer) - len(shorter) == 1 and any(longer[:i] + longer[i + 1 :] == shorter for i in range(len(longer)))
+
+    return [grade for grade in GRADES[generation] if near(grade)]
 
 
 def grade_of_report(generation: int, reported: int) -> tuple[int | None, str | None]:

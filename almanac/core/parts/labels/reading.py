@@ -38,4 +38,8 @@ def capacity_gb(text: str, reading: Reading) -> None:
         reading.facts["capacity_gb"] = int(size) if size == int(size) else size
 
 
+DERIVED = frozenset({"agreement", "series", "cells"})
+"""Readings that follow from others, and are no facts of a page."""
+
+
 Reader = Callable[[str], Reading]

@@ -1,7 +1,9 @@
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
+import { HELD } from "@/api/declared";
 import { figure, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
+import { KIND_NAMES } from "@/lib/words";
 import type { ModelRow } from "./models.queries";
 import { YamlSheet } from "./YamlSheet";
 
@@ -15,8 +17,8 @@ export interface ModelIndexProps {
 }
 
 const TECHNOLOGIES = ["DDR3", "DDR3L", "DDR4", "DDR5", "LPDDR4X", "M.2", "2.5-inch"];
-const KINDS_OF_PART = ["memory", "ssd", "battery", "fan", "keyboard", "display", "radio"];
-const HOLDS = ["soldered", "staked", "glued", "in assembly", "socketed", "clipped", "unknown"];
+const KINDS_OF_PART = Object.keys(KIND_NAMES);
+const HOLDS = HELD.map((held) => held.replace("_", " "));
 const MOST_COMPARED = 4;
 
 /** Every model by family, with its count in the fleet; searched by anything, filtered by what its parts are. */

@@ -1,4 +1,4 @@
-import { type KeyboardEvent, type ReactNode, useState } from "react";
+import { type KeyboardEvent, type ReactNode, useId, useState } from "react";
 
 export function Block({ title, about, children }: { title: string; about?: string; children: ReactNode }) {
   return (
@@ -16,13 +16,15 @@ export interface QuickLineProps {
   label: string;
   placeholder: string;
   hint?: ReactNode;
+  choices?: { value: string; label: string }[];
   onEnter: (line: string) => boolean;
   onType?: (line: string) => void;
 }
 
 /** One line that is read on Enter and ready for the next. */
-export function QuickLine({ label, placeholder, hint, onEnter, onType }: QuickLineProps) {
+export function QuickLine({ label, placeholder, hint, choices, onEnter, onType }: QuickLineProps) {
   const [line, setLine] = useState("");
+  const list = useId();
   const type = (next: string): void => {
     setLine(next);
     onType?.(next);
@@ -39,9 +41,17 @@ export function QuickLine({ label, placeholder, hint, onEnter, onType }: QuickLi
         className="w-full rounded-[2px] border border-dashed border-ink bg-leaf px-2 py-1"
         placeholder={placeholder}
         value={line}
+        list={choices ? list : undefined}
         onChange={(event) => type(event.target.value)}
         onKeyDown={enter}
       />
+      {choices && (
+        <datalist id={list}>
+          {choices.map((choice) => (
+            <option key={choice.value} value={choice.value} label={choice.label} />
+          ))}
+        </datalist>
+      )}
       {hint && <span className="block text-[0.9rem] text-soft">{hint}</span>}
     </label>
   );

@@ -15,7 +15,8 @@ export function ChecksPane({ page }: { page: Page }) {
   const checked = useCheck(asked);
   const faults = checked.data?.faults ?? [];
   const wrong = faults.filter((fault) => !fault.open);
-  const open = faults.filter((fault) => fault.open);
+  const open = faults.filter((fault) => fault.open && !fault.noted);
+  const noted = faults.filter((fault) => fault.noted);
   return (
     <section className="mt-3" aria-live="polite">
       <h2 className="border-b border-rule text-[1.15rem]">
@@ -29,10 +30,10 @@ export function ChecksPane({ page }: { page: Page }) {
         )}
       </h2>
       <ul className="mt-1 max-h-[34vh] overflow-y-auto text-[0.95rem]">
-        {[...wrong, ...open].map((fault) => (
+        {[...wrong, ...open, ...noted].map((fault) => (
           <li
             key={`${fault.where}${fault.message}`}
-            className={`border-l-4 bg-pick px-2 py-0.5 [&+li]:mt-1 ${fault.open ? "border-thin" : "border-short"}`}
+            className={`border-l-4 bg-pick px-2 py-0.5 [&+li]:mt-1 ${edge(fault)}`}
           >
             {fault.message}: <span className="text-soft">{fault.cure}</span>
             {fault.where && <span className="code block text-[0.86rem] text-soft">{fault.where}</span>}
@@ -42,4 +43,10 @@ export function ChecksPane({ page }: { page: Page }) {
       </ul>
     </section>
   );
+}
+
+/** Red where it is wrong, amber where nobody knows, plain where it was only written otherwise. */
+function edge(fault: { open: boolean; noted: boolean }): string {
+  if (fault.noted) return "border-rule";
+  return fault.open ? "border-thin" : "border-short";
 }

@@ -1,5 +1,5 @@
-import { useState } from "react";
-import { factName, GRADE_NAMES } from "@/lib/words";
+import { useId, useState } from "react";
+import { type FactSubject, factName, factsOf, GRADE_NAMES } from "@/lib/words";
 import { useLabel } from "../models.queries";
 import { QuickLine } from "./Block";
 import { type Evidence, type Fact, type Facts, GRADES, parseValue, valueText } from "./document";
@@ -10,13 +10,15 @@ export interface FactsEditorProps {
   facts: Facts;
   evidence: Evidence;
   kind: string;
+  subject: FactSubject;
   onChange: (facts: Facts) => void;
 }
 
 /** Facts of a position with their evidence; a label typed in is read as it is typed, and its facts added on Enter. */
-export function FactsEditor({ title, facts, evidence, kind, onChange }: FactsEditorProps) {
+export function FactsEditor({ title, facts, evidence, kind, subject, onChange }: FactsEditorProps) {
   const [typed, setTyped] = useState("");
   const reading = useLabel(typed, kind);
+  const known = factsOf(kind, subject);
   const set = (name: string, statements: Fact[]): void => {
     const next = { ...facts };
     if (statements.length) next[name] = statements;
@@ -51,6 +53,7 @@ export function FactsEditor({ title, facts, evidence, kind, onChange }: FactsEdi
                 key={`${name}-${place}-${valueText(fact.value)}-${fact.grade}`}
                 name={name}
                 fact={fact}
+                values={known.find((spec) => spec.name === name)?.values ?? []}
                 onChange={(next) =>
                   set(
                     name,
@@ -68,6 +71,7 @@ export function FactsEditor({ title, facts, evidence, kind, onChange }: FactsEdi
       <QuickLine
         label="Add a fact, or a label as you read it"
         placeholder="maximum gb: 32   or   8GB 1Rx8 PC4-3200AA"
+        choices={known.map((spec) => ({ value: `${spec.name}: `, label: `${spec.label}, ${spec.wanted}` }))}
         onEnter={addLine}
         onType={setTyped}
         hint={
@@ -98,12 +102,14 @@ function scalar(value: unknown): Fact["value"] {
 interface RowProps {
   name: string;
   fact: Fact;
+  values: readonly string[];
   onChange: (next: Fact | null) => void;
   onConflict: () => void;
 }
 
-function FactRow({ name, fact, onChange, onConflict }: RowProps) {
+function FactRow({ name, fact, values, onChange, onConflict }: RowProps) {
   const label = factName(name);
+  const choices = useId();
   const [showing, setShowing] = useState(false);
   const [text, setText] = useState(valueText(fact.value));
   const structured = typeof fact.value === "object" && fact.value !== null && !Array.isArray(fact.value);
@@ -117,11 +123,19 @@ function FactRow({ name, fact, onChange, onConflict }: RowProps) {
           aria-label={label}
           className="w-full border-b border-soft bg-transparent font-semibold"
           placeholder="not known"
+          list={values.length ? choices : undefined}
           value={text}
           readOnly={structured}
           onChange={(event) => setText(event.target.value)}
           onBlur={() => !structured && text !== valueText(fact.value) && onChange({ ...fact, value: parseValue(text) })}
         />
+        {values.length > 0 && (
+          <datalist id={choices}>
+            {values.map((value) => (
+              <option key={value} value={value} />
+            ))}
+          </datalist>
+        )}
       </td>
       <td className="w-[150px] pr-2">
         <select

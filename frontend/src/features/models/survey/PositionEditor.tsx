@@ -128,6 +128,7 @@ export function PositionEditor({ position, others, evidence, onChange, onRemove 
         <PhotoField photos={position.photos ?? []} onChange={(photos) => set({ photos })} />
       </div>
       <FactsEditor
+        subject="takes"
         title="Takes"
         kind={position.kind}
         facts={position.takes ?? {}}
@@ -135,6 +136,7 @@ export function PositionEditor({ position, others, evidence, onChange, onRemove 
         onChange={(takes) => set({ takes })}
       />
       <FactsEditor
+        subject="fitted"
         title="As delivered"
         kind={position.kind}
         facts={position.fitted ?? {}}

@@ -1,4 +1,5 @@
 import type { Schemas } from "@/api/client";
+import { KINDS as DECLARED, GRADES as DECLARED_GRADES, HELD, SIGNS } from "@/api/declared";
 
 /** The page document under the pen: small pure moves, so that every one can be tested without a screen. */
 
@@ -10,30 +11,9 @@ export type Facts = Record<string, Fact[]>;
 export type Evidence = Schemas["Evidence"];
 export type Grade = Evidence["grade"];
 
-export const GRADES: Grade[] = ["measured", "label", "reported", "document", "inferred", "told", "assumed"];
-export const HOLDS: NonNullable<Position["serviceability"]>[] = [
-  "socketed",
-  "screwed",
-  "clipped",
-  "taped",
-  "glued",
-  "staked",
-  "soldered",
-  "in_assembly",
-  "unknown",
-];
-export const KINDS: Position["kind"][] = [
-  "memory",
-  "ssd",
-  "battery",
-  "fan",
-  "mainboard",
-  "keyboard",
-  "palm_rest",
-  "display",
-  "radio",
-  "other",
-];
+export const GRADES: readonly Grade[] = DECLARED_GRADES;
+export const HOLDS: readonly NonNullable<Position["serviceability"]>[] = HELD;
+export const KINDS: readonly Position["kind"][] = DECLARED.map((spec) => spec.kind);
 export const FORMS: Page["form"][] = ["notebook", "convertible", "all_in_one", "mini_pc", "workstation"];
 
 export function emptyPage(evidence: Evidence, inherits: string | null): Page {
@@ -64,17 +44,8 @@ export function keyFrom(label: string, taken: string[]): string {
   return `${base}_${number}`;
 }
 
-const KIND_WORDS: [RegExp, Position["kind"]][] = [
-  [/memory|dimm|slot/i, "memory"],
-  [/drive|ssd|bay|cage/i, "ssd"],
-  [/battery|pack/i, "battery"],
-  [/fan/i, "fan"],
-  [/mainboard|board\b/i, "mainboard"],
-  [/keyboard/i, "keyboard"],
-  [/palm ?rest/i, "palm_rest"],
-  [/display|panel|screen/i, "display"],
-  [/radio|wireless|wi-?fi/i, "radio"],
-];
+/** Kinds by the words that tell them, the particular before the general: "settings battery", "optical drive". */
+const KIND_WORDS: [RegExp, Position["kind"]][] = SIGNS.map((sign) => [new RegExp(sign.words, "i"), sign.kind]);
 
 /** "Fan, left; screwed" or "memory slot A; socketed": a position from one line, its kind told from its name. */
 export function positionFrom(line: string, taken: string[]): Position | null {
