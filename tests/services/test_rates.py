@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.core.life.mix import expected_first_failures, survival_curve, yearly_rate
+from almanac.core.life.mix import expected_first_failures, survival_curve
 from almanac.core.parts.kinds import Duty, Environment, Kind
 from almanac.demo.truth import KINDS
 from almanac.services.errors import NotFound
@@ -71,10 +71,6 @@ def test_a_kind_that_is_not_forecast_has_no_rates(session: Session, empty_sessio
 
 
 def test_mixed_figures_have_their_closed_forms() -> None:
-    one = yearly_rate(1.0, 4.0, 100.0, [0.0, 3.0], [5, 5])
-    assert one is not None
-    assert one.rate == pytest.approx(0.04)
-    assert yearly_rate(2.0, 4.0, 100.0, [], []) is None
     many = expected_first_failures(2.0, 1e9, 1e11, [1.0], [10], [0.0, 1.0, 2.0])
     assert many == pytest.approx(10 * np.array([np.exp(0) - np.exp(-0.03), np.exp(-0.03) - np.exp(-0.08)]), rel=1e-6)
     assert survival_curve(1.0, 2.0, 10.0, [10.0]) == pytest.approx([0.25])

@@ -2,49 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import gammaincinv
 
 from almanac.core import checks
-
-
-@dataclass(frozen=True)
-class YearlyRate:
-    """Failures per unit and year at a mix of ages, with a credible interval."""
-
-    rate: float
-    low: float
-    high: float
-
-
-def yearly_rate(shape: float, a: float, b: float, age: ArrayLike, units: ArrayLike, *, level: float = 0.90) -> YearlyRate | None:
-    """Expected failures of the coming year over units in service: lambda times the hazard gathered in it.
-
-    Parameters
-    ----------
-    shape : beta > 0 · a, b : of the gamma of lambda, > 0 · age : (n,) years in service · units : (n,) at each age · level : in (0, 1)
-
-    Returns
-    -------
-    YearlyRate : None where nothing is in service
-
-    Raises
-    ------
-    ContractError : an argument outside its range
-    """
-    beta = checks.positive("shape", shape)
-    old = checks.vector("age", age, low=0.0)
-    number = checks.vector("units", units, low=0.0, size=old.size)
-    if number.sum() <= 0:
-        return None
-    gathered = float((number * ((old + 1.0) ** beta - old**beta)).sum() / number.sum())
-    tail = (1.0 - checks.probability("level", level)) / 2
-    first, second = checks.positive("a", a), checks.positive("b", b)
-    low, high = (float(gammaincinv(first, tail)) / second, float(gammaincinv(first, 1 - tail)) / second)
-    return YearlyRate(first / second * gathered, low * gathered, high * gathered)
 
 
 def expected_first_failures(shape: float, a: float, b: float, age: ArrayLike, units: ArrayLike, edges: ArrayLike) -> checks.Floats:

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from almanac.core.errors import NoEstimate
 from almanac.core.teardown.closure import cheapest_closure
-from almanac.core.teardown.operations import Minutes, Teardown
+from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.order import order_steps
-from almanac.core.teardown.route import Route, plan_route
+from almanac.core.teardown.route import plan_route
 
 OUTSIDE = "outside"
 
@@ -99,10 +99,16 @@ def _until_off(teardown: Teardown, layer: str) -> float:
     return sum(teardown.operations[name].minutes.mean for name in chosen)
 
 
-def total_minutes(route: Route) -> Minutes:
-    """Low, likely and high minutes of a route, open and close."""
-    low, likely, high = (getattr(route.minutes_open, name) + getattr(route.minutes_close, name) for name in ("low", "likely", "high"))
-    return Minutes(low, likely, high)
+def opening_steps(teardown: Teardown) -> tuple[Operation, ...]:
+    """All steps until the first cover is off, in the page's order; none where no cover is described or no way leads to it."""
+    cover = next((step for step in teardown.operations.values() if step.layer), None)
+    if cover is None:
+        return ()
+    try:
+        chosen = cheapest_closure(teardown, ((cover.id,),))
+    except NoEstimate:
+        return ()
+    return tuple(step for step in teardown.operations.values() if step.id in chosen)
 
 
 def layers_of_steps(teardown: Teardown) -> dict[str, str]:

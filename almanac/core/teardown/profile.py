@@ -22,14 +22,23 @@ class KindAccess:
 
 @dataclass(frozen=True)
 class Profile:
-    """What a buyer compares. captive_share : of all screws, None without any; soldered and escalated : positions by key."""
+    """What a buyer compares. captive, captive_unknown : of all screws; soldered and escalated : positions by key."""
 
     access: tuple[KindAccess, ...]
     soldered: tuple[str, ...]
     escalated: tuple[str, ...]
-    captive_share: float | None
+    captive: int
+    captive_unknown: int
     fasteners: int
     one_way: tuple[str, ...]
+
+    @property
+    def screws_words(self) -> str:
+        """How many screws stay in their cover; of those nobody looked at, that nothing is known."""
+        if not self.fasteners:
+            return "no screw is recorded"
+        open_ = f", {self.captive_unknown} not known" if self.captive_unknown else ""
+        return f"{self.captive} of {self.fasteners}{open_}"
 
 
 def profile_of(teardown: Teardown, depths: dict[str, Depth]) -> Profile:
@@ -52,7 +61,8 @@ def profile_of(teardown: Teardown, depths: dict[str, Depth]) -> Profile:
         access=tuple(_easiest(teardown, depths, kind) for kind in FORECAST_KINDS if _any(teardown, kind)),
         soldered=soldered,
         escalated=escalated,
-        captive_share=captive / total if total else None,
+        captive=captive,
+        captive_unknown=sum(item.count for item in items if item.captive is None),
         fasteners=total,
         one_way=_one_way(teardown, depths),
     )

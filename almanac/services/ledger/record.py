@@ -9,7 +9,8 @@ from typing import Protocol
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket, Finding
-from almanac.core.parts.kinds import Kind
+from almanac.core.parts.fits.battery import counts_as_stock
+from almanac.core.parts.kinds import Kind, Verdict
 from almanac.core.triage.confirm import Evidence, pair_question
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, Refused
@@ -213,8 +214,10 @@ def _line_faults(
 def _bucket_faults(place: int, line: LineRequest, position: Position) -> list[Fault]:
     """Where the new part comes from and the old one goes (rules B4, B7, N7)."""
     faults = []
-    if position.kind == Kind.BATTERY and line.source == Bucket.HARVESTED:
-        faults.append(Fault(f"lines.{place}.source", "a recovered pack is never stock: take a new one"))
+    if position.kind == Kind.BATTERY and line.source is not None:
+        stock = counts_as_stock(harvested=line.source == Bucket.HARVESTED, damaged=line.source == Bucket.QUARANTINE)
+        if stock.verdict == Verdict.NO:
+            faults.append(Fault(f"lines.{place}.source", f"{stock.reason}: take a new one"))
     if line.removed_to == Bucket.ON_HAND:
         faults.append(Fault(f"lines.{place}.removed_to", "what came out of a machine is not new stock: harvested, after its test"))
     if line.tested and line.removed_to != Bucket.HARVESTED:

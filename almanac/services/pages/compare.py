@@ -76,7 +76,7 @@ def _whole_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
     rows = [
         _row("Machine", "Form", (page.whole["form"].replace("_", "-") for page in compared)),
         _row("Machine", "Size", (size(page) for page in compared)),
-        _row("Machine", "Own evidence", (_percent(own_evidence_share(page.own)) for page in compared)),
+        _row("Machine", "Own evidence", (_percent(own_evidence_share(page.whole)) for page in compared)),
     ]
     facts = (
         _row("Machine", _capital(label_of(name)), (_fact(page.whole.get("facts") or {}, name) for page in compared))
@@ -93,8 +93,7 @@ def _access_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
         if any(found):
             words = [f"{item.minutes:.1f} min, {item.steps} steps" if item and item.minutes is not None else "-" for item in found]
             rows.append(_row("Access", f"To the {kind_name(kind)}", words))
-    share = [page.profile.captive_share for page in compared]
-    rows.append(_row("Access", "Captive screws", (_percent(value) for value in share)))
+    rows.append(_row("Access", "Captive screws", (page.profile.screws_words for page in compared)))
     rows.append(_row("Access", "Soldered", (_labels(page, page.profile.soldered) for page in compared)))
     rows.append(_row("Access", "Only with its assembly", (_labels(page, page.profile.escalated) for page in compared)))
     rows.append(_row("Access", "One-way steps", (str(len(page.profile.one_way)) for page in compared)))

@@ -127,9 +127,13 @@ def _fact_doubts(label: str, where: str, facts: Any, said: tuple[Kind | None, st
 
 
 def own_evidence_share(page: Mapping[str, Any]) -> float | None:
-    """The share of a page's facts that somebody here measured, read or had reported; None without facts."""
-    grades = [item["grade"] for item in _all_facts(page)]
-    return sum(1 for grade in grades if grade in OWN_EVIDENCE) / len(grades) if grades else None
+    """The share of a whole page's facts that somebody here measured, read or had reported of this very model; None without facts.
+
+    What was taken over from a sibling counts among all, and is nobody's evidence of this model.
+    """
+    facts = list(_all_facts(page))
+    own = sum(1 for item in facts if item["grade"] in OWN_EVIDENCE and not item.get("inherited_from"))
+    return own / len(facts) if facts else None
 
 
 def _all_facts(value: Any) -> Iterator[Mapping[str, Any]]:
@@ -168,7 +172,7 @@ def read_page_view(session: Session, model_id: int) -> PageReading:
         fleet=fleet,
         positions=_positions(session, page),
         open_facts=open_facts(page.faults, page.whole),
-        own_share=own_evidence_share(page.own),
+        own_share=own_evidence_share(page.whole),
         options=counts,
         options_agree=agree,
         claims=claims,

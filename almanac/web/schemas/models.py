@@ -223,8 +223,7 @@ class ProfileView(Schema):
     access: list[AccessView]
     soldered: list[str]
     escalated: list[str]
-    captive_share: float | None
-    fasteners: int
+    screws: str
     one_way: list[str]
 
 

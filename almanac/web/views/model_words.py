@@ -14,6 +14,7 @@ from almanac.core.parts.escalation import OrderedUnit, carry_over, ordered_unit
 from almanac.core.parts.facts import STRENGTH
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import cautions_before
+from almanac.core.teardown.depth import opening_steps
 from almanac.core.teardown.fasteners import total_agrees
 from almanac.core.teardown.lift import lift_foot, start_edge
 from almanac.core.teardown.operations import Fasteners, Minutes, Operation
@@ -138,8 +139,9 @@ def _plan(whole: Mapping[str, Any]) -> schemas.PlanView | None:
 def _opening(whole: Mapping[str, Any], page: ModelPage) -> schemas.OpeningView:
     opening = whole.get("opening") or {}
     start = start_edge(opening)
-    first = next((step for step in page.teardown.operations.values() if step.layer), None)
-    counted = total_agrees(first.fasteners, opening.get("screws_counted")) if first else None
+    until_open = opening_steps(page.teardown)
+    fasteners = [item for step in until_open for item in step.fasteners]
+    counted = total_agrees(fasteners, opening.get("screws_counted")) if until_open else None
     return schemas.OpeningView(
         start=start.reason,
         known=start.verdict == "yes",
@@ -277,7 +279,6 @@ def _profile(page: ModelPage) -> schemas.ProfileView:
         access=[schemas.AccessView(kind=item.kind.value, steps=item.steps, minutes=item.minutes) for item in profile.access],
         soldered=[page.teardown.places[key].label for key in profile.soldered],
         escalated=[page.teardown.places[key].label for key in profile.escalated],
-        captive_share=profile.captive_share,
-        fasteners=profile.fasteners,
+        screws=profile.screws_words,
         one_way=[page.teardown.operations[name].text for name in profile.one_way],
     )

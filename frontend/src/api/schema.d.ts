@@ -5368,14 +5368,12 @@ export interface components {
         ProfileView: {
             /** Access */
             access: components["schemas"]["AccessView"][];
-            /** Captive Share */
-            captive_share: number | null;
             /** Escalated */
             escalated: string[];
-            /** Fasteners */
-            fasteners: number;
             /** One Way */
             one_way: string[];
+            /** Screws */
+            screws: string;
             /** Soldered */
             soldered: string[];
         };

@@ -17,11 +17,10 @@ from almanac.core.parts.fits.battery import (
     fit_battery,
     larger_pack,
     must_quarantine,
-    transport_class,
 )
 from almanac.core.parts.fits.drive import fit_drive, fittings_to_add, known_bus, speed_in
 from almanac.core.parts.fits.fit import fit
-from almanac.core.parts.fits.memory import accept_memory, dual_channel_gb, fit_memory, mixed_grade
+from almanac.core.parts.fits.memory import dual_channel_gb, fit_memory, mixed_grade
 from almanac.core.parts.fits.others import antenna_post, fan_units, fans_of_side, fit_fan, sink_consumables
 from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
 
@@ -99,10 +98,6 @@ def test_mixing_channels_and_acceptance() -> None:
     with pytest.raises(ContractError):
         mixed_grade([])
     assert dual_channel_gb(16, 8) == 16
-    assert accept_memory(16, 15.8).verdict == Verdict.YES
-    assert accept_memory(16, 15.5).verdict == Verdict.NO
-    assert accept_memory(16, 16, usable_gb=13).verdict == Verdict.UNKNOWN
-    assert accept_memory(16, 16, prompts=2).verdict == Verdict.NO
 
 
 M2 = known(form="M.2", lengths_mm=[80], bus="NVMe", generation=3, lanes=4, double_sided=False)
@@ -198,7 +193,6 @@ def test_a_bad_pack_overrides_everything_and_never_counts_as_stock() -> None:
     assert counts_as_stock(harvested=True, damaged=False).verdict == Verdict.NO
     assert counts_as_stock(harvested=False, damaged=False).verdict == Verdict.YES
     assert [battery_health(full, 100).advice for full in (81, 80, 60, 59)] == ["keep", "watch", "watch", "replace"]
-    assert [transport_class(wh) for wh in (100, 101, 161)] == ["to 100 Wh", "above 100 to 160 Wh", "above 160 Wh"]
 
 
 def test_fans_by_side_and_unit_ordered() -> None:

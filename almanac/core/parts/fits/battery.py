@@ -9,7 +9,6 @@ from almanac.core.parts.answers import Answer, Facts, Known, all_of, known, no, 
 from almanac.core.parts.labels.battery import series_count
 
 KEEP_ABOVE, REPLACE_BELOW = 0.80, 0.60
-WATT_HOUR_CLASSES = (100.0, 160.0)
 DANGER_SIGNS = ("swollen", "dented", "leaking", "hot")
 
 
@@ -155,28 +154,6 @@ def battery_health(
     share = checks.positive("full", full) / checks.positive("design", design)
     advice = "keep" if share > keep else "watch" if share >= replace else "replace"
     return Health(share, advice, cycles)
-
-
-def transport_class(energy_wh: float) -> str:
-    """The Wh class carriers ask for; it gives no permission: the carrier's and dangerous-goods rules decide.
-
-    Parameters
-    ----------
-    energy_wh : Wh, > 0
-
-    Returns
-    -------
-    str
-
-    Raises
-    ------
-    ContractError : an energy that is not positive
-    """
-    energy = checks.positive("energy_wh", energy_wh)
-    low, high = WATT_HOUR_CLASSES
-    if energy <= low:
-        return f"to {low:g} Wh"
-    return f"above {low:g} to {high:g} Wh" if energy <= high else f"above {high:g} Wh"
 
 
 def next_top_up(days_on_shelf: int, *, every_days: int = 180) -> int:

@@ -9,8 +9,6 @@ from almanac.core.errors import ContractError
 from almanac.core.parts.answers import Answer, Facts, all_of, known, no, unknown, yes
 
 LOW_V, STANDARD_V = 1.35, 1.5
-ACCEPTED_WITHIN_GB = 0.5
-USABLE_SHARE = 0.85
 
 
 def fit_memory(takes: Facts, module: Facts) -> Answer:
@@ -159,28 +157,3 @@ def dual_channel_gb(channel_a_gb: float, channel_b_gb: float) -> float:
     ContractError : a negative size
     """
     return 2 * min(checks.number("channel_a_gb", channel_a_gb, low=0), checks.number("channel_b_gb", channel_b_gb, low=0))
-
-
-def accept_memory(planned_gb: float, reported_gb: float, *, usable_gb: float | None = None, prompts: int = 0) -> Answer:
-    """Whether the machine's report after the swap agrees with the plan (rule M9).
-
-    Parameters
-    ----------
-    planned_gb, reported_gb : installed GB, > 0 · usable_gb : where it is shown · prompts : times "memory changed" came up
-
-    Returns
-    -------
-    Answer : unknown asks
-
-    Raises
-    ------
-    ContractError : a size that is not positive
-    """
-    planned, reported = checks.positive("planned_gb", planned_gb), checks.positive("reported_gb", reported_gb)
-    if abs(reported - planned) >= ACCEPTED_WITHIN_GB:
-        return no(f"{reported:g} GB reported, {planned:g} GB planned: a module is not seated or not seen")
-    if prompts > 1:
-        return no("the machine says again that memory changed: once is normal, repeated is a fault")
-    if usable_gb is not None and usable_gb < USABLE_SHARE * reported:
-        return unknown(f"{usable_gb:g} GB usable of {reported:g} GB is less than {USABLE_SHARE:.0%}: ask what takes it")
-    return yes(f"{reported:g} GB reported, {planned:g} GB planned")

@@ -1,5 +1,5 @@
 import type { ReactNode } from "react";
-import { figure, percent, plural } from "@/lib/format";
+import { figure, plural } from "@/lib/format";
 import { KIND_NAMES, minutesWords } from "@/lib/words";
 import type { ModelPageData } from "./models.queries";
 import { FactTable } from "./PositionCard";
@@ -46,11 +46,7 @@ export function PageFacts({ page }: { page: ModelPageData }) {
           ))}
           <Line name="Soldered">{page.profile.soldered.join(", ") || "nothing"}</Line>
           <Line name="Only in an assembly">{page.profile.escalated.join(", ") || "nothing"}</Line>
-          <Line name="Captive screws">
-            {page.profile.captive_share === null
-              ? "no screw is recorded"
-              : `${percent(page.profile.captive_share)} of ${figure(page.profile.fasteners)}`}
-          </Line>
+          <Line name="Captive screws">{page.profile.screws}</Line>
           <Line name="One-way steps">
             {page.profile.one_way.length ? page.profile.one_way.join("; ") : "none by default"}
           </Line>
