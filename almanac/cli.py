@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -33,17 +33,19 @@ def calc() -> None:
     """
 
 
-def _answer(compute: Callable[[], dict[str, Any]], json_output: bool) -> None:
+def _answer(compute: Callable[[], dict[str, Any] | Iterator[dict[str, Any]]], json_output: bool) -> None:
+    """Print an answer, or each of several as soon as it is there."""
     from almanac.calculator.inputs import InputFaults
     from almanac.calculator.output import as_json, as_table
 
     try:
-        answer = compute()
+        found = compute()
+        for answer in [found] if isinstance(found, dict) else found:
+            click.echo(as_json(answer) if json_output else as_table(answer))
     except InputFaults as faults:
         for fault in faults.faults:
             click.echo(fault, err=True)
         sys.exit(2)
-    click.echo(as_json(answer) if json_output else as_table(answer))
 
 
 @calc.command()
@@ -168,6 +170,79 @@ def label(text: str, json_output: bool) -> None:
     from almanac.calculator.pages import label as compute
 
     _answer(lambda: compute(text), json_output)
+
+
+def _file_command(name: str, module: str, function: str, words: str) -> None:
+    """A command that takes one JSON file and answers with one document, or with a line for each where the file has lines."""
+
+    def command(file: str, json_output: bool) -> None:
+        from importlib import import_module
+
+        compute = getattr(import_module(f"almanac.calculator.{module}"), function)
+        _answer(lambda: compute(file), json_output)
+
+    command.__doc__ = words
+    calc.command(name)(click.argument("file")(AS_JSON(command)))
+
+
+_file_command(
+    "policy",
+    "policy",
+    "policy",
+    """Reorder point s and lot Q of one shelf at a constant rate, and what they give.
+
+    FILE is JSON with rate a day or posterior (shape, rate), lead (days, weight), review_days, measure (fill, ready, cycle, least-cost),
+    target or waiting_cost, and optionally pack, minimum_order, order_cost, holding, price, position.
+    """,
+)
+_file_command(
+    "reorder",
+    "policy",
+    "reorder",
+    """Fill rate, backorders and stock of a shelf that is looked at all the time and orders Q at r, with Poisson demand.
+
+    FILE is JSON with rate, lead_time, r and Q, each of the two a number or a list.
+    """,
+)
+_file_command(
+    "network",
+    "network",
+    "network",
+    """Levels of a depot and its sites for a target or a budget, or what given levels do; what to order and load today.
+
+    FILE is JSON with depot (lead, review_days, pack, minimum_order, order_cost, rate), sites (site, rate, lane_days, every_days), price,
+    holding, and target with per_site and site_floor, or budget, or levels; one posterior shared by units, or one for each place.
+    """,
+)
+_file_command(
+    "budget",
+    "network",
+    "budget",
+    """What money buys over parts, by marginal analysis with exchanges.
+
+    FILE is JSON with parts (part, pipeline, cost, weight) and budget, or none for the whole curve.
+    """,
+)
+_file_command(
+    "echelon",
+    "network",
+    "echelon",
+    """Expected backorders of a depot and bases that repair.
+
+    FILE is JSON with bases (rate, repaired_here, repair_time, order_ship), depot (repair_time), levels (depot, bases) and method (exact,
+    metric, two-moment).
+    """,
+)
+_file_command(
+    "rehearse",
+    "rehearse",
+    "rehearse",
+    """Policies played forward, each figure with its Monte Carlo error.
+
+    FILE is JSON with parts as for policy or network, each with its policy or none, and years, runs, seed, warm_up_years; or such a
+    document on each line.
+    """,
+)
 
 
 @main.group()

@@ -82,23 +82,35 @@ def _range(low: float, high: float) -> str:
     return f"from {low:g} to {high:g}"
 
 
+def read_text(path: str) -> str:
+    """A file's text, or standard input for `-`."""
+    try:
+        return read_bytes(path).decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise InputFaults([f"{path}: not UTF-8 text"]) from error
+
+
+def read_json(text: str, path: str, *, line: int | None = None) -> dict[str, Any]:
+    """A JSON object. line : where it stands among lines of objects"""
+    try:
+        found = json.loads(text)
+    except json.JSONDecodeError as error:
+        at = line if line is not None else error.lineno
+        raise InputFaults([f"{path}: line {at}, column {error.colno}: {error.msg}; check quotes, commas and brackets"]) from error
+    if not isinstance(found, dict):
+        where = f": line {line}" if line is not None else ""
+        raise InputFaults([f"{path}{where}: an object with keys was wanted at the top"])
+    return found
+
+
 class JsonInput:
     """A JSON object read by key; faults are gathered until `finish`."""
 
-    def __init__(self, path: str) -> None:
+    def __init__(self, path: str, values: dict[str, Any] | None = None) -> None:
+        """Read a file; or take `values` that were read, `path` naming where."""
         self.path = path
         self.faults: list[str] = []
-        try:
-            found = json.loads(read_bytes(path).decode("utf-8-sig"))
-        except UnicodeDecodeError as error:
-            raise InputFaults([f"{path}: not UTF-8 text"]) from error
-        except json.JSONDecodeError as error:
-            raise InputFaults(
-                [f"{path}: line {error.lineno}, column {error.colno}: {error.msg}; check quotes, commas and brackets"]
-            ) from error
-        if not isinstance(found, dict):
-            raise InputFaults([f"{path}: an object with keys was wanted at the top"])
-        self.values: dict[str, Any] = found
+        self.values: dict[str, Any] = read_json(read_text(path), path) if values is None else values
 
     def fault(self, place: str, message: str) -> None:
         self.faults.append(f"{self.path}: {place}: {message}")
@@ -119,6 +131,23 @@ class JsonInput:
             self.fault(place, f"a number {_range(low, high)} was wanted, got {json.dumps(value)}")
             return math.nan
         return float(value)
+
+    def whole(self, key: str, *, inside: Any = None, at: str = "", default: int | None = None, low: int = 0, high: int = 10**9) -> int:
+        """A whole number within [low, high]; a fraction where a count is wanted is a fault."""
+        value = self.number(key, inside=inside, at=at, default=default, low=low, high=high)
+        if math.isfinite(value) and value != int(value):
+            self.fault(f"{at}.{key}" if at else key, f"a whole number was wanted, got {value:g}")
+        return int(value) if math.isfinite(value) else 0
+
+    def objects(self, key: str, *, inside: Any = None, at: str = "") -> list[dict[str, Any]]:
+        """A list of objects, at least one."""
+        holder = self.values if inside is None else inside
+        value = holder.get(key)
+        place = f"{at}.{key}" if at else key
+        if not isinstance(value, list) or not value or not all(isinstance(item, dict) for item in value):
+            self.fault(place, "a list of at least one object was wanted")
+            return []
+        return list(value)
 
     def numbers(self, value: Any, place: str, *, low: float = -math.inf, high: float = math.inf) -> list[float]:
         """A list of finite numbers within [low, high]."""

@@ -306,3 +306,127 @@ def test_last_buy_is_the_quantile_until_the_last_retirement() -> None:
         answer("demand", text=json.dumps(units))["total"]["expected"]
     )
     assert run("lastbuy", "-", text='{"units_by_step": [1]}').exit_code == 2
+
+
+SHELF = {"rate": 0.03, "lead": [{"days": 21, "weight": 0.7}, {"days": 30, "weight": 0.3}], "review_days": 14, "target": 0.95}
+NETWORK = {
+    "depot": {"lead": [{"days": 21}], "review_days": 14, "pack": 2, "rate": 0.0137},
+    "sites": [
+        {"site": "GUL", "rate": 0.00274, "lane_days": 4, "every_days": 7},
+        {"site": "BRA", "rate": 0.0055, "lane_days": 3, "every_days": 7},
+    ],
+    "price": 60,
+    "target": 0.95,
+}
+
+
+def test_policy_answers_with_what_to_order_and_when() -> None:
+    found = answer("policy", text=json.dumps(SHELF))
+    assert set(found) == {"s", "Q", "level", "fill", "ready", "cycle", "expected_waiting", "expected_on_hand", "orders_a_year"}
+    assert found["level"] == found["s"] + found["Q"]
+    assert found["fill"] >= 0.95
+    less = answer("policy", text=json.dumps({**SHELF, "target": found["fill"] - 1e-9}))
+    assert less["s"] == found["s"]
+    today = answer("policy", text=json.dumps({**SHELF, "position": 0, "pack": 4, "order_cost": 25, "holding": 0.2, "price": 60}))
+    assert today["due"]
+    assert today["quantity"] % today["Q"] == 0
+    assert today["quantity"] > today["s"]
+    assert today["due_day"] is None
+    waiting = answer("policy", text=json.dumps({**SHELF, "position": found["s"] + 2}))
+    assert set(waiting["due_day"]) == {"p05", "p50", "p95"}
+    cheap = answer("policy", text=json.dumps({**SHELF, "measure": "least-cost", "waiting_cost": 1, "holding": 0.2, "price": 600}))
+    dear = answer("policy", text=json.dumps({**SHELF, "measure": "least-cost", "waiting_cost": 100, "holding": 0.2, "price": 600}))
+    assert cheap["s"] < dear["s"]
+
+
+def test_reorder_gives_the_closed_form() -> None:
+    found = answer("reorder", text=json.dumps({"rate": 0.05, "lead_time": 30, "r": 2, "Q": 4}))
+    positions = np.arange(3, 7)
+    assert found["fill_rate"] == pytest.approx(stats.poisson.cdf(positions - 1, 1.5).mean())
+    assert found["expected_on_hand"] - found["expected_backorders"] == pytest.approx(positions.mean() - 1.5)
+    several = answer("reorder", text=json.dumps({"rate": 0.05, "lead_time": 30, "r": [1, 2], "Q": 4}))
+    assert several["levels"][1] == found
+
+
+def test_network_gives_levels_moves_and_what_given_levels_do() -> None:
+    found = answer("network", text=json.dumps({**NETWORK, "on_hand": {"depot": 3, "GUL": 0, "BRA": -1}, "on_order": 0}))
+    assert set(found) == {"depot", "sites", "fill", "expected_waiting", "stock_value", "order", "transfers"}
+    assert set(found["depot"]) == {"s", "Q", "fill", "expected_backorders"}
+    assert found["fill"] >= 0.95
+    assert sum(move["quantity"] for move in found["transfers"]) <= 3
+    levels = {"depot": {"s": found["depot"]["s"], "Q": 2}, "sites": [site["level"] for site in found["sites"]]}
+    again = answer("network", text=json.dumps({**NETWORK, "levels": levels}))
+    assert again["sites"] == found["sites"]
+    each = answer("network", text=json.dumps({**NETWORK, "per_site": True}))
+    assert min(site["fill"] for site in each["sites"]) >= 0.95
+    money = answer("network", text=json.dumps({**NETWORK, "budget": 300}))
+    assert money["stock_value"] <= 300
+    shared = {key: value for key, value in NETWORK.items() if key != "depot"} | {
+        "depot": {"lead": [{"days": 21}], "review_days": 14, "units": 5},
+        "sites": [{"site": "GUL", "units": 10, "lane_days": 4, "every_days": 7}],
+        "posterior": {"shape": 3, "rate": 3000},
+    }
+    assert answer("network", text=json.dumps(shared))["fill"] >= 0.95
+
+
+def test_echelon_and_budget_keep_their_keys() -> None:
+    bases = [{"rate": 0.1, "repaired_here": 0.2, "repair_time": 5, "order_ship": 3}] * 2
+    asked = {"bases": bases, "depot": {"repair_time": 20}, "levels": [{"depot": 4, "bases": [1, 2]}, {"depot": 0, "bases": [0, 0]}]}
+    found = answer("echelon", text=json.dumps(asked))
+    assert [set(level) for level in found["levels"]] == [{"depot", "bases", "total_expected_backorders"}] * 2
+    assert set(found["levels"][0]["depot"]) == {"demand", "pipeline", "expected_backorders", "delay"}
+    empty = found["levels"][1]
+    assert empty["total_expected_backorders"] == pytest.approx(sum(base["pipeline"] for base in empty["bases"]))
+    parts = [{"part": "a", "pipeline": 1.2, "cost": 10}, {"part": "b", "pipeline": 0.5, "cost": 3}]
+    bought = answer("budget", text=json.dumps({"parts": parts, "budget": 25}))
+    assert {"chosen", "cost", "expected_backorders", "left_over", "swapped", "curve"} == set(bought)
+    assert bought["cost"] + bought["left_over"] == pytest.approx(25)
+
+
+def test_rehearse_answers_each_line_as_soon_as_it_is_played() -> None:
+    asked = {"parts": [SHELF, {**NETWORK, "policy": {"depot": {"s": 2, "Q": 2}, "sites": [1, 1]}}], "years": 3, "runs": 30, "seed": 2}
+    one = answer("rehearse", text=json.dumps(asked, indent=1))
+    assert set(one["all"]) == {
+        "fill", "ready", "expected_waiting", "chance_of_waiting_a_year", "orders_a_year", "spent_a_year", "on_hand"
+    }  # fmt: skip
+    assert set(one["all"]["fill"]) == {"value", "error"}
+    assert one["parts"][1]["policy"] == {"depot": {"s": 2, "Q": 2}, "sites": [1, 1]}
+    result = run("rehearse", "-", "--json", text="\n".join(json.dumps({**asked, "seed": seed}) for seed in (2, 3)))
+    assert result.exit_code == 0, result.output
+    lines = [json.loads(line) for line in result.stdout.splitlines()]
+    assert lines[0] == one
+    assert lines[1] != one
+
+
+@pytest.mark.parametrize(
+    ("command", "document", "words"),
+    [
+        ("policy", {**SHELF, "target": 1.0}, "target: an aim above 0 and below 1 was wanted, got 1"),
+        ("policy", {**SHELF, "lead": []}, "lead: a list of at least one object"),
+        ("policy", {**SHELF, "lead": [{"days": 10, "weight": 0.4}, {"days": 20, "weight": 0.4}]}, "lead: weight"),
+        ("policy", {**SHELF, "lead": [{"days": 10.5}]}, "lead[0].days: a whole number was wanted, got 10.5"),
+        ("policy", {**SHELF, "rate": -1}, "rate: a number"),
+        ("policy", {**SHELF, "order_cost": 5}, "no lot is large enough"),
+        ("policy", {**SHELF, "measure": "luck"}, "measure: one of fill, ready, cycle, least-cost"),
+        ("reorder", {"rate": 1, "lead_time": 3, "r": [1, 2], "Q": [1, 2, 3]}, "Q: as many as r"),
+        ("network", {**NETWORK, "sites": []}, "sites: a list of at least one object"),
+        ("network", {**NETWORK, "sites": [{"site": "A", "rate": 1}]}, "sites[0].lane_days"),
+        ("network", {**NETWORK, "on_hand": {"XYZ": 1}}, "on_hand.XYZ: one of depot, GUL, BRA"),
+        ("network", {**NETWORK, "budget": 1}, "below what is under way"),
+        ("network", {**NETWORK, "levels": {"depot": {"s": 1, "Q": 1}, "sites": [1]}}, "levels.sites: a level for each of 2"),
+        ("echelon", {"bases": [{"rate": 1}], "depot": {"repair_time": 1}, "levels": []}, "order_ship"),
+        ("budget", {"parts": [{"part": "a", "pipeline": 1, "cost": 0}], "budget": 3}, "parts[0].cost"),
+        ("rehearse", {"parts": [SHELF], "years": 0, "runs": 3}, "years: a number from 0.01"),
+        ("rehearse", {"parts": [{**SHELF, "target": 1}], "years": 1, "runs": 3}, "parts[0].target"),
+    ],
+)
+def test_what_cannot_be_is_named_with_its_place(command: str, document: dict[str, Any], words: str) -> None:
+    result = run(command, "-", text=json.dumps(document))
+    assert result.exit_code == 2
+    assert words in result.stderr
+
+
+def test_a_line_that_is_no_object_is_named() -> None:
+    result = run("rehearse", "-", "--json", text=json.dumps({"parts": [SHELF], "years": 1, "runs": 2}) + "\n[]\n")
+    assert result.exit_code == 2
+    assert "line 2: an object with keys was wanted" in result.stderr

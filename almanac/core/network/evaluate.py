@@ -1,0 +1,274 @@
+"""What levels at a depot and its sites give: who waits at the depot, and what that leaves each site to serve from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.special import gammaln, pdtrc, xlog1py, xlogy
+
+from almanac.core import checks
+from almanac.core.errors import ContractError
+from almanac.core.network.nodes import Lane, Network
+from almanac.core.stock.review import INSTANTS, excess, instants
+
+TAIL = 1e-11
+YEAR_DAYS = 365.0
+
+
+@dataclass(frozen=True)
+class SiteFigures:
+    """One place. fill : requests met at once · expected_waiting : machine-days a year · on_hand : parts on average"""
+
+    fill: float
+    expected_waiting: float
+    on_hand: float
+
+
+@dataclass(frozen=True)
+class NetworkFigures:
+    """What levels give.
+
+    fill : of all requests, the depot's own too · backorders : parts that sites wait for at the depot, on average
+    stock : parts on hand and under way to sites, on average
+    """
+
+    depot: SiteFigures
+    sites: tuple[SiteFigures, ...]
+    fill: float
+    expected_waiting: float
+    backorders: float
+    stock: float
+
+
+class Curves:
+    """Figures of a network by level, worked out once: of the depot by its s, of each site by its level under a depot's s.
+
+    A site asks the depot for one the moment it uses one; the depot serves first come, first served, and what it has leaves with the
+    next departure. What the depot owes at a departure is split over the sites by their share of the demand (binomially). Then the
+    reorder-point formula holds of each site with its level less what it is owed, the lane for the lead time and the departures for
+    the reviews: exact for Poisson demand at known rates without overtaking, mixed over nodes for the doubt.
+
+    References
+    ----------
+    Simon (1971), Operations Research 19; Graves (1985), Management Science 31; Axsater (1990), Operations Research 38.
+    """
+
+    def __init__(self, network: Network) -> None:
+        self.network = network
+        if any(lane.days < 0 or lane.every <= 0 for lane in network.lanes):
+            raise ContractError("lanes: days of at least 0 and a departure every so many days were wanted")
+        total, lead = network.total, network.lead
+        longest = float(lead.days.max()) + network.review_days
+        self.size = _size(float(total.max(initial=0.0)) * longest)
+        days = lead.days.astype(np.float64)
+        u, share = instants(days, network.review_days)
+        weight = (lead.weight[:, None] * share).ravel()
+        # (k, n): what was asked for since the orders that are still under way, at a moment between two deliveries.
+        self.within = np.stack([weight @ _poisson(rate * u.ravel(), self.size) for rate in total])
+        self._demands: dict[int, SiteDemand] = {}
+        self._owed: dict[int, checks.Floats] = {}
+        self._ways: dict[int, checks.Floats] = {}
+
+    def owed(self, s: int) -> checks.Floats:
+        """(k, m) probabilities that the depot owes 0 .. m-1 parts at a moment, over its positions s + 1 ... s + Q."""
+        if s not in self._owed:
+            self._owed[s] = self._owed_at(s)
+        return self._owed[s]
+
+    def _owed_at(self, s: int) -> checks.Floats:
+        found = np.zeros((self.within.shape[0], self.size))
+        for y in range(s + 1, s + self.network.lot + 1):
+            if y < 0:
+                found[:, -y:] += self.within[:, : self.size + y]
+                continue
+            found[:, 0] += self.within[:, : y + 1].sum(axis=1)
+            rest = self.within[:, y + 1 :]
+            found[:, 1 : rest.shape[1] + 1] += rest
+        found /= self.network.lot
+        last = int(np.max(np.nonzero(found.max(axis=0) > TAIL)[0], initial=0)) + 1
+        return found[:, :last]
+
+    def depot(self, s: int) -> SiteFigures:
+        """The depot's own counter: served first come, first served from the stock that feeds the sites."""
+        network, positions = self.network, range(s + 1, s + self.network.lot + 1)
+        cumulative = np.concatenate((np.zeros((self.within.shape[0], 1)), np.cumsum(self.within, axis=1)), axis=1)
+        ready = np.mean([cumulative[:, min(max(y, 0), self.size)] for y in positions], axis=0)
+        wanted = network.weight * network.depot
+        owed = self.owed(s)
+        backorders = owed @ np.arange(owed.shape[1])
+        own = np.divide(network.depot, network.total, out=np.zeros_like(network.depot), where=network.total > 0)
+        mean = self.within @ np.arange(self.size)
+        on_hand = float(network.weight @ (np.mean(list(positions)) - mean + backorders))
+        fill = float(wanted @ ready / wanted.sum()) if wanted.sum() > 0 else float(network.weight @ ready)
+        return SiteFigures(fill, float(YEAR_DAYS * (network.weight @ (own * backorders))), on_hand)
+
+    def backorders(self, s: int) -> float:
+        """Parts that the sites wait for at the depot, on average."""
+        owed = self.owed(s)
+        of_sites = np.divide(
+            self.network.sites.sum(axis=1), self.network.total, out=np.zeros_like(self.network.total), where=self.network.total > 0
+        )
+        return float(self.network.weight @ (of_sites * (owed @ np.arange(owed.shape[1]))))
+
+    def site(self, s: int, place: int, most: int) -> SiteCurve:
+        """A site by its level 0 .. most, under a depot's s."""
+        owed = self.owed(s)
+        if owed.shape[1] not in self._ways:
+            self._ways[owed.shape[1]] = _log_ways(owed.shape[1])
+        return SiteCurve(self._own(place), _thinned(owed, self._ways[owed.shape[1]], self._share(place)), most)
+
+    def _share(self, place: int) -> checks.Floats:
+        """(k,) of the requests at a site among all."""
+        rate, total = self.network.sites[:, place], self.network.total
+        # Rounded, so that what is equal but for the last digit is worked out once.
+        return np.asarray(np.round(np.divide(rate, total, out=np.zeros_like(rate), where=total > 0), 13))
+
+    def _own(self, place: int) -> SiteDemand:
+        if place not in self._demands:
+            self._demands[place] = SiteDemand(self.network.weight, self.network.sites[:, place], self.network.lanes[place])
+        return self._demands[place]
+
+    def figures(self, s: int, levels: list[int] | tuple[int, ...]) -> NetworkFigures:
+        """What levels give.
+
+        Parameters
+        ----------
+        s : of the depot, >= -1 · levels : of each site, >= 0
+
+        Raises
+        ------
+        ContractError : levels that are not one for each site, or below nothing
+        """
+        network = self.network
+        if len(levels) != len(network.lanes) or any(level < 0 for level in levels) or s < -1:
+            raise ContractError(f"levels: one of at least 0 for each of {len(network.lanes)} sites was wanted, and s of at least -1")
+        depot = self.depot(s)
+        sites = tuple(self.site(s, place, level).figures(level) for place, level in enumerate(levels))
+        rates = np.concatenate(([float(network.weight @ network.depot)], network.weight @ network.sites))
+        fills = np.array([depot.fill, *(site.fill for site in sites)])
+        fill = float(rates @ fills / rates.sum()) if rates.sum() > 0 else 1.0
+        waiting = depot.expected_waiting + sum(site.expected_waiting for site in sites)
+        backorders = self.backorders(s)
+        under_way = float(sum(rate * (lane.days + lane.every / 2.0) for rate, lane in zip(rates[1:], network.lanes, strict=True)))
+        stock = depot.on_hand + sum(site.on_hand for site in sites) + under_way
+        return NetworkFigures(depot, sites, fill, waiting, backorders, stock)
+
+
+class SiteDemand:
+    """What is asked for at a site, whatever the depot owes it: shortages of positions below and above nothing.
+
+    weight, rate : (k,) · lane : its days and departures
+    """
+
+    def __init__(self, weight: checks.Floats, rate: checks.Floats, lane: Lane) -> None:
+        self.weight, self.rate, self.lane = weight, rate, lane
+        self.size = _size(float(rate.max(initial=0.0)) * (lane.days + lane.every))
+        self.wanted = float(weight @ rate) * lane.every
+
+    @cached_property
+    def at_turns(self) -> tuple[checks.Floats, checks.Floats]:
+        """(k, n) E[(D - y)+] when a departure's parts are there, and just before the next one's are."""
+        days = (self.lane.days, self.lane.days + self.lane.every)
+        before, after = (excess(_poisson(self.rate * day, self.size)) for day in days)
+        return before, after
+
+    @cached_property
+    def in_between(self) -> checks.Floats:
+        """(k, n) the same on average between the two."""
+        u, part = instants(np.array([self.lane.days]), self.lane.every)
+        pmf = _poisson(np.multiply.outer(self.rate, u[0]).ravel(), self.size).reshape(self.rate.size, INSTANTS, self.size)
+        return excess(np.einsum("i,kin->kn", part[0], pmf))
+
+    def means(self, days: float) -> checks.Floats:
+        """(k,) requests over some days."""
+        return np.asarray(self.rate * days)
+
+
+@dataclass(frozen=True)
+class SiteCurve:
+    """A site by its level (most + 1,), where the depot owes it 0 .. m-1 parts with probabilities `late` (k, m)."""
+
+    demand: SiteDemand
+    late: checks.Floats
+    most: int
+
+    @cached_property
+    def fill(self) -> checks.Floats:
+        """(most + 1,) share of requests met at once."""
+        demand = self.demand
+        if demand.wanted <= 0:
+            return np.ones(self.most + 1)
+        before, after = demand.at_turns
+        start, end = demand.lane.days, demand.lane.days + demand.lane.every
+        missed = self._short(after, demand.means(end)) - self._short(before, demand.means(start))
+        return np.asarray(np.clip(1.0 - missed / demand.wanted, 0.0, 1.0))
+
+    @cached_property
+    def short(self) -> checks.Floats:
+        """(most + 1,) parts owed to machines on average."""
+        lane = self.demand.lane
+        return self._short(self.demand.in_between, self.demand.means(lane.days + lane.every / 2.0))
+
+    @property
+    def waiting(self) -> checks.Floats:
+        """(most + 1,) machine-days of waiting a year."""
+        return np.asarray(YEAR_DAYS * self.short)
+
+    @cached_property
+    def asked(self) -> float:
+        """Parts asked for and not yet there, on average."""
+        lane = self.demand.lane
+        owed = self.late @ np.arange(self.late.shape[1])
+        return float(self.demand.weight @ (self.demand.means(lane.days + lane.every / 2.0) + owed))
+
+    def figures(self, level: int) -> SiteFigures:
+        """The site at a level."""
+        return SiteFigures(float(self.fill[level]), float(self.waiting[level]), float(level - self.asked + self.short[level]))
+
+    def _short(self, over: checks.Floats, mean: checks.Floats) -> checks.Floats:
+        """(most + 1,) E[(D + late - y)+]: below nothing a position is short of all that is asked for."""
+        owed = self.late.shape[1]
+        below = mean[:, None] + np.arange(owed - 1, 0, -1)[None]
+        above = over[:, np.minimum(np.arange(self.most + 1), over.shape[1] - 1)]
+        whole = np.concatenate((below, above), axis=1)
+        found = np.zeros((mean.size, self.most + 1))
+        for late in range(owed):
+            begin = owed - 1 - late
+            found += self.late[:, late, None] * whole[:, begin : begin + self.most + 1]
+        return np.asarray(self.demand.weight @ found)
+
+
+def _size(mean: float) -> int:
+    size = int(mean + 12 * np.sqrt(mean) + 20)
+    while pdtrc(size - 1, mean) > TAIL:
+        size *= 2
+    return size
+
+
+def _poisson(mean: checks.Floats, size: int) -> checks.Floats:
+    """(w, size) probabilities of 0 .. size-1 at means (w,)."""
+    count = np.arange(size)
+    return np.asarray(np.exp(xlogy(count, mean[:, None]) - mean[:, None] - gammaln(count + 1.0)))
+
+
+def _log_ways(size: int) -> checks.Floats:
+    """(size, size) logarithm of how many ways a whole splits; none where the part is larger."""
+    whole, own = np.arange(size)[:, None], np.arange(size)[None]
+    ways = gammaln(whole + 1.0) - gammaln(own + 1.0) - gammaln(np.maximum(whole - own, 0) + 1.0)
+    return np.where(own <= whole, ways, -np.inf)
+
+
+def _thinned(owed: checks.Floats, log_ways: checks.Floats, share: checks.Floats) -> checks.Floats:
+    """(k, m) of one site's share of what is owed: binomial."""
+    size = owed.shape[1]
+    own = np.arange(size)
+    found = np.empty_like(owed)
+    # Sites share what their rates share: under one doubted rate that is the same at every node.
+    for value in np.unique(share):
+        chance = np.exp(log_ways + xlogy(own, value)[None] + xlog1py(np.maximum(own[:, None] - own[None], 0), -min(value, 1.0)))
+        rows = share == value
+        found[rows] = owed[rows] @ chance
+    last = int(np.max(np.nonzero(found.max(axis=0) > TAIL)[0], initial=0)) + 1
+    return np.asarray(found[:, :last])

@@ -1,0 +1,85 @@
+"""What is played: parts, the places they are asked for at, how they are ordered and shipped, and where they are on the first day."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from almanac.core import checks
+from almanac.core.errors import ContractError
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True)
+class PlayedPolicies:
+    """How p parts are ordered and where they are kept; the first place is the depot, j others are fed by it.
+
+    s, Q : (p,) reorder points and lots · review : (p,) days between reviews · level : (p, j) of the sites
+    lane, every : (p, j) days under way and between departures · lead_days, lead_cumulative : (p, l) of the supplier
+    first_review, first_boat : (p,) and (p, j) days until the first of them; None draws them
+    """
+
+    s: Ints
+    lot: Ints
+    review: Ints
+    level: Ints
+    lane: Ints
+    every: Ints
+    lead_days: Ints
+    lead_cumulative: checks.Floats
+    first_review: Ints | None = None
+    first_boat: Ints | None = None
+
+    @property
+    def parts(self) -> int:
+        return int(self.s.size)
+
+    @property
+    def sites(self) -> int:
+        return int(self.level.shape[1])
+
+
+@dataclass(frozen=True)
+class Start:
+    """Where parts are on the first day. Below nothing, machines wait.
+
+    depot : (p,) · sites : (p, j) · arrivals : (day, part, quantity) from the supplier · boats : (day, part, site, quantity)
+    """
+
+    depot: Ints
+    sites: Ints
+    arrivals: tuple[tuple[int, int, int], ...] = ()
+    boats: tuple[tuple[int, int, int, int], ...] = ()
+
+
+@dataclass(frozen=True)
+class Requests:
+    """Requests a day, by run: (p, 1 + j, n) from each of some days on."""
+
+    from_day: tuple[int, ...]
+    rates: tuple[checks.Floats, ...]
+
+    def __post_init__(self) -> None:
+        if not self.rates or self.from_day[0] != 0 or len(self.from_day) != len(self.rates):
+            raise ContractError("rates: a table from day 0 on, and one for each later day, were wanted")
+
+
+def steady(policies: PlayedPolicies) -> Start:
+    """Every place at its level, and the depot at s + Q: how a long game begins."""
+    return Start(policies.s + policies.lot, policies.level.copy())
+
+
+def lead_table(leads: list[tuple[list[int], list[float]]]) -> tuple[Ints, checks.Floats]:
+    """(p, l) days and cumulative weights of lead times of unequal length.
+
+    Parameters
+    ----------
+    leads : days and weights of each part
+    """
+    longest = max(len(days) for days, _ in leads)
+    days = np.array([[*own, *[own[-1]] * (longest - len(own))] for own, _ in leads], dtype=np.int64)
+    weights = np.array([[*own, *[0.0] * (longest - len(own))] for _, own in leads])
+    return days, np.cumsum(weights, axis=1) / weights.sum(axis=1, keepdims=True)
