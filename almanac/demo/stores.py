@@ -14,9 +14,9 @@ from almanac.demo.company import Company
 from almanac.demo.history import Usage
 from almanac.demo.rows import at
 
-COVER_MONTHS = (0.6, 0.0, 1.5, 0.1, 2.5, 0.3, 0.0, 3.2, 0.1)
-"""Months of last year's use that stand at the depot, in turn: some plenty, some thin, some short."""
-REVIEW_DAYS, FORGOTTEN_EVERY = 14, 4
+BESIDE = (2, 1, 3, -2, 4, 1, 2, 3, -1, 2, 5)
+"""Parts that stand at the depot beside what last year's use asks for, in turn: most are plenty, some short."""
+REVIEW_DAYS, LEAD_DAYS, FORGOTTEN_EVERY = 14, 24, 23
 ORDERED_EVERY = 4
 
 
@@ -30,7 +30,7 @@ def fill_shelves(company: Company, usage: Usage) -> None:
         _move(company, company.shelves[part_id, site], Bucket.ON_HAND, quantity, cause, quarter, made_on=quarter - timedelta(days=45))
     for place, part in enumerate(part for part in catalog.PARTS if part.kind in FORECAST_KINDS):
         last_year = _last_year(usage, company.parts[part.number])
-        _stand(company, part, last_year, COVER_MONTHS[place % len(COVER_MONTHS)], place)
+        _stand(company, part, last_year, BESIDE[place % len(BESIDE)], place)
         if place % ORDERED_EVERY == 1 and sum(last_year.values()) > 0:
             _open_order(company, part, sum(last_year.values()) / 12, overdue=place % (3 * ORDERED_EVERY) == 1)
 
@@ -52,18 +52,18 @@ def _last_year(usage: Usage, part: int) -> Counter[int]:
     return used
 
 
-def _stand(company: Company, part: catalog.DemoPart, last_year: Counter[int], cover_months: float, place: int) -> None:
-    """What the last stock-taking counted: outposts hold what their boat and review ask for, but for a forgotten shelf here
-    and there; the depot holds some months of the whole company's use."""
+def _stand(company: Company, part: catalog.DemoPart, last_year: Counter[int], beside: int, place: int) -> None:
+    """What the last stock-taking counted: outposts hold what their boat asks for, at least one, but for a forgotten shelf here and
+    there; the depot holds what the whole company uses until an order is there, and a few beside."""
     total = sum(last_year.values())
     counted = truth.AS_OF - timedelta(days=31)
     for number, site in enumerate(catalog.SITES):
         site_id = company.sites[site.code]
         if site.lane_days == 0:
-            quantity = round(total / 12 * cover_months)
+            quantity = max(_enough(total / 365 * (LEAD_DAYS + REVIEW_DAYS)) + beside, 0)
         else:
-            quantity = _enough(last_year[site_id] / 365 * (site.lane_days + REVIEW_DAYS))
-            quantity = 0 if (place + number) % FORGOTTEN_EVERY == 0 else quantity
+            quantity = max(_enough(last_year[site_id] / 365 * (site.lane_days + REVIEW_DAYS)), 1)
+            quantity = 0 if (7 * place + number) % FORGOTTEN_EVERY == 0 else quantity
         if quantity:
             shelf = company.shelves[company.parts[part.number], site_id]
             _move(company, shelf, Bucket.ON_HAND, quantity, "counted", counted, made_on=counted - timedelta(days=120))

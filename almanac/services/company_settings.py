@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.school import CHOICES
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.stock.reorder import Measure
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused, Stale
 from almanac.store import assets, settings
@@ -19,6 +20,11 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "target": (0.5, 0.9999, "a probability from 0.5 to 0.9999"),
     "review_days": (0, 180, "a whole number of days from 0 to 180"),
     "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
+    "departure_days": (1, 60, "a whole number of days from 1 to 60"),
+    "order_cost": (0, 10_000, "an amount from 0 to 10,000"),
+    "holding_share": (0.0, 2.0, "a share of the price a year from 0 to 2"),
+    "waiting_cost": (0, 100_000, "an amount a day from 0 to 100,000"),
+    "site_floor": (0.0, 0.9999, "a probability from 0 to 0.9999"),
     "fixed_share": (0.0, 1.0, "a share from 0 to 1"),
     "worn_share": (0.3, 0.95, "a share from 0.3 to 0.95"),
     "spent_share": (0.02, 0.5, "a share from 0.02 to 0.5"),
@@ -33,9 +39,9 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "horizon_years": (1, 30, "a whole number of years from 1 to 30"),
     "talk_ratio": (0.05, 5.0, "a ratio from 0.05 to 5"),
 }
-CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES}
+CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES, "measure": tuple(measure.value for measure in Measure)}
 """Settings that take one of some words."""
-WHOLE = {"horizon_years", "review_days", "floor", "cold_starts", "watch_days"}
+WHOLE = {"horizon_years", "review_days", "departure_days", "floor", "cold_starts", "watch_days"}
 
 
 @dataclass(frozen=True)

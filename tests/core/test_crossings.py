@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from almanac.core.demand.trends import Crossings, Trends, joined, trends
+from almanac.core.demand.trends import Trends, joined, trends
 from almanac.core.errors import ContractError
 from almanac.core.life.wear import WearLine, wear_line
 
@@ -74,29 +74,6 @@ def test_a_unit_that_is_past_the_threshold_is_due_at_once() -> None:
     assert gone.crossed([1]) == pytest.approx(0.0)
 
 
-@given(st.integers(0, 200), st.integers(0, 400), st.integers(1, 300))
-def test_windows_that_follow_each_other_add_up(seed: int, start: int, length: int) -> None:
-    units = units_of(seed)
-    middle, end = start + length // 2, start + length
-    parts = [units.in_one_window(begin, until, 1e5).crossed([1e9])[0] for begin, until in ((start, middle), (middle, end))]
-    whole = units.in_one_window(start, end, 1e5).crossed([1e9])[0]
-    np.testing.assert_allclose(sum(parts), whole, atol=1e-12)
-
-
-@pytest.mark.parametrize("kind", ["trends", "crossings"])
-def test_units_of_several_parts_stand_one_behind_the_other(kind: str) -> None:
-    one, other = units_of(1, 2), units_of(7, 3)
-    if kind == "trends":
-        both = joined([one, other])
-        assert isinstance(both, Trends)
-        np.testing.assert_allclose(both.crossed([200]), np.concatenate((one.crossed([200]), other.crossed([200])), axis=1))
-    else:
-        moved = joined([one.in_one_window(10, 90, 5.0), other.in_one_window(20, 60, 5.0)])
-        assert isinstance(moved, Crossings)
-        assert moved.pool.tolist() == [0, 1, 0, 1, 2]
-        assert (moved.crossed([5.0]) == 0).all()
-
-
 def test_what_cannot_be_is_refused() -> None:
     line = line_of(1)
     with pytest.raises(ContractError, match="of each"):
@@ -105,3 +82,9 @@ def test_what_cannot_be_is_refused() -> None:
         trends([0], [wear_line([0.0, 10.0, 20.0], [0.8, 0.9, 1.0])], [1.0], [np.inf], threshold=THRESHOLD)
     with pytest.raises(ContractError, match="threshold"):
         trends([0], [line], [1.0], [np.inf], threshold=1.0)
+
+
+def test_units_of_several_parts_stand_one_behind_the_other() -> None:
+    one, other = units_of(1, 2), units_of(7, 3)
+    both = joined([one, other])
+    np.testing.assert_allclose(both.crossed([200]), np.concatenate((one.crossed([200]), other.crossed([200])), axis=1))

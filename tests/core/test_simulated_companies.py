@@ -9,14 +9,15 @@ import pytest
 
 from almanac.core.checks import Floats
 from almanac.core.demand import counts
-from almanac.core.demand.law import DemandLaw, SideStream
+from almanac.core.demand.law import DemandLaw
 from almanac.core.life.findings import dead_on_arrival_probability, settled_share
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.shrinkage import fit_prior
 from almanac.core.stock.lead_time import lead_time
-from almanac.core.stock.order_plan import plan_order
-from almanac.core.stock.path import Arrival, Holding, chance_below
+from almanac.core.stock.path import Holding
 from almanac.core.stock.policy import Policy
+from almanac.core.stock.shelf import Shelf
+from almanac.core.stock.shelf_plan import plan_shelf
 from tests.reference.draws import simulate
 
 HORIZON = 500
@@ -75,35 +76,24 @@ def test_plug_in_values_alone_would_be_too_narrow() -> None:
     assert carried[0] > 1.1 * narrow[0]
 
 
-@pytest.mark.parametrize(("on_hand", "arrivals"), [(6, ()), (3, (Arrival(25, 4),)), (2, (Arrival(10, 2), Arrival(60, 6)))])
-def test_the_chance_of_running_dry_is_what_happens(on_hand: int, arrivals: tuple[Arrival, ...]) -> None:
-    """Draw 4,000 years part by part and count how often the shelf was below its floor before an arrival or on the day."""
-    _, failures, exposure, units = company(4)
-    law = law_of(failures, exposure, units)
-    law = replace(law, side=(SideStream("damage", 3.0, 400.0),), dead_on_arrival=0.02)
-    holding, last = Holding(on_hand, arrivals), 90
-    moments = [arrival.day for arrival in arrivals if arrival.day < last]
-    days = [*moments, last]
-    drawn = simulate(law, days, runs=4000, seed=5)
-    room = np.array([holding.slack_before(day) for day in days])
-    dry = (drawn > room[None]).any(axis=1).mean()
-    assert float(chance_below(law, holding, [last])[0]) == pytest.approx(dry, abs=0.03)
-
-
-def test_an_order_placed_on_its_day_meets_the_target() -> None:
-    """Order by the day named, receive after the lead time drawn: the shelf holds about as often as the target asks."""
+def test_a_reorder_point_under_an_exact_law_meets_the_aim() -> None:
+    """Draw the demand of lead time and review part by part, and serve it from every position that may stand there."""
     _, failures, exposure, units = company(11)
     law, lead = law_of(failures, exposure, units), lead_time([10, 20, 30], [0.3, 0.4, 0.3])
     policy = Policy(target=0.9, review_days=14, lead=lead)
-    plan = plan_order(law, Holding(12), policy, horizon_days=365)
-    assert plan.order_day is not None
-    assert not plan.late
-    chance = np.random.default_rng(3)
-    days = [plan.order_day + int(d) for d in lead.days]
-    drawn = simulate(law, days, runs=5000, seed=8)
-    arrives = chance.choice(3, size=5000, p=lead.weight)
-    held = (drawn[np.arange(5000), arrives] <= 12).mean()
-    assert 0.885 <= held <= 0.93
+    plan = plan_shelf(law, Shelf(Holding(12)), policy, horizon_days=365)
+    assert plan is not None
+    days = sorted({*(int(day) for day in lead.days), *(int(day) + 14 for day in lead.days)})
+    drawn = simulate(law, days, runs=8000, seed=8)
+    at = {day: drawn[:, place] for place, day in enumerate(days)}
+    missed = asked = 0.0
+    for day, weight in zip(lead.days.tolist(), lead.weight, strict=True):
+        for position in range(plan.order_at + 1, plan.most + 1):
+            before, after = at[day], at[day + 14]
+            missed += weight * float((np.maximum(after - position, 0) - np.maximum(before - position, 0)).mean())
+            asked += weight * float((after - before).mean())
+    assert 1 - missed / asked == pytest.approx(plan.fill, abs=0.015)
+    assert plan.fill >= 0.9
 
 
 def test_the_settled_share_and_dead_on_arrival_find_the_truth() -> None:

@@ -1,4 +1,4 @@
-"""Stock levels, paths and order plans: definitions by brute force, published figures, and what must hold for all."""
+"""Stock levels, paths and what to do about a shelf: definitions by brute force, published figures, and what must hold for all."""
 
 from __future__ import annotations
 
@@ -12,16 +12,18 @@ from numpy.typing import ArrayLike
 from scipy import stats
 
 from almanac.core.checks import Floats
-from almanac.core.demand.law import DemandLaw
 from almanac.core.errors import ContractError
 from almanac.core.stock import levels
 from almanac.core.stock.lead_time import LeadTime, lead_time
-from almanac.core.stock.order_day import chance_before_arrival
-from almanac.core.stock.order_plan import State, plan_order, plan_year
-from almanac.core.stock.path import Arrival, Holding, chance_below, path_quantiles
+from almanac.core.stock.path import Arrival, Holding, path_quantiles
 from almanac.core.stock.policy import Policy
 from almanac.core.stock.quantity import Lot, expected_scrap, in_packs, order_size
-from tests.strategies import holdings, laws, lead_times
+from almanac.core.stock.rates import known_rate
+from almanac.core.stock.reorder import Measure, Promise, reorder_point
+from almanac.core.stock.review import review_demand
+from almanac.core.stock.shelf import Outpost, Risk, Shelf, ShelfPlan, ToDo, at_site
+from almanac.core.stock.shelf_plan import later_levels, plan_shelf
+from tests.strategies import lead_times
 
 
 @dataclass(frozen=True)
@@ -37,18 +39,12 @@ class PoissonLaw:
     def head(self, start_days: ArrayLike, end_days: ArrayLike, most: int) -> Floats:
         return self.pmf(start_days, end_days)[:, : most + 1]
 
-    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> Floats:
-        return self.reaching(np.full(np.size(end_days), start_day), end_days, level)
-
     def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> Floats:
         del level
         return self.pmf(start_days, end_days)
 
     def mean_parts(self, end_days: ArrayLike) -> Floats:
         return self.rate * np.asarray(end_days, dtype=float)
-
-    def approximate_moments(self, end_days: ArrayLike) -> tuple[Floats, Floats]:
-        return self.mean_parts(end_days), self.mean_parts(end_days)
 
 
 THREE_WEEKS = lead_time([18, 21, 28], [0.25, 0.5, 0.25])
@@ -140,124 +136,9 @@ class TestQuantity:
 
 
 class TestPath:
-    @settings(max_examples=40, deadline=None)
-    @given(st.floats(0.005, 0.4), holdings(), st.integers(0, 250))
-    def test_the_chance_agrees_with_walking_day_by_day(self, rate: float, holding: Holding, day: int) -> None:
-        found = float(chance_below(PoissonLaw(rate), holding, [day])[0])
-        assert found == pytest.approx(_walk(rate, holding, day), abs=1e-7)
-
-    def test_an_arrival_does_not_mend_what_fell_before_it(self) -> None:
-        law, late = PoissonLaw(0.1), Holding(1, (Arrival(50, 30),))
-        assert float(chance_below(law, late, [60])[0]) > 0.9
-        assert float(chance_below(law, late, [60], since_day=50)[0]) < 0.01
-
-    @settings(max_examples=15, deadline=None)
-    @given(laws(), holdings(), st.integers(1, 300))
-    def test_more_stock_never_raises_the_chance(self, law: DemandLaw, holding: Holding, day: int) -> None:
-        more = replace(holding, available=holding.available + 3)
-        assert float(chance_below(law, more, [day])[0]) <= float(chance_below(law, holding, [day])[0]) + 1e-9
-
     def test_stock_after_what_arrives_on_the_day(self) -> None:
         holding = Holding(5, (Arrival(10, 4),))
         assert path_quantiles(np.array([2, 3, 3]), holding, [9, 10, 11]).tolist() == [3, 6, 6]
-
-
-def _walk(rate: float, holding: Holding, last: int) -> float:
-    """Chance of ever being below the floor, day by day; what arrives on a day comes after that day's demand."""
-    size = holding.available + holding.on_order + 2
-    alive = np.zeros(max(size, 1))
-    alive[0] = 1.0
-    step = stats.poisson.pmf(np.arange(alive.size), rate)
-    moments = {arrival.day for arrival in holding.arrivals if arrival.day < last} | {last}
-    for day in range(last + 1):
-        if day > 0:
-            alive = np.convolve(alive, step)[: alive.size]
-        if day in moments:
-            alive[max(holding.slack_before(day) + 1, 0) :] = 0.0
-    return 1.0 - float(alive.sum())
-
-
-class TestOrderPlan:
-    @settings(max_examples=30, deadline=None)
-    @given(st.floats(0.01, 0.3), holdings(), lead_times(), st.sampled_from([0.8, 0.9, 0.95, 0.99]), st.sampled_from([7, 14, 30]))
-    def test_the_order_day_is_the_last_good_one(self, rate: float, holding: Holding, lead: LeadTime, target: float, review: int) -> None:
-        law, rule = PoissonLaw(rate), policy(lead=lead, target=target, review_days=review)
-        plan = plan_order(law, holding, rule, horizon_days=365)
-        good = chance_before_arrival(law, holding, lead, list(range(366))) <= 1 - target
-        if not good[0]:
-            assert (plan.state, plan.order_day, plan.late) == (State.SHORT, 0, True)
-        elif good.all():
-            assert (plan.state, plan.order_day) == (State.COVERED, None)
-        else:
-            last = int(np.flatnonzero(good)[-1])
-            assert plan.order_day == last
-            assert not plan.late
-            wanted = State.SHORT if last == 0 else State.THIN if last <= review else State.COVERED
-            assert plan.state is wanted
-
-    def test_the_quantity_is_s_less_the_median_position_in_packs(self) -> None:
-        law, holding = PoissonLaw(0.1), Holding(6, (Arrival(5, 2),))
-        plan = plan_order(law, holding, policy(pack=4, minimum_order=4), horizon_days=365)
-        assert plan.order_day is not None
-        assert plan.level is not None
-        assert plan.position is not None
-        assert plan.size is not None
-        cover = sum(
-            w * stats.poisson.cdf(plan.level, 0.1 * (days + 14)) for days, w in zip(THREE_WEEKS.days, THREE_WEEKS.weight, strict=True)
-        )
-        less = sum(
-            w * stats.poisson.cdf(plan.level - 1, 0.1 * (days + 14)) for days, w in zip(THREE_WEEKS.days, THREE_WEEKS.weight, strict=True)
-        )
-        assert cover >= 0.95 > less
-        assert plan.position == 8 - stats.poisson.ppf(0.5, 0.1 * plan.order_day)
-        assert plan.size.quantity == -(-max(plan.level - plan.position, 4) // 4) * 4
-
-    def test_nothing_helps_while_the_order_on_its_way_is_too_late(self) -> None:
-        plan = plan_order(PoissonLaw(0.1), Holding(0, (Arrival(20, 40),)), policy(), horizon_days=365)
-        assert plan.late
-        assert plan.size_quantity == 0
-
-    def test_an_order_that_is_due_is_never_for_nothing(self) -> None:
-        law = PoissonLaw(0.004)
-        plan = plan_order(law, Holding(1), policy(pack=2, minimum_order=2), horizon_days=365)
-        assert plan.order_day is not None
-        assert plan.size_quantity >= 2
-
-    @settings(max_examples=20, deadline=None)
-    @given(laws(), holdings(), st.integers(1, 6))
-    def test_more_stock_never_brings_the_order_day_forward(self, law: DemandLaw, holding: Holding, more: int) -> None:
-        rule = policy()
-        before = plan_order(law, holding, rule, horizon_days=365)
-        after = plan_order(law, replace(holding, available=holding.available + more), rule, horizon_days=365)
-        never = 10**6
-        assert (after.order_day if after.order_day is not None else never) >= (before.order_day if before.order_day is not None else never)
-        assert after.chance_if_today <= before.chance_if_today + 1e-9
-
-    @settings(max_examples=20, deadline=None)
-    @given(laws(), holdings())
-    def test_a_higher_target_never_orders_later(self, law: DemandLaw, holding: Holding) -> None:
-        days = [plan_order(law, holding, policy(target=target), horizon_days=365).order_day for target in (0.8, 0.95, 0.999)]
-        filled = [day if day is not None else 10**6 for day in days]
-        assert filled == sorted(filled, reverse=True)
-
-    def test_the_year_keeps_the_median_above_the_floor(self) -> None:
-        law, holding = PoissonLaw(0.15), Holding(7)
-        orders = plan_year(law, holding, policy(pack=4, minimum_order=4), horizon_days=365)
-        assert len(orders) > 5
-        assert [order.day for order in orders] == sorted(order.day for order in orders)
-        assert all(order.quantity % 4 == 0 for order in orders)
-        arrivals = tuple(Arrival(order.arrives_day, order.quantity) for order in orders)
-        days = np.arange(30, 360)
-        median = stats.poisson.ppf(0.5, 0.15 * days).astype(np.int64)
-        assert path_quantiles(median, Holding(7, arrivals), days).min() >= 0
-
-    def test_no_demand_needs_no_order(self) -> None:
-        plan = plan_order(PoissonLaw(0.0), Holding(0), policy(), horizon_days=365)
-        assert (plan.state, plan.order_day, plan.size_quantity) == (State.COVERED, None, 0)
-
-    def test_a_horizon_shorter_than_the_review_is_refused(self) -> None:
-        with pytest.raises(ContractError, match="review period"):
-            plan_order(PoissonLaw(0.1), Holding(1), policy(), horizon_days=7)
 
 
 def test_lead_times_are_checked_and_sorted() -> None:
@@ -269,26 +150,126 @@ def test_lead_times_are_checked_and_sorted() -> None:
         lead_time([5, 6], [0.5, 0.4])
 
 
-def test_a_late_shelf_with_enough_on_its_way_is_planned_from_its_arrival_on() -> None:
-    # Nothing on hand and much due after the lead time: the gap until then no order closes, so none is planned for today.
-    law, holding = PoissonLaw(0.2), Holding(0, (Arrival(40, 60),), 0)
-    first = plan_order(law, holding, policy(), horizon_days=365)
-    assert (first.state, first.late) == (State.SHORT, True)
-    assert first.size is not None
-    assert first.size.quantity == 0
-    orders = plan_year(law, holding, policy(), horizon_days=365)
-    assert orders
-    assert all(order.quantity > 0 for order in orders)
-    assert orders[0].day > 150  # 60 parts last some 300 days, less lead time, review and the spread
-    assert plan_year(law, holding, policy(), horizon_days=100) == []
-    assert plan_year(law, Holding(0, (), 0), policy(), horizon_days=365, most=1)[0].day == 0
+def planned(rate: float, holding: Holding, *, lots: tuple[Lot, ...] = (), posts: tuple[Outpost, ...] = (), **changes: object) -> ShelfPlan:
+    found = plan_shelf(PoissonLaw(rate), Shelf(holding, lots, posts), policy(**changes), horizon_days=365)
+    assert found is not None
+    return found
 
 
-@settings(max_examples=25)
-@given(st.integers(0, 12), st.integers(0, 30), st.floats(0.02, 0.4))
-def test_a_floor_only_lifts_the_whole_plan(floor: int, available: int, rate: float) -> None:
-    law = PoissonLaw(rate)
-    plain = plan_order(law, Holding(available), policy(), horizon_days=365)
-    lifted = plan_order(law, Holding(available + floor, (), floor), policy(), horizon_days=365)
-    assert (lifted.order_day, lifted.late, lifted.size_quantity) == (plain.order_day, plain.late, plain.size_quantity)
-    assert lifted.chance_if_today == pytest.approx(plain.chance_if_today)
+def post(site: int, free: int, share: float, *, coming: int = 0) -> Outpost:
+    return Outpost(site, free, coming, share, 4, 7)
+
+
+class TestShelfPlan:
+    @settings(max_examples=30, deadline=None)
+    @given(st.floats(0.005, 0.3), st.integers(-3, 20), lead_times(), st.sampled_from([0.8, 0.95, 0.99]), st.sampled_from([7, 14, 30]))
+    def test_an_order_is_due_exactly_at_the_reorder_point(
+        self, rate: float, available: int, lead: LeadTime, target: float, review: int
+    ) -> None:
+        found = planned(rate, Holding(available), lead=lead, target=target, review_days=review)
+        demand = review_demand(known_rate(rate), lead, review)
+        s = reorder_point(demand, 1, Promise(Measure.FILL, target))
+        assert abs(found.order_at - s) <= 1  # days are whole here: a shelf is looked at on evenings
+        assert (found.quantity > 0) == (available <= found.order_at)
+        assert found.fill >= target
+        assert found.fill_less is None or found.fill_less < target
+
+    def test_what_is_ordered_is_the_fewest_packs_that_bring_it_above(self) -> None:
+        found = planned(0.1, Holding(1, (Arrival(5, 2),)), pack=4, minimum_order=4)
+        assert found.lot == 4
+        assert found.quantity == -(-(found.order_at + 1 - 3) // 4) * 4
+        assert found.most == found.order_at + 4
+        assert (found.todo, found.next_days) == (ToDo.ORDER, None)
+
+    def test_when_nothing_breaks_the_day_of_the_next_order_does_not_jump(self) -> None:
+        """It is a forecast, not a deadline: a shelf that is well stocked asks for nothing, and its likely day is a review's."""
+        found = planned(0.1, Holding(30))
+        assert found.todo is ToDo.NOTHING
+        assert found.next_days is not None
+        early, likely, late = found.next_days
+        assert early is not None
+        assert likely is not None
+        assert late is not None
+        assert early <= likely <= late
+        assert {day % 14 for day in (early, likely, late)} == {0}
+        parts = 30 - found.order_at
+        assert stats.poisson.sf(parts - 1, 0.1 * likely) >= 0.5 > stats.poisson.sf(parts - 1, 0.1 * (likely - 14))
+        soon = planned(0.1, Holding(found.order_at + 1))
+        assert soon.todo is ToDo.LIKELY
+
+    def test_an_empty_shelf_with_nothing_coming_is_never_fine(self) -> None:
+        assert planned(1 / 1100, Holding(0)).risk is Risk.THIN
+        assert planned(1 / 1100, Holding(3)).risk is Risk.FINE
+
+    def test_nothing_to_do_may_stand_beside_waiting(self) -> None:
+        found = planned(0.01, Holding(-1, (Arrival(9, 6),)))
+        assert (found.todo, found.risk) == (ToDo.NOTHING, Risk.WAITING)
+        assert (found.waiting.machines, found.waiting.help_day) == (1, 9)
+
+    def test_a_lot_that_expires_too_soon_is_no_stock(self) -> None:
+        soon, later = (Lot(6, 10),), (Lot(6, 400),)
+        assert planned(0.02, Holding(6), lots=later).position == 6
+        assert planned(0.02, Holding(6), lots=soon).position == 0
+        assert planned(0.02, Holding(8), lots=(*soon, Lot(2, None))).position == 2
+
+    def test_the_shelf_life_cap_wins_over_the_target(self) -> None:
+        long, short = (planned(0.05, Holding(0), shelf_life_days=days) for days in (2000, 30))
+        assert short.size is not None
+        assert short.size.cap == max(1, int(stats.poisson.ppf(0.5, 0.05 * (21 + 30))))
+        assert short.quantity < long.quantity
+
+    def test_nothing_is_ordered_after_the_end_of_supply(self) -> None:
+        found = planned(0.1, Holding(0), last_order_day=-1)
+        assert (found.quantity, found.due_after_supply) == (0, 0)
+        later = planned(0.1, Holding(30), last_order_day=20)
+        assert later.due_after_supply == later.next_days[1]  # type: ignore[index]
+        assert planned(0.1, Holding(30), last_order_day=360).due_after_supply is None
+
+    def test_no_demand_has_no_plan(self) -> None:
+        assert plan_shelf(PoissonLaw(0.0), Shelf(Holding(0)), policy(), horizon_days=365) is None
+
+    def test_a_floor_is_never_gone_below(self) -> None:
+        assert planned(0.001, Holding(9, (), 5)).order_at == 5
+
+    def test_sites_are_kept_at_levels_and_loaded_from_the_depot(self) -> None:
+        found = planned(0.1, Holding(14), posts=(post(1, 0, 0.3), post(2, 2, 0.2)))
+        assert [site.site_id for site in found.sites] == [1, 2]
+        assert found.order_at == found.depot_s + sum(site.level for site in found.sites)
+        assert found.sites[0].load == found.sites[0].level >= 1
+        assert found.sites[1].load == max(found.sites[1].level - 2, 0)
+        assert found.todo in (ToDo.LOAD, ToDo.ORDER)
+        assert found.fill >= 0.95
+        assert min(site.fill for site in found.sites) >= 0.85
+
+    def test_stock_in_the_wrong_place_spares_no_order(self) -> None:
+        """Pooled in one figure it would serve everybody; the depot's own shelf is empty all the same."""
+        spread = planned(0.1, Holding(14), posts=(post(1, 2, 0.3), post(2, 2, 0.2)))
+        heaped = planned(0.1, Holding(14), posts=(post(1, 14, 0.3), post(2, 0, 0.2)))
+        assert spread.quantity == 0
+        assert heaped.quantity > 0
+        assert heaped.risk is Risk.THIN
+
+    def test_a_site_is_its_part_of_the_plan_for_all(self) -> None:
+        whole = planned(0.1, Holding(14), posts=(post(1, 0, 0.3), post(2, 2, 0.2)))
+        site = at_site(whole, 1)
+        assert (site.most, site.position, site.quantity) == (whole.sites[0].level, 0, 0)
+        assert site.todo is ToDo.LOAD
+        depot = at_site(whole, None)
+        assert (depot.order_at, depot.quantity) == (whole.depot_s, whole.quantity)
+
+    def test_levels_follow_the_fleet(self) -> None:
+        @dataclass(frozen=True)
+        class Growing(PoissonLaw):
+            def mean_parts(self, end_days: ArrayLike) -> Floats:
+                days = np.asarray(end_days, dtype=float)
+                return self.rate * (days + days**2 / 200)
+
+        shelf, rule = Shelf(Holding(20), (), (post(1, 1, 0.4),)), policy()
+        law = Growing(0.1)
+        plan = plan_shelf(law, shelf, rule, horizon_days=365)
+        assert plan is not None
+        later = later_levels(law, shelf, rule, plan, (91, 273))
+        totals = [one.depot_s + sum(one.levels) for one in later]
+        assert plan.order_at <= totals[0] < totals[1]
+        alone = later_levels(law, Shelf(Holding(20)), rule, plan, (273,))
+        assert alone[0].levels == ()

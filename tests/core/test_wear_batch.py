@@ -4,14 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from almanac.core.checks import Floats
 from almanac.core.demand import counts, wear_batch
 from almanac.core.demand.age_groups import age_groups
-from almanac.core.demand.trends import Crossings, joined, trends
-from almanac.core.demand.wear_batch import draw_heads, draw_windows, time_lines
+from almanac.core.demand.trends import trends
+from almanac.core.demand.wear_batch import draw_heads, time_lines
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut, join
 from almanac.core.errors import ContractError
@@ -60,35 +58,13 @@ def test_portions_change_nothing(monkeypatch: pytest.MonkeyPatch) -> None:
         assert apart(one.pmf([0], [365])[0], other.pmf([0], [365])[0]) < 1e-5
 
 
-@pytest.mark.parametrize(("name", "most"), [("MOST_TOGETHER", 2), ("MOST_POSITIONS", 30)])
-def test_windows_a_few_at_a_time_are_those_of_all_at_once(monkeypatch: pytest.MonkeyPatch, name: str, most: int) -> None:
-    whole, few = several(near=0), several(near=0)
-    windows = [[(10, 60), (33, 120)], [(100, 160)], [(75, 140), (140, 190), (10, 60)], [(5, 9)]]
-    draw_windows(whole, windows)
-    monkeypatch.setattr(wear_batch, name, most)
-    draw_windows(few, windows)
-    for one, other, own in zip(whole, few, windows, strict=True):
-        for window in own:
-            assert apart(one.kept[window], other.kept[window]) < 1e-4
-
-
-def test_heads_and_later_windows_drawn_together_are_those_drawn_alone() -> None:
+def test_heads_drawn_together_are_those_drawn_alone() -> None:
     together, alone = several(near=0), several(near=0)
     draw_heads(together, [20, 45, 45, 200])
-    windows = [[(10, 60), (33, 120)], [(100, 160)], [(75, 140), (140, 190), (10, 60)], []]
-    draw_windows(together, windows)
-    for one, other, day, own in zip(together, alone, (20, 45, 45, 200), windows, strict=True):
-        assert set(one.kept) == {(0, day), *own}
+    for one, other, day in zip(together, alone, (20, 45, 45, 200), strict=True):
+        assert set(one.kept) == {(0, day)}
         for start, end in one.kept:
             assert apart(one.kept[start, end], other.pmf([start], [end])[0]) < 1e-4
-
-
-def test_what_is_known_is_not_worked_out_again() -> None:
-    laws = several(near=0)
-    draw_windows(laws, [[(10, 60)]] * 4)
-    before = [law.kept[10, 60] for law in laws]
-    draw_windows(laws, [[(10, 60)]] * 4)
-    assert all(law.kept[10, 60] is row for law, row in zip(laws, before, strict=True))
 
 
 def test_units_followed_by_readings_are_joined_too() -> None:
@@ -107,48 +83,6 @@ def test_units_followed_by_readings_are_joined_too() -> None:
         own = parts[part].moments(windows)
         assert mean[window, :, part] == pytest.approx(own[0][window])
         assert variance[window, :, part] == pytest.approx(own[1][window])
-
-
-def test_later_windows_of_units_followed_by_readings_are_drawn_together_too() -> None:
-    line = wear_line([0.0, 100.0, 200.0, 300.0], [1.0, 0.93, 0.84, 0.77])
-    together, alone = several(near=0)[1:3], several(near=0)[1:3]
-    for law in (*together, *alone):
-        law.wear.followed = trends([1, 0], [line, line], [310.0, 250.0], [np.inf, 120.0], threshold=0.7)
-    windows = [[(10, 60), (33, 130)], [(100, 160), (5, 200)]]
-    draw_windows(together, windows)
-    for one, other, own in zip(together, alone, windows, strict=True):
-        assert set(one.kept) == set(own)
-        for start, end in own:
-            assert apart(one.kept[start, end], other.pmf([start], [end])[0]) < 1e-4
-
-
-@given(st.integers(0, 300), st.integers(1, 200))
-@settings(max_examples=20)
-def test_a_crossing_in_a_window_is_kept_where_windows_are_put_together(start: int, length: int) -> None:
-    lines = [wear_line([0.0, 100.0, 200.0, 300.0], [1.0, 0.93, 0.84, 0.77]), wear_line([0.0, 100.0, 200.0], [1.0, 0.9, 0.83])]
-    units = trends([0, 1], lines, [310.0, 250.0], [np.inf, 120.0], threshold=0.7)
-    moved = units.in_one_window(start, start + length, 1e5)
-    before, until = moved.crossed([1e5, 1e9])
-    np.testing.assert_array_equal(before, 0.0)
-    np.testing.assert_allclose(until, np.subtract(*units.crossed([start + length, start])))
-    again = joined([moved, moved])
-    assert isinstance(again, Crossings)
-    assert again.chance.tolist() == [*moved.chance, *moved.chance]
-
-
-@given(st.integers(1, 300), st.integers(1, 200), st.integers(0, 50))
-@settings(max_examples=20)
-def test_time_in_a_window_is_kept_where_windows_are_put_together(start: int, length: int, seed: int) -> None:
-    random = np.random.default_rng(seed)
-    size = 12
-    enter = np.where(random.uniform(size=size) < 0.4, random.integers(1, 400, size), 0)
-    rows = age_groups(
-        np.arange(size), random.uniform(0, 5, size), np.ones(size), enter, enter + random.integers(1, 500, size).astype(float)
-    )
-    moved = rows.in_one_window(start, start + length, 1e5)
-    wanted = rows.stretches(start, start + length)[moved.pool]
-    np.testing.assert_allclose(moved.stretches(1e5, 1e9), wanted, atol=1e-6)
-    assert (rows.stretches(start, start + length)[np.setdiff1d(np.arange(rows.pool.size), moved.pool)] @ [-1, 1] == 0).all()
 
 
 def test_later_windows_looked_up_are_near_those_worked_out() -> None:

@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 
 from almanac.core.demand import counts
 from almanac.core.life.record import Stream
-from almanac.core.stock.order_plan import State
-from almanac.services.buying_list import BUYING_COLUMNS, buying_rows
+from almanac.core.stock.shelf import Risk, ToDo
+from almanac.services.buying_list import BUYING_COLUMNS, LOADING_COLUMNS, buying_rows, loading_rows
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
 from almanac.services.ledger.record import record_incident
@@ -44,8 +44,11 @@ def test_the_sentence_adds_up(session: Session) -> None:
     outlook = read_outlook(session)
     assert outlook.failing_soon == pytest.approx(sum(line.soon.failing for line in rows_of(session) if line.soon))
     assert outlook.soon_until == date(2027, 1, 30)
-    assert {line.part.number for line in outlook.short} == {n.part.number for n in outlook.rows if n.plan and n.plan.state is State.SHORT}
-    assert outlook.first_order_on == date(2026, 11, 1)
+    assert {line.part.number for line in outlook.to_order} == {row.part.number for row in outlook.rows if row.todo is ToDo.ORDER}
+    assert {row.part.number for row in outlook.rows if row.todo is ToDo.LOAD} <= {row.part.number for row in outlook.to_load}
+    assert outlook.thin == sum(row.risk is Risk.THIN for row in outlook.rows)
+    assert outlook.next_order_on == date(2026, 11, 1)
+    assert 0 < len(outlook.to_order) < len(outlook.rows) / 2
 
 
 def test_demand_of_the_sites_adds_up_to_the_company(session: Session) -> None:
@@ -65,13 +68,23 @@ def test_one_site_waits_for_its_boat_and_all_sites_for_the_supplier(session: Ses
         read_outlook(session, site_code="ATL")
 
 
-def test_a_site_that_is_short_is_named(session: Session) -> None:
-    named = [(line, site) for line in rows_of(session) for site in line.sites_short]
-    assert named
-    for line, site in named[:10]:
-        assert site.chance > 1 - line.policy.target
-        own = line_of(session, line.part.number, site.code)
-        assert own.on_hand == site.on_hand
+def test_a_site_is_told_what_the_company_is_told_of_it(session: Session) -> None:
+    """Level, load and risk of a site are the same from the company's page and from its own."""
+    whole = read_outlook(session)
+    site = next(one for one in whole.inputs.sites if one.code == "GUL")
+    own = {row.part.number: row for row in read_outlook(session, site_code="GUL").rows}
+    loads = 0
+    for row in whole.rows:
+        if row.plan is None:
+            continue
+        there = next(one for one in row.plan.sites if one.site_id == site.id)
+        seen = own[row.part.number].plan
+        assert seen is not None
+        assert (seen.most, seen.position, seen.loads) == (there.level, there.free + there.coming, there.load)
+        assert (seen.risk == Risk.FINE) == (there.risk == Risk.FINE)
+        loads += there.load
+    assert loads > 0
+    assert not read_outlook(session, site_code="GUL").to_order
 
 
 def test_a_plate_agrees_with_itself(session: Session) -> None:
@@ -82,21 +95,32 @@ def test_a_plate_agrees_with_itself(session: Session) -> None:
     assert sum(month.expected for month in plate.months) == pytest.approx(line.law.law.means(0, 364).total, rel=1e-4)
     pmf = line.law.law.pmf([0], [builder.steps[0].to_day])
     assert plate.line.path[1].median == line.holding.available - counts.quantile(pmf, 0.5)[0]
-    assert plate.orders
-    assert {order.quantity % 4 for order in plate.orders} == {0}
-    last = {point.day: point for point in plate.planned_path}
-    assert last[364].median > line.path[-1].median
+    played = plate.played
+    assert played is not None
+    assert [point.day for point in played.path] == [point.day for point in line.path]
+    assert played.path[-1].median > line.path[-1].median
+    # Played for a year, the rule neither runs dry nor piles up: what it promises is what is seen.
+    assert played.fill.value == pytest.approx(line.plan.fill, abs=0.03)
+    assert all(0 <= point.median <= line.plan.most + 8 for point in played.path)
+    assert played.parts.median == pytest.approx(line.year.total, rel=0.25)
 
 
 def test_the_working_names_every_step(session: Session) -> None:
     sections = working_of(session, PART)
-    assert [section.title for section in sections] == ["Failure rate", "Demand", "Order-by day", "Quantity", "Other schools"]
+    assert [section.title for section in sections] == [
+        "Failure rate",
+        "Demand",
+        "Position",
+        "Reorder point",
+        "To do and risk",
+        "Other schools",
+    ]
     rows = {row.label: row for section in sections for row in section.rows}
     assert (
         rows["Tenures on record"].value
         == f"{session.scalar(text('SELECT count(*) FROM tenure t JOIN part p ON p.id = t.part_id WHERE p.number = :n'), {'n': PART}):,}"
     )
-    assert rows["On hand"].value == str(line_of(session, PART).on_hand)
+    assert rows["On the shelf"].value == str(line_of(session, PART).on_hand)
     assert rows["Confirmed failures"].entries == "confirmed"
 
 
@@ -190,17 +214,19 @@ def test_two_way_equivalents_share_one_line(session: Session) -> None:
     assert pooled.law.law.failures.sum() == pytest.approx(first.law.law.failures.sum() + second.law.law.failures.sum())
 
 
-def test_a_higher_target_needs_earlier_orders(session: Session) -> None:
-    def days() -> list[int]:
-        return [line.plan.order_day if line.plan and line.plan.order_day is not None else 999 for line in rows_of(session)]
+def test_a_higher_target_orders_at_more(session: Session) -> None:
+    def points() -> list[int]:
+        return [line.plan.order_at if line.plan else 0 for line in rows_of(session)]
 
-    before = days()
+    before = points()
     session.execute(
         text(
             "INSERT INTO setting (scope, scope_key, key, number, value, from_on, recorded_at) VALUES ('company', '', 'target', 2, '0.995', '2026-11-01', now())"
         )
     )
-    assert all(later <= earlier for later, earlier in zip(days(), before, strict=True))
+    after = points()
+    assert all(later >= earlier for later, earlier in zip(after, before, strict=True))
+    assert sum(after) > sum(before)
 
 
 def test_a_reserved_part_is_not_free(session: Session) -> None:
@@ -220,7 +246,11 @@ def test_the_buying_list_is_what_the_outlook_says(session: Session) -> None:
     outlook = read_outlook(session)
     rows = buying_rows(outlook)
     assert len(rows) == sum(line.quantity > 0 for line in outlook.rows)
-    assert [row[0] for row in rows] == sorted(str(row[0]) for row in rows)
+    assert {row[0] for row in rows} == {"order"}
+    loading = loading_rows(outlook)
+    assert sum(int(str(row[LOADING_COLUMNS.index("quantity")])) for row in loading) == sum(
+        row.plan.loads for row in outlook.to_load if row.plan
+    )
     quantity, price, cost = (BUYING_COLUMNS.index(name) for name in ("quantity", "unit_price", "cost"))
     assert all(row[cost] == row[quantity] * row[price] for row in rows)  # type: ignore[operator]
 
@@ -234,7 +264,7 @@ def test_an_unknown_part_has_no_plate(session: Session) -> None:
 
 def test_an_empty_company_has_an_empty_outlook(empty_session: Session) -> None:
     outlook = read_outlook(empty_session)
-    assert (outlook.rows, outlook.failing_soon, outlook.first_order_on) == ([], None, None)
+    assert (outlook.rows, outlook.failing_soon, outlook.next_order_on) == ([], None, None)
 
 
 def test_a_part_without_any_record_says_so(empty_session: Session) -> None:
@@ -259,23 +289,17 @@ def test_an_empty_log_gives_no_all_clear(session: Session) -> None:
     session.execute(text("DELETE FROM event_revision; DELETE FROM incident"))
     silent = read_outlook(session)
     assert silent.failing_soon is None
-    assert (silent.short, silent.first_order_on) == ([], None)
+    assert (silent.to_order, silent.next_order_on) == ([], None)
+    assert {(row.todo, row.risk) for row in silent.rows} == {(None, None)}
     assert all(row.plan is None and row.projection.rate is None and row.projection.path == [] for row in silent.rows)
     assert [item.parts for item in silent.unsaid] == [len(silent.rows)]
     assert "no incident is on record" in silent.unsaid[0].why
     assert "import the old log" in silent.unsaid[0].cure
 
 
-def test_sentence_and_flags_come_from_one_answer(session: Session) -> None:
-    found = read_outlook(session)
-    assert found.short_at_sites == sum(len(line.sites_short) for line in found.rows)
-    assert len(found.short) == sum(1 for line in found.rows if line.plan and line.plan.state == "short")
-
-
 def test_nothing_is_planned_after_the_end_of_supply(session: Session) -> None:
-    number = next(line.part.number for line in rows_of(session) if line.plan and line.plan.order_day)
+    number = next(line.part.number for line in rows_of(session) if line.plan and line.plan.quantity)
     session.execute(text("UPDATE part SET end_of_supply_on = '2026-10-31' WHERE number = :n"), {"n": number})
     plate, builder = plate_of(session, number), builder_of(session)
-    assert plate.orders == []
-    assert (plate.line.quantity, plate.line.order_by(builder.inputs.clock.today)) == (0, None)
+    assert plate.line.quantity == 0
     assert plate.line.due_after_supply(builder.inputs.clock.today) is not None

@@ -134,7 +134,7 @@ def test_expired_packs_are_no_stock(session: Session) -> None:
     assert (then.expired, then.on_hand) == (6, line.on_hand)
     assert then.plan is not None
     assert line.plan is not None
-    assert (then.plan.state, then.plan.order_day, then.quantity) == (line.plan.state, line.plan.order_day, line.quantity)
+    assert (then.plan.todo, then.plan.order_at, then.quantity) == (line.plan.todo, line.plan.order_at, line.quantity)
 
 
 def test_a_lot_can_be_used_on_its_last_day(session: Session, clock: Clock) -> None:

@@ -28,13 +28,6 @@ class AgeGroups:
         """Some of the rows."""
         return AgeGroups(self.pool[rows], self.age[rows], self.units[rows], self.enter[rows], self.leave[rows])
 
-    def in_one_window(self, start: float, end: float, common: float) -> AgeGroups:
-        """Rows that have some time in a window, moved so that it is their time from day `common` on: windows can then be put together."""
-        stretch = self.stretches(start, end)
-        rows = np.flatnonzero(stretch[:, 1] > stretch[:, 0])
-        enter = common - stretch[rows, 0]
-        return AgeGroups(self.pool[rows], self.age[rows], self.units[rows], enter, enter + stretch[rows, 1])
-
     def stretches(self, start: float, end: float, rows: Ints | slice = EVERY) -> checks.Floats:
         """(n, 2) days of its own time, from when it entered, that each position spends in a window."""
         enter, leave = self.enter[rows], self.leave[rows]

@@ -214,19 +214,6 @@ class DemandLaw:
         found = counts.first_probabilities(self.nodes.weight, *self._series(window, most), most + 1)
         return counts.shifted(found, window.swaps)[:, : most + 1]
 
-    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> checks.Floats:
-        """(w, n) the same for windows that begin on one day, whichever that will be: what an order of that day is sized by.
-
-        Parameters
-        ----------
-        start_day : whole day · end_days : (w,) whole days · level : in (0, 1)
-
-        Raises
-        ------
-        ContractError : a negative day, or a level that is no probability
-        """
-        return self.reaching(np.full(np.size(end_days), start_day), end_days, level)
-
     def reaching(self, start_days: ArrayLike, end_days: ArrayLike, level: float) -> checks.Floats:
         """(w, n) probabilities of 0 .. n-1, far enough that each window's cumulative probability reaches a level.
 
@@ -286,26 +273,6 @@ class DemandLaw:
         constant, series = counts.negative_binomial_series(window.pieces, self.dead_on_arrival, terms)
         extra_constant, extra = counts.fitting_series(window.fittings, self.dead_on_arrival, series.shape[-1])
         return constant + extra_constant[:, None], series + extra[:, None, :]
-
-    def approximate_moments(self, end_days: ArrayLike) -> tuple[checks.Floats, checks.Floats]:
-        """Mean and, near enough to begin a search with, variance of the parts of the days (0, end].
-
-        Parameters
-        ----------
-        end_days : (w,) whole days >= 0
-
-        Returns
-        -------
-        mean, variance : (w,) parts
-        """
-        end = np.asarray(end_days, dtype=np.int64)
-        mean = self.mean_parts(end)
-        exposure = self.failing_exposure(np.zeros(end.size, dtype=np.int64), end)
-        doubt = self.nodes.weight @ (self.pool_shape / self.pool_rate**2)
-        doubt += self.nodes.weight @ (self.pool_shape / self.pool_rate - self.nodes.weight @ (self.pool_shape / self.pool_rate)) ** 2
-        wear = exposure.sum(axis=1, keepdims=True) if self.nodes.pooled else exposure
-        random = mean - self._between(self.planned_swaps, np.zeros(end.size, dtype=np.int64), end)
-        return mean, random * (1.0 + 2.0 * self.dead_on_arrival) + wear**2 @ doubt
 
     def _pieces(self, exposure: checks.Floats, failing: checks.Floats) -> counts.GammaPieces:
         total = exposure.sum(axis=1, keepdims=True)

@@ -67,7 +67,6 @@ class TimeLine:
         # Days on which nothing more is expected add no knot; a law that expects nothing stays where it began.
         kept = np.concatenate(([True], np.diff(time) > 1e-12))
         self._top = float(time[-1])
-        self._variance = np.concatenate(([0.0], counts.mean_and_variance(pmf)[1]))
         self._time = time
         below = np.vstack([np.ones(pmf.shape[1]), np.cumsum(pmf, axis=1)])
         # Over the root of the clock knots lie evenly. What is left beside a law of like mean and spread is small and smooth.
@@ -92,10 +91,6 @@ class TimeLine:
         t = (at[:, None] - self._knots[left][:, None]) / width
         value = self._value[left] * (1 + 2 * t) * (1 - t) ** 2 + self._value[left + 1] * t**2 * (3 - 2 * t)
         return np.asarray(value + width * (self._slope[left] * t * (1 - t) ** 2 + self._slope[left + 1] * t**2 * (t - 1)))
-
-    def variance(self, days: Days) -> checks.Floats:
-        """(w,) variance until each day, near enough to begin a search with."""
-        return np.interp(self._clock(days), self._time, self._variance)
 
     def _like(self, time: checks.Floats) -> checks.Floats:
         """(w, n) cumulative probabilities of a negative binomial of mean `time` and the spread of the last knot, or of a Poisson."""

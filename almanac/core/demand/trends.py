@@ -55,32 +55,10 @@ class Trends:
         found = np.clip((self.below(until) - now) / np.maximum(1.0 - now, 1e-12), 0.0, 1.0)
         return np.where(now >= DUE, 1.0, found) * (until > 0)
 
-    def in_one_window(self, start: float, end: float, common: float) -> Crossings:
-        """The units as `AgeGroups.in_one_window` moves positions: what they do in a window, they do from day `common` on."""
-        until, before = self.crossed([end, start])
-        return Crossings(self.pool, until - before, np.full(self.pool.size, common))
 
-
-@dataclass(frozen=True)
-class Crossings:
-    """Followed units in one window, (n,) each: their pool, the probability that each crosses in it, and the day after which it has."""
-
-    pool: Ints
-    chance: checks.Floats
-    after: checks.Floats
-
-    def crossed(self, days: ArrayLike) -> checks.Floats:
-        """(w, n) probability that each unit has crossed by some days (w,)."""
-        return np.asarray((np.asarray(days, dtype=np.float64)[:, None] > self.after) * self.chance)
-
-
-Followed = Trends | Crossings
-
-
-def joined(several: Sequence[Followed]) -> Followed:
+def joined(several: Sequence[Trends]) -> Trends:
     """Units of several parts, at least one, one behind the other."""
-    kind = type(several[0])
-    return kind(*(np.concatenate([getattr(one, item.name) for one in several]) for item in fields(kind)))
+    return Trends(*(np.concatenate([getattr(one, item.name) for one in several]) for item in fields(Trends)))
 
 
 def trends(pool: ArrayLike, lines: Sequence[WearLine], today: ArrayLike, leave: ArrayLike, *, threshold: float) -> Trends:

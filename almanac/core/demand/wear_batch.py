@@ -15,12 +15,6 @@ from almanac.core.demand.wear_law import Failing, WearLaw
 from almanac.core.demand.wear_out import join
 
 Days = NDArray[np.int64]
-COMMON_DAY, FAR_DAY = 1e5, 1e9
-"""Days of the common window; own times are some thousands of days, so that nothing is lost in the difference."""
-MOST_TOGETHER = 100
-"""Windows worked out together: more would only take memory."""
-MOST_POSITIONS = 60_000
-"""Positions of windows worked out together, for the same reason."""
 MOST_NUMBERS = 4_000_000
 SHORTEST_ROW = 128
 """Probabilities that time lines worked out together have, at most, and that a row has at least."""
@@ -65,58 +59,6 @@ def draw_heads(laws: Sequence[WearLaw], days: Sequence[int]) -> None:
     for group, day in _alike(wanted):
         for law, pmf in zip(group, _together(group, day, swaps=True), strict=True):
             law.keep(0, int(day[0]), pmf[0])
-
-
-def draw_windows(laws: Sequence[WearLaw], windows: Sequence[Sequence[tuple[int, int]]]) -> None:
-    """Work out windows that begin on any days, and keep them with their laws, parts of a kind together.
-
-    Parameters
-    ----------
-    laws : of any kinds
-    windows : of each law, days (start, end]; those that begin today within its time line are passed over
-
-    Raises
-    ------
-    Nothing.
-    """
-    found: dict[Hashable, list[tuple[WearLaw, tuple[int, int]]]] = defaultdict(list)
-    for law, own in zip(laws, windows, strict=True):
-        if law.wear.pools.size:
-            wanted = {window for window in own if window not in law.kept and (window[0] > 0 or window[1] > law.near_days)}
-            found[_key(law)] += [(law, window) for window in sorted(wanted)]
-    for asked in found.values():
-        for group in _together_at_most(asked):
-            for (law, (start, end)), pmf in zip(group, _mixed(group), strict=True):
-                law.keep(start, end, pmf)
-
-
-def _together_at_most(asked: list[tuple[WearLaw, tuple[int, int]]]) -> Iterator[list[tuple[WearLaw, tuple[int, int]]]]:
-    """Windows so many at a time that neither they nor the positions in them are too many."""
-    group: list[tuple[WearLaw, tuple[int, int]]] = []
-    positions = 0
-    for law, window in asked:
-        size = law.wear.positions.units.size
-        if group and (len(group) == MOST_TOGETHER or positions + size > MOST_POSITIONS):
-            yield group
-            group, positions = [], 0
-        group.append((law, window))
-        positions += size
-    if group:
-        yield group
-
-
-def _mixed(asked: list[tuple[WearLaw, tuple[int, int]]]) -> list[checks.Floats]:
-    """(n,) law of each window of its part, every one taken for a part of its own whose positions have their time in a common window."""
-    wears, drawn = [], []
-    for law, (start, end) in asked:
-        days = np.array([[start], [end]])
-        begin, until = law.in_own_days(*days)[0]
-        wears.append(law.wear.in_one_window(float(begin), float(until), COMMON_DAY))
-        drawn.append(law.drawn(*days))
-    pmf = _counted(
-        asked[0][0], drawn, Failing(join(wears), np.array([[COMMON_DAY, FAR_DAY]]), (np.arange(len(asked)), np.zeros(len(asked), int)))
-    )
-    return [counts.shifted(row[None], one.swaps)[0] for row, one in zip(pmf, drawn, strict=True)]
 
 
 def _counted(law: WearLaw, drawn: list[Windows], failing: Failing) -> checks.Floats:

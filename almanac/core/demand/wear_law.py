@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
@@ -12,10 +11,8 @@ from numpy.typing import ArrayLike, NDArray
 from almanac.core import checks
 from almanac.core.demand import counts
 from almanac.core.demand.law import DemandLaw, Windows
-from almanac.core.demand.sliding import STEP_DAYS, STEP_FOLLOWED_DAYS, days_around, exact_days
 from almanac.core.demand.time_line import TimeLine, knot_days
 from almanac.core.demand.wear_out import WearOut
-from almanac.core.demand.wear_series import DAYS_PER_YEAR
 from almanac.core.life.nodes import KindNodes
 
 Days = NDArray[np.int64]
@@ -23,10 +20,6 @@ ACCURACY = 1e-5
 """Of the generating function of wear-out failures: tables and points of lambda are made for this."""
 CLOCK_DAYS = 15
 """Expected failures are worked out every so many days and grow evenly in between."""
-SAME_PACE = 1e-9
-"""Days of ageing a day, to rounding."""
-LITTLE = 0.01
-"""Fewer of the units than this coming or going on a day do not bend a law: it would be off by 2e-4."""
 
 
 @dataclass(frozen=True)
@@ -71,8 +64,6 @@ class WearLaw(DemandLaw):
     moments: dict[bytes, tuple[checks.Floats, checks.Floats]] = field(default_factory=dict)
     means_of: dict[bytes, checks.Floats] = field(default_factory=dict)
     line: list[TimeLine] = field(default_factory=list)
-    exact_days: dict[int, Days] = field(default_factory=dict)
-    every: int | None = None
 
     def wear_means(self, start: Days, end: Days) -> checks.Floats:
         windows = self.in_own_days(start, np.maximum(end, start))
@@ -153,67 +144,6 @@ class WearLaw(DemandLaw):
         checks.probability("level", level)
         return self.pmf(start_days, end_days)
 
-    def sliding(self, start_day: int, end_days: ArrayLike, level: float) -> checks.Floats:
-        """As for any law; within the reach of the time line mixed from days around it, so that most days need nothing new.
-
-        Raises ContractError for a negative day.
-        """
-        end = checks.vector("end_days", end_days, low=0.0).astype(np.int64)
-        if start_day == 0 or self.near_days == 0:
-            return self.reaching(np.full(end.size, start_day), end, level)
-        around = [self.windows_around(start_day, int(day)) for day in end]
-        begin, until = zip(*(window for windows in around for window in windows), strict=True)
-        self._work_out(np.array(begin), np.array(until))
-        self.wear.forget()
-        whole = np.zeros((end.size, max(self.kept[window].size for windows in around for window in windows)))
-        for line, windows in zip(whole, around, strict=True):
-            for window, share in windows.items():
-                line[: self.kept[window].size] += share * self.kept[window]
-        return whole
-
-    def windows_around(self, start_day: int, end_day: int) -> dict[tuple[int, int], float]:
-        """Windows of the same length that are worked out, and the shares of them that make up one in between."""
-        length = end_day - start_day
-        if length not in self.exact_days:
-            last = min(self.near_days, self.horizon_days - length)
-            self.exact_days[length] = exact_days(length, self._every, last, bends=self._bends, jumps=self._jumps, also=self._knots)
-        return {(day, day + length): share for day, share in days_around(self.exact_days[length], start_day)}
-
-    @property
-    def _every(self) -> int:
-        """Days from one exact day to the next: units that readings say will cross do so within days."""
-        if self.every is not None:
-            return self.every
-        return STEP_DAYS if self.wear.followed is None else STEP_FOLLOWED_DAYS
-
-    def coarse(self, every: int) -> WearLaw:
-        """The same law whose windows of later days are worked out only every so many days, for looks far ahead."""
-        return replace(self, every=every, exact_days={}, kept=dict(self.kept))
-
-    def windows_of_year(self, lengths: Sequence[int], days: int) -> list[tuple[int, int]]:
-        """Every window of some lengths that one beginning within so many days is mixed from."""
-        return [around for length in lengths for day in range(1, days + 1) for around in self.windows_around(day, day + length)]
-
-    @cached_property
-    def _bends(self) -> Days:
-        """Days on which many units come or go, or the pace of ageing changes."""
-        many = LITTLE * max(float(self.wear.positions.units.sum()), 1e-12)
-        moves = np.concatenate((self.wear.positions.enter, self.wear.positions.leave))
-        day, place = np.unique(moves, return_inverse=True)
-        moves = day[np.bincount(place, np.tile(self.wear.positions.units, 2), day.size) >= many]
-        pace = np.zeros(0) if self.own_days is None else np.flatnonzero(np.abs(np.diff(self.own_days, 2)) > SAME_PACE) + 1
-        return np.unique(np.concatenate((self._in_calendar(moves[np.isfinite(moves)]), pace))).astype(np.int64)
-
-    @property
-    def _knots(self) -> Days:
-        """Days on which the tables bend, for windows that begin then."""
-        return np.round(self._in_calendar(self.wear.table.knots * DAYS_PER_YEAR)).astype(np.int64)
-
-    @cached_property
-    def _jumps(self) -> Days:
-        """Days on which something planned is due: a window that holds one of them more is another law."""
-        return np.unique(np.concatenate([np.flatnonzero(np.diff(done)) + 1 for done in (self.planned_swaps, self.planned_fittings)]))
-
     def _in_calendar(self, days: checks.Floats) -> checks.Floats:
         """Days of ageing as calendar days."""
         return days if self.own_days is None else np.searchsorted(self.own_days, days).astype(np.float64)
@@ -222,11 +152,6 @@ class WearLaw(DemandLaw):
         """(w,) expected parts until each day, by the clock of the time line; raises ContractError for a negative day."""
         end = checks.vector("end_days", end_days, low=0.0).astype(np.int64)
         return np.asarray(self._clock(end) + self._swaps(np.zeros_like(end), end))
-
-    def approximate_moments(self, end_days: ArrayLike) -> tuple[checks.Floats, checks.Floats]:
-        """Mean and variance until each day, as far as the time line reaches; raises ContractError for a negative day."""
-        end = np.minimum(checks.vector("end_days", end_days, low=0.0).astype(np.int64), self.near_days)
-        return self.mean_parts(end), self._time_line.variance(end)
 
     def _swaps(self, start: Days, end: Days) -> NDArray[np.int64]:
         return np.round(self._between(self.planned_swaps, start, end)).astype(np.int64)

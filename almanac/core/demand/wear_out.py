@@ -19,7 +19,7 @@ from almanac.core.demand.age_groups import AgeGroups
 from almanac.core.demand.counts import Complexes
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
-from almanac.core.demand.trends import Followed, Trends, joined
+from almanac.core.demand.trends import Trends, joined
 from almanac.core.demand.wear_series import DAYS_PER_YEAR, PoolSeries
 from almanac.core.demand.wear_single import LEFT_OUT, SinglePositions, likely
 from almanac.core.errors import ContractError
@@ -49,7 +49,7 @@ class WearOut:
     kind: LifeTables
     pools: Ints
     positions: AgeGroups
-    followed: Followed | None = None
+    followed: Trends | None = None
     part: Ints | None = None
     _coefficients_of: tuple[bytes, checks.Floats, checks.Floats] | None = field(default=None, repr=False)
     _points_of: tuple[bytes, Ints] | None = field(default=None, repr=False)
@@ -84,13 +84,6 @@ class WearOut:
         self._series.forget()
         self._coefficients_of = self._points_of = self._crossing_of = None
         self.__dict__.pop("_expected", None)
-
-    def in_one_window(self, start: float, end: float, common: float) -> WearOut:
-        """The same pools with what happens in a window moved to the days after `common`: windows can then be put together."""
-        followed = self.followed
-        if isinstance(followed, Trends):
-            followed = followed.in_one_window(start, end, common)
-        return replace(self, positions=self.positions.in_one_window(start, end, common), followed=followed)
 
     def mean_by_pool(self, windows: checks.Floats) -> checks.Floats:
         """(w, p) expected failures in the days (start, end] of each window, over all nodes."""

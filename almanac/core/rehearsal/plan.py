@@ -43,6 +43,15 @@ class PlayedPolicies:
 
 
 @dataclass(frozen=True)
+class Change:
+    """Other reorder points and levels from a day on. s : (p,) · level : (p, j)"""
+
+    day: int
+    s: Ints
+    level: Ints
+
+
+@dataclass(frozen=True)
 class Start:
     """Where parts are on the first day. Below nothing, machines wait.
 

@@ -6,13 +6,13 @@ All parts and runs are played side by side; what happens on a day is looked at o
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
-from almanac.core.rehearsal.plan import Ints, PlayedPolicies, Requests, Start
+from almanac.core.rehearsal.plan import Change, Ints, PlayedPolicies, Requests, Start
 
 YEAR_DAYS = 365
 Told = Callable[[int, int], None]
@@ -25,6 +25,7 @@ class Record:
     asked, met · waiting : machine-days · held : part-days on hand and under way to sites · ready : days with one on the shelf, by place
     orders : reviews at which an order left · ordered : parts · years_waited : years in which anybody waited for a part
     years_any : (n,) the same for any of them · days : that count
+    stock : (w, p, n) parts on all shelves less machines that wait, on the evenings that were watched
     """
 
     asked: Ints
@@ -37,6 +38,7 @@ class Record:
     years_waited: Ints
     years_any: Ints
     days: int
+    stock: Ints
 
 
 def play(
@@ -47,6 +49,8 @@ def play(
     days: int,
     seed: int,
     counts_from: int = 0,
+    watched: tuple[int, ...] = (),
+    changes: tuple[Change, ...] = (),
     told: Told | None = None,
 ) -> Record:
     """Play policies forward.
@@ -54,7 +58,9 @@ def play(
     Parameters
     ----------
     policies : of p parts · requests : a day, (p, 1 + j, n) · start : the first day · days : to play, > 0 · seed : of the draws
-    counts_from : first day that counts · told : is called with the day and all days, to say how far it is, or to raise
+    counts_from : first day that counts · watched : days whose evening stock is kept
+    changes : of reorder points and levels, on later days
+    told : is called with the day and all days, to say how far it is, or to raise
 
     Returns
     -------
@@ -79,7 +85,12 @@ def play(
             told(day, days)
         game.counting = day >= counts_from
         game.year = (day - counts_from) // YEAR_DAYS
+        for change in changes:
+            if change.day == day:
+                game.change(change)
         game.play(day)
+        if day + 1 in watched:
+            game.seen.append(game.stock())
     return game.record(days - counts_from)
 
 
@@ -98,6 +109,7 @@ class _Game:
         self.on_hand[:, 0] = np.maximum(self.on_hand[:, 0], 0)
         # What a site has yet to get to stand at its level was asked of the depot before the first day.
         self.to_load = np.zeros((p, self.places, n), dtype=np.int64)
+        self.under_way = np.zeros((p, n), dtype=np.int64)
         self.position = np.repeat((start.depot + _arriving(start, p))[:, None], n, axis=1)
         horizon = days + int(policies.lead_days.max(initial=0)) + 2
         self.deliveries: list[list[tuple[Ints, Ints]]] = [[] for _ in range(horizon)]
@@ -105,7 +117,6 @@ class _Game:
         self._started(start)
         self.phase_review = self._phase(policies.review[:, None], (p, n), policies.first_review)
         self.phase_boat = self._phase(policies.every[:, :, None], (p, self.places - 1, n), policies.first_boat)
-        self.under_way = np.zeros((p, n), dtype=np.int64)
         self.asked = np.zeros((p, self.places, n), dtype=np.int64)
         self.met = np.zeros((p, self.places, n), dtype=np.int64)
         self.waiting, self.held = np.zeros((p, n)), np.zeros((p, n))
@@ -114,6 +125,7 @@ class _Game:
         self.years_waited, self.waited_in = np.zeros((p, n), dtype=np.int64), np.full((p, n), -1, dtype=np.int64)
         self.years_any, self.any_in = np.zeros(n, dtype=np.int64), np.full(n, -1, dtype=np.int64)
         self.counting, self.year, self.table = False, 0, -1
+        self.seen: list[Ints] = []
 
     def _phase(self, period: Ints, shape: tuple[int, ...], first: Ints | None) -> Ints:
         """Days until the first review or boat, drawn where nobody says."""
@@ -129,6 +141,7 @@ class _Game:
         level_gap = self.policies.level - start.sites
         for day, part, site, quantity in start.boats:
             level_gap[part, site] -= quantity
+            self.under_way[part] += quantity
             if day < len(self.boats):
                 self.boats[day].append(((part * self.places + site + 1) * self.runs + runs, np.full(self.runs, quantity)))
         gap = np.maximum(level_gap, 0)
@@ -150,6 +163,21 @@ class _Game:
     def _owed(self) -> Ints:
         """(p, n) machines that wait."""
         return np.asarray(np.maximum(-self.on_hand[:, 1:], 0).sum(axis=1) + self.owed_by_depot[:, 0])
+
+    def change(self, change: Change) -> None:
+        """Keep other levels: what a site keeps more it asks the depot for, what it keeps less it uses up first."""
+        more = change.level - self.policies.level
+        self.policies = replace(self.policies, s=change.s, level=change.level)
+        gain, less = np.maximum(more, 0)[:, :, None], np.maximum(-more, 0)[:, :, None]
+        used = np.minimum(self.spare, gain)
+        self.spare += less - used
+        self.owed_by_depot[:, 1:] += gain - used
+        self.position -= (gain - used).sum(axis=1)
+        self._serve(np.arange(self.parts * self.runs))
+
+    def stock(self) -> Ints:
+        """(p, n) parts on all shelves and on boats, less machines that wait."""
+        return np.asarray(self.on_hand.sum(axis=1) + self.under_way - self.owed_by_depot[:, 0])
 
     def _arrive(self, day: int) -> None:
         for cells, quantity in self.boats[day]:
@@ -284,7 +312,8 @@ class _Game:
 
     def record(self, days: int) -> Record:
         counted = self.asked, self.met, self.waiting, self.held, self.ready, self.orders, self.ordered
-        return Record(*counted, self.years_waited, self.years_any, days)
+        stock = np.stack(self.seen) if self.seen else np.zeros((0, self.parts, self.runs), dtype=np.int64)
+        return Record(*counted, self.years_waited, self.years_any, days, stock)
 
 
 def _arriving(start: Start, parts: int) -> Ints:

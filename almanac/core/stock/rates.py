@@ -74,6 +74,13 @@ class DoubtedRate:
 Rate = KnownRate | DoubtedRate
 
 
+def times(rate: Rate, factor: float) -> Rate:
+    """A rate so many times as high, with the same doubt in proportion."""
+    if isinstance(rate, KnownRate):
+        return KnownRate(rate.per_day * factor)
+    return DoubtedRate(rate.shape, rate.rate / factor)
+
+
 def gamma_nodes(shape: float, rate: float, count: int) -> tuple[checks.Floats, checks.Floats]:
     """(count,) values of a gamma and their weights, which add up to 1.
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cached_property
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -10,13 +12,15 @@ from almanac.core.answers.question import Named
 from almanac.core.demand.months import MonthStep, month_steps
 from almanac.core.stock.lead_time import LeadTime, lead_time
 from almanac.core.stock.policy import Policy
+from almanac.core.stock.reorder import Measure
+from almanac.core.stock.shelf import at_site
 from almanac.services.answers.ask import AnswerNamed, answer_of, ask_all, known
 from almanac.services.outlook.demand import DemandOfPart, DemandOfSites, with_time_line
 from almanac.services.outlook.demand_laws import LawBook
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.order_plans import OutlookOfPart, Row
 from almanac.services.outlook.projection import boats_of, shelf_of
-from almanac.services.outlook.shelves import review_days_of
+from almanac.services.outlook.shelves import departure_days_of, review_days_of
 from almanac.store.planning import StockPart
 
 
@@ -48,10 +52,26 @@ class OutlookBuilder:
         ready = known(self.session, {one.key: OutlookOfPart for one in questions})
         self._draw([one for one in questions if one.key not in ready])
         answers = ask_all(self.session, questions)
-        return [
+        rows = [
             Row(part, question.shelf, question.policy, answer.projection, answer.plan)
             for part, question, answer in zip(parts, questions, answers, strict=True)
         ]
+        return self._of_one_place(rows) if self.whole is not None else rows
+
+    def _of_one_place(self, rows: list[Row]) -> list[Row]:
+        """What one place is to do is its part of the plan for all of them, so that no two answers differ."""
+        assert self.whole is not None
+        assert self.inputs.site is not None
+        site = None if self.inputs.site.is_depot else self.inputs.site.id
+        plans = {row.part.id: row.plan for row in self.whole._rows([row.part for row in rows])}
+        return [replace(row, plan=at_site(plan, site) if (plan := plans[row.part.id]) is not None else None) for row in rows]
+
+    @cached_property
+    def whole(self) -> OutlookBuilder | None:
+        """The outlook of all places, where one is looked at and a depot feeds others."""
+        if self.inputs.site is None or not self.inputs.lanes:
+            return None
+        return OutlookBuilder(self.session, replace(self.inputs, site=None))
 
     def _draw(self, questions: list[OutlookOfPart]) -> None:
         """Have what several rows rest on computed together; each row finds its own afterwards."""
@@ -86,13 +106,21 @@ class OutlookBuilder:
         """Target, review period and lead time of a part at the chosen site."""
         return Policy(
             target=float(self.inputs.settings.value("target", kind=part.kind, part_number=part.number, default=0.95)),
-            review_days=review_days_of(self.inputs, part),
+            review_days=review_days_of(self.inputs, part) if self._from_supplier else departure_days_of(self.inputs),
             lead=self._lead(part),
             pack=part.pack if self._from_supplier else 1,
             minimum_order=part.minimum_order if self._from_supplier else 1,
             shelf_life_days=part.shelf_life_days,
             last_order_day=self._last_order_day(part),
+            measure=Measure(str(self._setting("measure", part, Measure.FILL.value))),
+            order_cost=float(self._setting("order_cost", part, 0.0)) if self._from_supplier else 0.0,
+            holding_cost=float(self._setting("holding_share", part, 0.2)) * float(part.price),
+            waiting_cost=float(self._setting("waiting_cost", part, 0.0)) or None,
+            site_floor=float(self._setting("site_floor", part, 0.85)),
         )
+
+    def _setting(self, key: str, part: StockPart, default: Any) -> Any:
+        return self.inputs.settings.value(key, kind=part.kind, part_number=part.number, default=default)
 
     def _last_order_day(self, part: StockPart) -> int | None:
         if part.end_of_supply_on is None or not self._from_supplier:

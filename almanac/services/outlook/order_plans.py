@@ -1,4 +1,4 @@
-"""One row of the outlook a stock part: what is projected of it, order-by day, quantity and state."""
+"""One row of the outlook a stock part: what is projected of it, what to do about it today, and what is risked."""
 
 from __future__ import annotations
 
@@ -11,14 +11,12 @@ from typing import ClassVar
 from almanac.core.answers.question import Named, Question
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
-from almanac.core.demand.wear_batch import draw_windows
-from almanac.core.demand.wear_law import WearLaw
-from almanac.core.stock.order_day import OrderChances, OrderDay
-from almanac.core.stock.order_plan import OrderPlan, plan_order
 from almanac.core.stock.policy import Policy
+from almanac.core.stock.shelf import Outpost, Risk, Shelf, ShelfPlan, SitePlan, ToDo
+from almanac.core.stock.shelf_plan import plan_shelf
 from almanac.services.outlook.demand import SiteDemand, books_of, part_of, with_time_line
 from almanac.services.outlook.demand_laws import LawBook
-from almanac.services.outlook.projection import YEAR_DAYS, PartShelf, Projection, SiteShort, is_demanded, projected
+from almanac.services.outlook.projection import YEAR_DAYS, PartShelf, Projection, projected
 from almanac.store.planning import StockPart
 
 
@@ -27,7 +25,7 @@ class PartOutlook:
     """What is computed of a stock part: its projection and its plan, None where nothing is expected of it."""
 
     projection: Projection
-    plan: OrderPlan | None
+    plan: ShelfPlan | None
 
 
 @dataclass(frozen=True)
@@ -38,7 +36,7 @@ class OutlookOfPart(Question[PartOutlook]):
     """
 
     NAME: ClassVar[str] = "outlook of a part"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     inputs: Named
     fitted: Named
     demand: Named
@@ -52,41 +50,44 @@ class OutlookOfPart(Question[PartOutlook]):
 
     @classmethod
     def compute_many(cls, questions: Sequence[OutlookOfPart]) -> list[PartOutlook]:
-        """Parts of a kind cost less together: their orders are sized in one go."""
+        """Parts of a kind share their tables."""
         found: dict[int, PartOutlook] = {}
         for book, places in books_of(questions):
-            own = {place: questions[place] for place in places}
-            due = {place: one._due(book) for place, one in own.items()}
-            asked = {place: law for place, one in own.items() if isinstance(law := one._law(book), WearLaw)}
-            draw_windows(list(asked.values()), [own[place]._windows(law, due[place]) for place, law in asked.items()])
-            found |= {place: one._answer(book, due[place]) for place, one in own.items()}
+            found |= {place: questions[place]._answer(book) for place in places}
         return [found[place] for place in range(len(questions))]
 
-    def _law(self, book: LawBook) -> DemandLaw | None:
-        law = book.part_law(part_of(self))
-        return law.law if law is not None else None
-
-    def _due(self, book: LawBook) -> OrderDay | None:
+    def _answer(self, book: LawBook) -> PartOutlook:
         with_time_line(book, part_of(self), self.demand.content)
-        law = self._law(book)
-        if law is None or not is_demanded(law):
-            return None
-        return OrderChances(law, self.shelf.holding, self.policy.lead).last_day(self.policy.target, YEAR_DAYS)
-
-    def _windows(self, law: WearLaw, due: OrderDay | None) -> list[tuple[int, int]]:
-        """Windows that an order of the due day is sized by."""
-        if due is None or due.day is None or not self.policy.can_order_on(due.day):
-            return []
-        return [around for window in self.policy.windows(due.day) for around in law.windows_around(*window)]
-
-    def _answer(self, book: LawBook, due: OrderDay | None) -> PartOutlook:
         sites: SiteDemand = self.sites.content
         expires = self.policy.shelf_life_days is not None
-        projection = projected(book, part_of(self), self.shelf, sites.pmf, self.steps, expires=expires)
-        law = self._law(book)
-        if law is None or due is None:
+        projection = projected(book, part_of(self), self.shelf, self.steps, expires=expires)
+        law = book.part_law(part_of(self))
+        if law is None:
             return PartOutlook(projection, None)
-        return PartOutlook(projection, plan_order(law, self.shelf.holding, self.policy, horizon_days=YEAR_DAYS, due=due))
+        shelf = Shelf(self.shelf.holding, self.shelf.lots, self._outposts(law.law, sites))
+        return PartOutlook(projection, plan_shelf(law.law, shelf, self.policy, horizon_days=YEAR_DAYS))
+
+    def _outposts(self, law: DemandLaw, sites: SiteDemand) -> tuple[Outpost, ...]:
+        """The sites the depot feeds, each with its share of the demand until its boat."""
+        found = []
+        for post in self.shelf.outposts:
+            until = post.lane_days + post.review_days
+            whole = float(law.mean_parts([until])[0])
+            own = sites.pmf.get(post.site_id)
+            mean = float(own @ range(own.size)) if own is not None else 0.0
+            share = min(mean / whole, 1.0) if whole > 0 else 0.0
+            found.append(Outpost(post.site_id, post.free, 0, share, post.lane_days, post.every_days))
+        return tuple(found)
+
+
+def outposts_of(plan: ShelfPlan, shelf: PartShelf) -> tuple[Outpost, ...]:
+    """The sites of a plan as it saw them; none where the plan is one place's."""
+    lanes = {post.site_id: post for post in shelf.outposts}
+    return tuple(
+        Outpost(site.site_id, site.free, site.coming, site.share, post.lane_days, post.every_days)
+        for site in plan.sites
+        if (post := lanes.get(site.site_id)) is not None
+    )
 
 
 @dataclass(frozen=True)
@@ -97,18 +98,25 @@ class Row:
     shelf: PartShelf
     policy: Policy
     projection: Projection
-    plan: OrderPlan | None
+    plan: ShelfPlan | None
 
     @property
     def year_total(self) -> float:
         """Parts wanted in the coming year; 0 where nothing can be said."""
         return self.projection.year.total if self.projection.year else 0.0
 
-    def order_by(self, today: date) -> date | None:
-        """The last day to order, None when nothing is due within the year."""
-        if self.plan is None or self.plan.order_day is None:
-            return None
-        return today + timedelta(days=self.plan.order_day)
+    @property
+    def said(self) -> bool:
+        """Whether anything can be said of what is wanted."""
+        return self.projection.said
+
+    def next_order(self, today: date) -> tuple[date | None, ...]:
+        """Days of the likely next order, 5, 50 and 95%; today where one is due, none where none is within the year."""
+        if self.plan is None:
+            return (None, None, None)
+        if self.plan.quantity > 0:
+            return (today, today, today)
+        return tuple(today + timedelta(days=day) if day is not None else None for day in self.plan.next_days or (None, None, None))
 
     def due_after_supply(self, today: date) -> date | None:
         """The day an order would be due on which the part can no longer be bought."""
@@ -116,15 +124,36 @@ class Row:
             return None
         return today + timedelta(days=self.plan.due_after_supply)
 
+    def help_on(self, today: date) -> date | None:
+        """When parts next come; None where none is due."""
+        if self.plan is None or self.plan.waiting.help_day is None:
+            return None
+        return today + timedelta(days=self.plan.waiting.help_day)
+
     @property
     def quantity(self) -> int:
-        return self.plan.size_quantity if self.plan else 0
+        """Parts to order today."""
+        return self.plan.quantity if self.plan else 0
 
     @property
     def cost(self) -> Decimal:
         return self.part.price * self.quantity
 
     @property
-    def sites_short(self) -> list[SiteShort]:
-        """Outposts whose own shelf is likelier than the target allows to run out before the boat after the next review."""
-        return [site for site in self.projection.outposts if site.chance > 1.0 - self.policy.target]
+    def todo(self) -> ToDo | None:
+        """What to do; None where nothing can be said."""
+        if not self.said:
+            return None
+        return self.plan.todo if self.plan else ToDo.NOTHING
+
+    @property
+    def risk(self) -> Risk | None:
+        """What is risked; None where nothing can be said."""
+        if not self.said:
+            return None
+        return self.plan.risk if self.plan else Risk.FINE
+
+    @property
+    def thin_sites(self) -> list[SitePlan]:
+        """Sites where somebody waits, or likelier than with their level kept."""
+        return [site for site in self.plan.sites if site.risk != Risk.FINE] if self.plan else []

@@ -1,4 +1,4 @@
-"""The plate of one stock part: its plan with orders, demand by month, streams, contributions, pools and working."""
+"""The plate of one stock part: its year as played, demand by month, streams, contributions, pools and working."""
 
 from __future__ import annotations
 
@@ -14,24 +14,18 @@ from almanac.core.demand.failure_rate import AnnualisedRate, rates_by_pool
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
 from almanac.core.demand.unrecorded import Spread
-from almanac.core.demand.wear_batch import draw_windows
-from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.rate import RateEstimate, constant_rate
 from almanac.core.life.record import PoolRecord
-from almanac.core.stock.order_plan import PlannedOrder, plan_year
-from almanac.core.stock.path import Arrival, Holding, path_quantiles
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand import with_time_line
 from almanac.services.outlook.demand_laws import LawBook, PartLaw
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook, Row
+from almanac.services.outlook.played import YearPlayed, year_played
 from almanac.services.outlook.pools import Pool
-from almanac.services.outlook.projection import BAND, YEAR_DAYS, PathPoint
+from almanac.services.outlook.projection import BAND, YEAR_DAYS
 from almanac.services.outlook.working import FixedShare, SchoolYear, Worked, WorkingSection, working_of
 from almanac.store.planning import StockPart
 from almanac.store.shelves import OpenLine
-
-PLAN_STEP_DAYS = 28
-"""Windows of orders after the first are worked out every so many days, and mixed in between."""
 
 
 @dataclass(frozen=True)
@@ -63,8 +57,7 @@ class PlateOfPart:
 
     months: list[MonthDemand]
     by_model: list[tuple[int, float]]
-    orders: list[PlannedOrder]
-    planned_path: list[PathPoint]
+    played: YearPlayed | None
     pools: list[PoolLine]
     schools: list[SchoolYear]
     school_reason: str
@@ -79,7 +72,7 @@ class PlateQuestion(Question[PlateOfPart]):
     """
 
     NAME: ClassVar[str] = "plate"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     row: OutlookOfPart
     answer: PartOutlook
     part: StockPart
@@ -94,14 +87,12 @@ class PlateQuestion(Question[PlateOfPart]):
         law, steps = book.part_law(self.part.id), list(self.row.steps)
         worked = Worked(book, law, row, book.inputs.today, self.currency, self.unrecorded)
         if law is None:
-            return PlateOfPart([], [], [], [], [], [], book.evidence.school.reason, working_of(worked))
-        orders = _orders(law.law, row) if row.plan else []
+            return PlateOfPart([], [], None, [], [], book.evidence.school.reason, working_of(worked))
         schools = _schools(book, self.part.id)
         return PlateOfPart(
             months=_months(law.law, steps),
             by_model=_by_model(book, law, self.part.id),
-            orders=orders,
-            planned_path=_planned_path(law.law, row, orders, steps),
+            played=year_played(law.law, row, steps),
             pools=_pools(law),
             schools=schools,
             school_reason=book.evidence.school.reason,
@@ -138,15 +129,6 @@ def open_lines_of(builder: OutlookBuilder, part: StockPart) -> list[OpenLine]:
     return [entry for entry in inputs.open_lines if entry.part_id in members and entry.site_id in inputs.site_ids]
 
 
-def _orders(law: DemandLaw, row: Row) -> list[PlannedOrder]:
-    """The orders of the year. The first is that of the row; windows of later ones are drawn together, every few weeks."""
-    if isinstance(law, WearLaw):
-        law = law.coarse(PLAN_STEP_DAYS)
-        lengths = sorted({end - start for start, end in row.policy.windows(0)})
-        draw_windows([law], [law.windows_of_year(lengths, YEAR_DAYS)])
-    return plan_year(law, row.shelf.holding, row.policy, horizon_days=YEAR_DAYS, first=row.plan)
-
-
 def _months(law: DemandLaw, steps: list[MonthStep]) -> list[MonthDemand]:
     pmf = law.pmf([step.from_day for step in steps], [step.to_day for step in steps])
     mean, _ = counts.mean_and_variance(pmf)
@@ -169,18 +151,6 @@ def _by_model(book: LawBook, law: PartLaw, part_id: int) -> list[tuple[int, floa
             if parts.part_id == part_id and parts.site_id in book.inputs.chosen and parts.day <= YEAR_DAYS:
                 total[parts.model_id] = total.get(parts.model_id, 0.0) + parts.quantity * each
     return sorted(((model, parts) for model, parts in total.items() if parts > 0), key=lambda pair: -pair[1])
-
-
-def _planned_path(law: DemandLaw, row: Row, orders: list[PlannedOrder], steps: list[MonthStep]) -> list[PathPoint]:
-    """Stock with the plan's orders: on month ends, and before and after each arrival so that it shows as a step."""
-    start = row.shelf.holding
-    arrivals = sorted([*start.arrivals, *(Arrival(order.arrives_day, order.quantity) for order in orders)], key=lambda a: a.day)
-    holding = Holding(start.available, tuple(arrivals), start.floor)
-    last = steps[-1].to_day
-    days = sorted({0, *(step.to_day for step in steps), *(day for a in arrivals for day in (a.day - 1, a.day) if 0 <= day <= last)})
-    pmf = law.reaching(np.zeros(len(days)), days, BAND[-1])
-    high, median, low = (path_quantiles(counts.quantile(pmf, level), holding, days) for level in BAND)
-    return [PathPoint(day, int(low[i]), int(median[i]), int(high[i])) for i, day in enumerate(days)]
 
 
 def _pools(law: PartLaw) -> list[PoolLine]:

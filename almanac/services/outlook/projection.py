@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
-from almanac.core import checks
 from almanac.core.demand import counts
 from almanac.core.demand.failure_rate import AnnualisedRate, annualised_rate
 from almanac.core.demand.law import DemandLaw, StreamMeans
@@ -15,8 +13,8 @@ from almanac.core.demand.months import MonthStep
 from almanac.core.stock.path import Holding, path_quantiles
 from almanac.core.stock.quantity import Lot, expected_scrap
 from almanac.services.outlook.demand_laws import LawBook, PartLaw
-from almanac.services.outlook.inputs import HORIZON_DAYS, Inputs
-from almanac.services.outlook.shelves import expired, holding_of, lots_of, promised, review_days_of, usable
+from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.shelves import departure_days_of, expired, holding_of, lots_of, promised, review_days_of, usable
 from almanac.store.planning import StockPart
 
 YEAR_DAYS = 365
@@ -36,22 +34,15 @@ class PathPoint:
 
 @dataclass(frozen=True)
 class Outpost:
-    """A site without the depot's stock behind it, and what is free on its shelf."""
+    """A site that the depot feeds, what is free on its shelf, and its boat. review_days : of the part"""
 
     site_id: int
     code: str
     name: str
     free: int
-
-
-@dataclass(frozen=True)
-class SiteShort:
-    """A site's own stock, and the chance that it runs short before the boat after the next review."""
-
-    code: str
-    name: str
-    on_hand: int
-    chance: float
+    lane_days: int
+    every_days: int
+    review_days: int
 
 
 @dataclass(frozen=True)
@@ -82,7 +73,6 @@ class Projection:
     path: list[PathPoint]
     soon: StreamMeans | None
     year: StreamMeans | None
-    outposts: list[SiteShort]
     scrap_expected: int
 
 
@@ -107,24 +97,30 @@ def shelf_of(inputs: Inputs, part: StockPart) -> PartShelf:
         holding=holding,
         lots=tuple(lots_of(inputs, part)) if part.shelf_life_days is not None else (),
         outposts=tuple(
-            Outpost(site.id, site.code, site.name, usable(inputs, part.id, {site.id}) - promised(inputs, part.id, {site.id}))
+            Outpost(
+                site.id,
+                site.code,
+                site.name,
+                usable(inputs, part.id, {site.id}) - promised(inputs, part.id, {site.id}),
+                inputs.lanes.get(site.id, 0),
+                departure_days_of(inputs),
+                review_days_of(inputs, part),
+            )
             for site in outposts
         ),
     )
 
 
-def projected(
-    book: LawBook, part: int, shelf: PartShelf, sites: Mapping[int, checks.Floats], steps: tuple[MonthStep, ...], *, expires: bool
-) -> Projection:
+def projected(book: LawBook, part: int, shelf: PartShelf, steps: tuple[MonthStep, ...], *, expires: bool) -> Projection:
     """Project a part.
 
     Parameters
     ----------
-    book : laws of its kind · sites : distribution of each outpost's own demand until its boat · steps : months of the path
+    book : laws of its kind · steps : months of the path · expires : whether it has a shelf life
     """
     law = book.part_law(part)
     if law is None:
-        return Projection(False, None, 0.0, _on_record(book, part), [], None, None, [], 0)
+        return Projection(False, None, 0.0, _on_record(book, part), [], None, None, 0)
     return Projection(
         said=True,
         rate=annualised_rate(law.law),
@@ -133,7 +129,6 @@ def projected(
         path=_path(law.law, shelf.holding, steps),
         soon=law.law.means(0, SOON_DAYS),
         year=law.law.means(0, YEAR_DAYS),
-        outposts=[_short(post, sites[post.site_id]) for post in shelf.outposts if post.site_id in sites],
         scrap_expected=_scrap(shelf, law) if expires else 0,
     )
 
@@ -145,23 +140,12 @@ def _on_record(book: LawBook, part: int) -> float:
     return float(sum(units for (pool, site), units in now.items() if pool.part_id == part and site in chosen))
 
 
-def is_demanded(law: DemandLaw) -> bool:
-    """Whether anything is expected of a part at all."""
-    return bool(law.mean_parts([HORIZON_DAYS])[0] > 0)
-
-
 def _path(law: DemandLaw, holding: Holding, steps: tuple[MonthStep, ...]) -> list[PathPoint]:
     days = np.array([step.to_day for step in steps])
     demand = law.reaching(np.zeros(days.size), days, BAND[-1])
     high, median, low = (path_quantiles(counts.quantile(demand, level), holding, days) for level in BAND)
     start = PathPoint(0, holding.available, holding.available, holding.available)
     return [start, *(PathPoint(int(day), int(low[i]), int(median[i]), int(high[i])) for i, day in enumerate(days))]
-
-
-def _short(post: Outpost, demand: checks.Floats) -> SiteShort:
-    """How likely an outpost's own shelf is to run out before the boat after the next review."""
-    served = float(demand[: post.free + 1].sum()) if post.free >= 0 else 0.0
-    return SiteShort(post.code, post.name, post.free, 1.0 - served)
 
 
 def _scrap(shelf: PartShelf, law: PartLaw) -> int:

@@ -22,6 +22,11 @@ def review_days_of(inputs: Inputs, part: StockPart) -> int:
     return int(inputs.settings.value("review_days", kind=part.kind, part_number=part.number, default=14))
 
 
+def departure_days_of(inputs: Inputs) -> int:
+    """Days from one boat to the next."""
+    return int(inputs.settings.value("departure_days", default=7))
+
+
 def on_hand(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
     """Good parts of a stock part and its equivalents, at some sites or at the chosen ones."""
     places = tuple(sites or inputs.site_ids)

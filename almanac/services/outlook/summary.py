@@ -11,7 +11,7 @@ from almanac.core.life.outcomes import Finding
 from almanac.core.life.record import Stream, stream_of
 from almanac.core.parts.alternates import equivalence_groups
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
-from almanac.core.stock.order_plan import State
+from almanac.core.stock.shelf import Risk
 from almanac.services.answers.ask import ask
 from almanac.services.clock import read_clock
 from almanac.services.errors import NotFound
@@ -29,7 +29,8 @@ from almanac.store import catalog, evidence
 class Outlook:
     """Rows in catalogue order and what the opening sentence says.
 
-    failing_soon : parts expected, None where nothing can be said of any · short : rows to order today or late
+    failing_soon : parts expected, None where nothing can be said of any · to_order, to_load : rows with something to do today
+    waiting : machines that wait · thin : rows where somebody is likelier to than with an order in time
     unsaid : what cannot be said, each with its cure · unrecorded : machines lacking a record of some kind
     """
 
@@ -37,8 +38,11 @@ class Outlook:
     rows: list[Row]
     failing_soon: float | None
     soon_until: date
-    short: list[Row]
-    first_order_on: date | None
+    to_order: list[Row]
+    to_load: list[Row]
+    waiting: int
+    thin: int
+    next_order_on: date | None
     unsaid: list[Unsaid]
     unrecorded: int
 
@@ -47,9 +51,9 @@ class Outlook:
         return self.builder.inputs
 
     @property
-    def short_at_sites(self) -> int:
-        """Shelves of outposts that are likely to run out before their boat."""
-        return sum(len(row.sites_short) for row in self.rows)
+    def boats(self) -> int:
+        """Sites for which something is to be loaded."""
+        return len({site.site_id for row in self.to_load if row.plan for site in row.plan.sites if site.load})
 
 
 def read_builder(session: Session, *, site_code: str | None = None) -> OutlookBuilder:
@@ -72,15 +76,18 @@ def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
     builder = read_builder(session, site_code=site_code)
     rows = builder.rows()
     today = builder.inputs.clock.today
-    due = [day for row in rows if row.quantity > 0 and (day := row.order_by(today)) is not None]
+    due = [day for row in rows if (day := row.next_order(today)[1]) is not None]
     soon = [row.projection.soon.failing for row in rows if row.projection.soon]
     return Outlook(
         builder=builder,
         rows=rows,
         failing_soon=sum(soon) if soon else None,
         soon_until=today + timedelta(days=SOON_DAYS),
-        short=[row for row in rows if row.plan and row.plan.state is State.SHORT],
-        first_order_on=min(due, default=None),
+        to_order=[row for row in rows if row.quantity > 0],
+        to_load=[row for row in rows if row.plan and row.plan.loads > 0],
+        waiting=sum(row.plan.waiting.machines for row in rows if row.plan),
+        thin=sum(row.risk == Risk.THIN for row in rows),
+        next_order_on=min(due, default=None),
         unsaid=unsaid_of(builder.inputs, rows),
         unrecorded=read_unrecorded(session, builder.inputs).machines_at(builder.inputs.site_ids),
     )

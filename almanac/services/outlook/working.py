@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import date
 
 import numpy as np
 
@@ -13,7 +13,8 @@ from almanac.core.demand.unrecorded import Spread
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.core.life.record import PoolRecord, Stream
-from almanac.core.stock.quantity import OrderSize
+from almanac.core.stock.policy import Policy
+from almanac.core.stock.reorder import Measure
 from almanac.services.outlook.demand_laws import KindEvidence, LawBook, PartLaw
 from almanac.services.outlook.fitted import WearFit
 from almanac.services.outlook.order_plans import Row
@@ -96,7 +97,7 @@ def working_of(worked: Worked, fixed: FixedShare | None = None, schools: Sequenc
         nothing = "No tenure of this kind is on record yet: there is nothing to estimate a rate from."
         return [WorkingSection("Failure rate", nothing, _unrecorded_rows(worked, None))]
     sections = [_rate(worked), _demand(worked)]
-    sections += [_order_by(worked), _quantity(worked)] if worked.row.plan else []
+    sections += [_position(worked), _reorder(worked), _to_do(worked)] if worked.row.plan else []
     return [*sections, _other_schools(fixed, schools)]
 
 
@@ -245,75 +246,116 @@ def _span(spread: Spread, digits: int) -> str:
     return low if low == high else f"{low} to {high}"
 
 
-def _order_by(worked: Worked) -> WorkingSection:
-    row, shelf, today = worked.row, worked.row.shelf, worked.today
+MEASURES = {
+    Measure.FILL: "of 100 requests met at once",
+    Measure.READY: "of 100 days with one on the shelf",
+    Measure.CYCLE: "of 100 orders during which nobody is refused",
+    Measure.LEAST_COST: "of 100 days nobody waits, as the costs say",
+}
+
+
+def _position(worked: Worked) -> WorkingSection:
+    row, shelf = worked.row, worked.row.shelf
     assert row.plan is not None
-    lead = row.policy.lead
-    spread = ", ".join(f"{days} days {percent(weight)}" for days, weight in zip(lead.days, lead.weight, strict=True))
+    soon = shelf.holding.available + shelf.holding.on_order - row.plan.position
     rows = [
-        WorkingRow("On hand", figure(shelf.on_hand, 0)),
-        WorkingRow("Reserved and backordered", figure(shelf.promised, 0)),
         WorkingRow(
-            "On order",
+            "On the shelf", figure(shelf.on_hand, 0), f"{count(shelf.expired, 'more has', 'more have')} expired" if shelf.expired else ""
+        ),
+        WorkingRow(
+            "Coming",
             figure(shelf.holding.on_order, 0),
             f"{count(shelf.overdue, 'part')} overdue, taken to need one more review" if shelf.overdue else "",
         ),
-        WorkingRow("Floor", figure(row.shelf.holding.floor, 0)),
-        WorkingRow("Lead time", spread),
-        WorkingRow("Target", f"{percent(row.policy.target)} no stock-out in a cycle"),
-        WorkingRow("Chance below the floor if ordered today", percent(row.plan.chance_if_today)),
-        WorkingRow("Order by", _order_by_words(row, today), total=True),
+        WorkingRow("Promised and owed", figure(shelf.promised, 0)),
+        *(
+            [WorkingRow("Expires before an order could be there", figure(soon, 0), "beyond the median demand until its day")]
+            if soon
+            else []
+        ),
+        WorkingRow("Position", figure(row.plan.position, 0), total=True),
     ]
+    return WorkingSection("Position", "On the shelf and coming, less what is promised, at all places looked at.", rows)
+
+
+def _reorder(worked: Worked) -> WorkingSection:
+    row, plan = worked.row, worked.row.plan
+    assert plan is not None
+    lead, promise = row.policy.lead, row.policy.promise
+    spread = ", ".join(f"{days} days {percent(weight)}" for days, weight in zip(lead.days, lead.weight, strict=True))
+    rows = [
+        WorkingRow("Lead time", spread),
+        WorkingRow("Days between reviews", figure(row.policy.review_days, 0)),
+        WorkingRow("Aim", f"{figure(promise.target * 100, 1)} {MEASURES[promise.measure]}"),
+        *_lot_rows(row.policy, plan.lot),
+        *[
+            WorkingRow(f"Kept at {name}", figure(site.level, 0), f"{figure(site.fill * 100, 0)} of 100 met at once there")
+            for name, site in zip(_names(worked), plan.sites, strict=False)
+        ],
+        *([WorkingRow("Reorder point of the depot", figure(plan.depot_s, 0), "beside what its sites are kept at")] if plan.sites else []),
+        WorkingRow("Order at", figure(plan.order_at, 0), f"{figure(plan.fill * 100, 1)} of 100 requests met at once", total=True),
+    ]
+    if plan.fill_less is not None:
+        rows.append(WorkingRow("With one part less", f"{figure(plan.fill_less * 100, 1)} of 100"))
+    rows.append(
+        WorkingRow(
+            "With one part more", f"{figure(plan.fill_more * 100, 1)} of 100", f"{money(row.part.price, worked.currency)} more tied up"
+        )
+    )
     return WorkingSection(
-        "Order-by day",
-        f"The last day, from {day(today)} on, for which the path stays at the floor until the order arrives with at least the target's chance, looked at before every arrival and averaged over the lead time.",
+        "Reorder point",
+        "The question at a review is whether an order may wait for the next one: what waits is there after lead time and review. "
+        "The requests of the days that an order of today would serve are met as far as the position reaches; the reorder point is the "
+        "least whose mean over what may stand above it meets the aim.",
         rows,
     )
 
 
-def _order_by_words(row: Row, today: date) -> str:
-    assert row.plan is not None
-    on = row.order_by(today)
-    if on is None:
-        return "nothing due within a year"
-    return "today, late" if row.plan.late else day(on)
+def _names(worked: Worked) -> list[str]:
+    return [post.name for post in worked.row.shelf.outposts]
 
 
-def _quantity(worked: Worked) -> WorkingSection:
-    row, plan, currency = worked.row, worked.row.plan, worked.currency
+def _lot_rows(policy: Policy, lot: int) -> list[WorkingRow]:
+    packs = f"packs of {policy.pack}, at least {policy.minimum_order}"
+    why = f"{packs}; of least cost of ordering and holding" if policy.order_cost and policy.holding_cost else packs
+    return [WorkingRow("At a time", figure(lot, 0), why)]
+
+
+def _to_do(worked: Worked) -> WorkingSection:
+    row, plan, today = worked.row, worked.row.plan, worked.today
     assert plan is not None
-    if plan.size is None or plan.order_day is None:
-        return WorkingSection("Quantity", "Nothing is due within a year.")
-    on = worked.today + timedelta(days=plan.order_day)
-    rows = [
-        WorkingRow(
-            "Order-up-to level, S",
-            figure(plan.level or 0, 0),
-            f"covers lead time and {count(row.policy.review_days, 'day')} of review from {day(on)}",
-        ),
-        WorkingRow(
-            "Median position on that day",
-            figure(plan.position or 0, 0),
-            "on hand + on order − reserved − backordered − median demand until then",
-        ),
-        *([WorkingRow("Floor", figure(row.shelf.holding.floor, 0), "kept beneath S")] if row.shelf.holding.floor else []),
-        WorkingRow("Needed", figure(plan.size.needed, 0), _smallest_note(plan.size)),
-        WorkingRow("In whole packs", figure(plan.size.in_packs, 0), f"packs of {row.policy.pack}, at least {row.policy.minimum_order}"),
-    ]
-    if plan.size.cap is not None:
-        rows.append(WorkingRow("Shelf-life cap", figure(plan.size.cap, 0), "median demand until a part ordered then expires"))
-    if plan.size.scrap:
+    rows = []
+    if plan.size is not None:
+        size = plan.size
+        rows.append(WorkingRow("Lots that bring it above the reorder point", figure(size.in_packs, 0)))
+        if size.cap is not None:
+            rows.append(WorkingRow("Shelf-life cap", figure(size.cap, 0), "median demand until a part ordered now expires"))
+        if size.scrap:
+            note = f"{count(size.scrap, 'part')}, {money(row.part.price * size.scrap, worked.currency)} of scrap"
+            rows.append(WorkingRow("Over the cap", note))
+        rows.append(WorkingRow("Order today", figure(size.quantity, 0), money(row.cost, worked.currency), total=True))
+    else:
         rows.append(
-            WorkingRow("Over the cap", f"{count(plan.size.scrap, 'part')}, {money(row.part.price * plan.size.scrap, currency)} of scrap")
+            WorkingRow(
+                "Likely next order", _likely(row, today), "the first review that finds the position at the reorder point", total=True
+            )
         )
-    rows.append(WorkingRow("Order", figure(plan.size.quantity, 0), money(row.cost, currency), total=True))
-    return WorkingSection("Quantity", "S and the floor − median position, in whole packs, at most what is used before it expires.", rows)
+    for name, site in zip(_names(worked), plan.sites, strict=False):
+        if site.load:
+            rows.append(WorkingRow(f"Load for {name}", figure(site.load, 0), f"{site.free} there, kept at {site.level}"))
+    rows += [
+        WorkingRow("Machines that wait", figure(plan.waiting.machines, 0)),
+        WorkingRow("Somebody waits before the next parts come", percent(plan.waiting.chance)),
+        WorkingRow("The same, with an order placed in time", percent(plan.waiting.chance_in_time)),
+    ]
+    return WorkingSection("To do and risk", "What the position asks for at today's review, and what is risked until parts come.", rows)
 
 
-def _smallest_note(size: OrderSize) -> str:
-    if size.needed > 0 or size.quantity == 0:
-        return ""
-    return "nothing at median demand; without any order the target would be missed, so the smallest one is named"
+def _likely(row: Row, today: date) -> str:
+    early, likely, late = row.next_order(today)
+    if likely is None:
+        return "not within a year" if early is None else f"not within a year in the median; perhaps from {day(early)}"
+    return f"{day(likely)} ({day(early) if early else 'now'} to {day(late) if late else 'later than a year'})"
 
 
 def _other_schools(fixed: FixedShare | None, schools: Sequence[SchoolYear]) -> WorkingSection:

@@ -43,7 +43,7 @@ class PartRate:
     rate: float | None
     low: float | None
     high: float | None
-    state: str | None
+    risk: str | None
 
 
 @dataclass(frozen=True)
@@ -252,7 +252,7 @@ def read_rates(session: Session, model_id: int) -> list[PartRate]:
                 rate=rate.rate if rate else None,
                 low=rate.low if rate else None,
                 high=rate.high if rate else None,
-                state=row.plan.state.value if row.plan else None,
+                risk=row.risk.value if row.risk else None,
             )
         )
     return found

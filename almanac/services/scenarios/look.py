@@ -36,7 +36,7 @@ class Pair:
 
 
 def _order(line: Row) -> tuple[int | None, int]:
-    return (line.plan.order_day if line.plan else None), line.quantity
+    return (line.plan.order_at if line.plan else None), line.quantity
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from typing import Literal
 
 from pydantic import Field
 
+from almanac.core.stock.shelf import Risk
 from almanac.web.schemas.base import Schema
 
 VerdictName = Literal["yes", "no", "unknown"]
@@ -136,7 +137,7 @@ class PartRateView(Schema):
     rate: float | None
     low: float | None
     high: float | None
-    state: str | None
+    risk: Risk | None
 
 
 class ModelRates(Schema):

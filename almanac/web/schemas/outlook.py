@@ -6,6 +6,7 @@ from datetime import date
 
 from pydantic import Field
 
+from almanac.core.stock.shelf import Risk, ToDo
 from almanac.web.schemas.base import Schema
 
 
@@ -35,11 +36,26 @@ class ArrivalDue(Schema):
     quantity: int
 
 
-class ShortSite(Schema):
+class SiteLevel(Schema):
+    """A site that the depot feeds: its level, what is there and coming, what to load, and what is risked."""
+
     code: str
     name: str
-    on_hand: int
+    level: int
+    free: int
+    coming: int
+    load: int
+    fill: float
     chance: float
+    risk: Risk
+
+
+class LikelyOrder(Schema):
+    """Days of the likely next order, 5, 50 and 95%; null where it is not within a year."""
+
+    early: date | None
+    likely: date | None
+    late: date | None
 
 
 class PartLine(Schema):
@@ -47,6 +63,7 @@ class PartLine(Schema):
     name: str
     kind: str
     equivalents: list[str]
+    supplier: str
     price: float
     rate: Rate | None
     failures: float
@@ -57,17 +74,27 @@ class PartLine(Schema):
     on_order: int
     overdue: int
     floor: int
-    state: str | None
-    order_by: date | None
-    order_day: int | None
-    late: bool
-    chance_if_today: float | None
+    todo: ToDo | None
+    risk: Risk | None
+    position: int | None
+    order_at: int | None
+    lot: int | None
+    most: int | None
+    fill: float | None
+    fill_less: float | None
+    fill_more: float | None
+    next_order: LikelyOrder
+    next_days: list[int | None]
+    waiting: int
+    help_on: date | None
+    chance_of_waiting: float | None
+    chance_in_time: float | None
     quantity: int
     cost: float
+    sites: list[SiteLevel]
     a_month: float | None
     arrivals: list[ArrivalDue]
     path: list[Point]
-    sites_short: list[ShortSite]
     scrap_expected: int
     end_of_supply_on: date | None
     due_after_supply: date | None
@@ -106,16 +133,19 @@ class UnsaidView(Schema):
 
 
 class OutlookView(Schema):
-    """`failing_soon` is null where nothing can be said; `short_at_sites` counts shelves of outposts."""
+    """`failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines."""
 
     as_of: date
     site: str | None
     failing_soon: float | None
     soon_until: date
-    short: int
-    short_at_sites: int
+    to_order: int
+    to_load: int
+    boats: int
+    waiting: int
+    thin: int
     unsaid: list[UnsaidView]
-    first_order_on: date | None
+    next_order_on: date | None
     unrecorded: int
     target: SettingInForce
     review_days: SettingInForce
@@ -147,12 +177,31 @@ class ModelShare(Schema):
     expected: float
 
 
-class PlannedOrderView(Schema):
-    order_on: date
-    arrives_on: date
-    day: int
-    arrives_day: int
-    quantity: int
+class EstimateView(Schema):
+    """A figure with its Monte Carlo error."""
+
+    value: float
+    error: float
+
+
+class SpreadView(Schema):
+    """5, 50 and 95% over the years played."""
+
+    low: float
+    median: float
+    high: float
+
+
+class YearPlayedView(Schema):
+    """The coming year of a part as its policy would make it, played many times."""
+
+    path: list[Point]
+    fill: EstimateView | None
+    orders: EstimateView
+    parts: SpreadView
+    spent: SpreadView
+    waiting: EstimateView
+    runs: int
 
 
 class PoolView(Schema):
@@ -221,8 +270,7 @@ class PlateView(Schema):
     months: list[MonthDemandView]
     streams: StreamsView | None
     by_model: list[ModelShare]
-    orders: list[PlannedOrderView]
-    planned_path: list[Point]
+    played: YearPlayedView | None
     pools: list[PoolView]
     open_lines: list[OpenLineView]
     schools: list[SchoolDemand]

@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from almanac.core.stock.shelf import Risk, ToDo
 from almanac.web.schemas.base import Schema
-from almanac.web.schemas.outlook import PlannedOrderView, Point
+from almanac.web.schemas.outlook import LikelyOrder, Point, YearPlayedView
 
 
 class RetireIn(Schema):
@@ -132,10 +133,11 @@ class KeptScenarios(Schema):
 class SideView(Schema):
     """A part's year: demand, and the next order."""
 
-    year: float
-    state: str | None
-    order_by: date | None
-    late: bool
+    year: float | None
+    todo: ToDo | None
+    risk: Risk | None
+    order_at: int | None
+    next_order: LikelyOrder
     quantity: int
     cost: float
 
@@ -160,9 +162,9 @@ class LookAtScenario(Schema):
 
 
 class PlanSide(Schema):
-    year: float
-    orders: list[PlannedOrderView]
-    planned_path: list[Point]
+    year: float | None
+    order_at: int | None
+    played: YearPlayedView | None
     path: list[Point]
     expected: list[float]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import date, datetime
 
+from almanac.core.stock.shelf import Risk
 from almanac.web.schemas.base import Schema
 
 
@@ -43,8 +44,10 @@ class Standing(Schema):
     on_order: int
     year: float | None
     rate: float | None
-    state: str | None
-    order_by: date | None
+    risk: Risk | None
+    position: int | None
+    order_at: int | None
+    likely_on: date | None
     quantity: int
 
 

@@ -72,7 +72,7 @@ def model_rates(model_id: int) -> schemas.ModelRates:
     found = read_rates(session(), model_id)
     return schemas.ModelRates(
         parts=[
-            schemas.PartRateView(part_number=item.number, rate=item.rate, low=item.low, high=item.high, state=item.state) for item in found
+            schemas.PartRateView(part_number=item.number, rate=item.rate, low=item.low, high=item.high, risk=item.risk) for item in found
         ]
     )
 

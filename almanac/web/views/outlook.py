@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
-
 from flask import Blueprint, Response
 
 from almanac.core.demand.months import MonthStep
 from almanac.core.life.record import Stream
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.stock.shelf import SitePlan
 from almanac.exchange.tables import write_csv
-from almanac.services.buying_list import BUYING_COLUMNS, buying_pdf, buying_rows
+from almanac.services.buying_list import BUYING_COLUMNS, LOADING_COLUMNS, buying_pdf, buying_rows, loading_rows
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.builder import OutlookBuilder
@@ -41,10 +40,13 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         site=query.site,
         failing_soon=found.failing_soon,
         soon_until=found.soon_until,
-        short=len(found.short),
-        short_at_sites=found.short_at_sites,
+        to_order=len(found.to_order),
+        to_load=len(found.to_load),
+        boats=found.boats,
+        waiting=found.waiting,
+        thin=found.thin,
         unsaid=[schemas.UnsaidView.model_validate(item) for item in found.unsaid],
-        first_order_on=found.first_order_on,
+        next_order_on=found.next_order_on,
         unrecorded=found.unrecorded,
         target=schemas.SettingInForce(value=settings.value("target", default=0.95), number=settings.number("company", "", "target")),
         review_days=schemas.SettingInForce(
@@ -62,6 +64,15 @@ def buying_list(query: schemas.SiteQuery) -> Response:
     found = _exported(query.site)
     body = write_csv(BUYING_COLUMNS, buying_rows(found))
     name = f"buying-list-{found.inputs.clock.today.isoformat()}.csv"
+    return Response(body, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+@endpoint(blueprint, "/loading-list.csv", access=Role.READER, replies=None)
+def loading_list(query: schemas.SiteQuery) -> Response:
+    """What leaves with the next boats, by site, as CSV."""
+    found = _exported(query.site)
+    name = f"loading-list-{found.inputs.clock.today.isoformat()}.csv"
+    body = write_csv(LOADING_COLUMNS, loading_rows(found))
     return Response(body, mimetype="text/csv", headers={"Content-Disposition": f'attachment; filename="{name}"'})
 
 
@@ -139,17 +150,7 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
         ],
         streams=schemas.StreamsView.model_validate(row.projection.year) if row.projection.year else None,
         by_model=[schemas.ModelShare(model_id=m, model=_model(builder, m), expected=expected) for m, expected in made.by_model],
-        orders=[
-            schemas.PlannedOrderView(
-                order_on=today + timedelta(days=order.day),
-                arrives_on=today + timedelta(days=order.arrives_day),
-                day=order.day,
-                arrives_day=order.arrives_day,
-                quantity=order.quantity,
-            )
-            for order in made.orders
-        ],
-        planned_path=[schemas.Point.model_validate(point) for point in made.planned_path],
+        played=schemas.YearPlayedView.model_validate(made.played) if made.played else None,
         pools=[_pool(pool, builder) for pool in made.pools],
         open_lines=_open_lines(found, builder),
         schools=[schemas.SchoolDemand.model_validate(school) for school in made.schools],
@@ -217,6 +218,7 @@ def row_view(row: Row, builder: OutlookBuilder) -> schemas.PartLine:
         name=row.part.name,
         kind=row.part.kind,
         equivalents=list(shelf.equivalents),
+        supplier=builder.inputs.suppliers[row.part.supplier_id].name,
         price=float(row.part.price),
         rate=schemas.Rate.model_validate(seen.rate, extra="ignore") if seen.rate else None,
         failures=seen.failures,
@@ -227,20 +229,51 @@ def row_view(row: Row, builder: OutlookBuilder) -> schemas.PartLine:
         on_order=shelf.holding.on_order,
         overdue=shelf.overdue,
         floor=shelf.holding.floor,
-        state=plan.state.value if plan else None,
-        order_by=row.order_by(builder.inputs.clock.today),
-        order_day=plan.order_day if plan else None,
-        late=plan.late if plan else False,
-        chance_if_today=plan.chance_if_today if plan else None,
+        todo=row.todo,
+        risk=row.risk,
+        position=plan.position if plan else None,
+        order_at=plan.order_at if plan else None,
+        lot=plan.lot if plan else None,
+        most=plan.most if plan else None,
+        fill=plan.fill if plan else None,
+        fill_less=plan.fill_less if plan else None,
+        fill_more=plan.fill_more if plan else None,
+        next_order=likely_order(row, builder),
+        next_days=list(plan.next_days or ()) if plan else [],
+        waiting=plan.waiting.machines if plan else 0,
+        help_on=row.help_on(builder.inputs.clock.today),
+        chance_of_waiting=plan.waiting.chance if plan else None,
+        chance_in_time=plan.waiting.chance_in_time if plan else None,
         quantity=row.quantity,
         cost=float(row.cost),
+        sites=[_site(site, builder) for site in plan.sites] if plan else [],
         a_month=seen.year.total / 12 if seen.year else None,
         arrivals=[schemas.ArrivalDue.model_validate(arrival) for arrival in shelf.holding.arrivals],
         path=[schemas.Point.model_validate(point) for point in seen.path],
-        sites_short=[schemas.ShortSite.model_validate(site) for site in row.sites_short],
         scrap_expected=seen.scrap_expected,
         end_of_supply_on=row.part.end_of_supply_on,
         due_after_supply=row.due_after_supply(builder.inputs.clock.today),
+    )
+
+
+def likely_order(row: Row, builder: OutlookBuilder) -> schemas.LikelyOrder:
+    """When the next order is likely, as it is sent."""
+    early, likely, late = row.next_order(builder.inputs.clock.today)
+    return schemas.LikelyOrder(early=early, likely=likely, late=late)
+
+
+def _site(site: SitePlan, builder: OutlookBuilder) -> schemas.SiteLevel:
+    of = next(one for one in builder.inputs.sites if one.id == site.site_id)
+    return schemas.SiteLevel(
+        code=of.code,
+        name=of.name,
+        level=site.level,
+        free=site.free,
+        coming=site.coming,
+        load=site.load,
+        fill=site.fill,
+        chance=site.chance,
+        risk=site.risk,
     )
 
 

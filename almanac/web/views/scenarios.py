@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
-
 from flask import Blueprint
 
 from almanac.services.clock import read_clock
@@ -19,8 +17,9 @@ from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import scenarios as schemas
 from almanac.web.schemas.base import Done
-from almanac.web.schemas.outlook import PlannedOrderView, Point
+from almanac.web.schemas.outlook import Point, YearPlayedView
 from almanac.web.views.fleet_plans import change_planned
+from almanac.web.views.outlook import likely_order
 
 blueprint = Blueprint("scenarios", __name__, url_prefix="/api/v1/scenarios")
 
@@ -57,12 +56,13 @@ def look_at_scenario(json: schemas.ScenarioIn) -> schemas.LookAtScenario:
     """What would follow from some changes, part by part."""
     found = look(session(), [_change(change) for change in json.changes], site_code=json.site)
     sides = [(_side(pair.planned, found.planned), _side(pair.scenario, found.scenario)) for pair in found.pairs]
+    prices = [float(pair.planned.part.price) for pair in found.pairs]
     return schemas.LookAtScenario(
         as_of=found.planned.inputs.clock.today,
-        planned_year=sum(planned.year for planned, _ in sides),
-        scenario_year=sum(scenario.year for _, scenario in sides),
-        planned_cost=sum(planned.year * float(pair.planned.part.price) for (planned, _), pair in zip(sides, found.pairs, strict=True)),
-        scenario_cost=sum(scenario.year * float(pair.planned.part.price) for (_, scenario), pair in zip(sides, found.pairs, strict=True)),
+        planned_year=sum(planned.year or 0.0 for planned, _ in sides),
+        scenario_year=sum(scenario.year or 0.0 for _, scenario in sides),
+        planned_cost=sum((planned.year or 0.0) * price for (planned, _), price in zip(sides, prices, strict=True)),
+        scenario_cost=sum((scenario.year or 0.0) * price for (_, scenario), price in zip(sides, prices, strict=True)),
         parts=[
             schemas.PairView(
                 number=pair.planned.part.number,
@@ -103,30 +103,22 @@ def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.
 
 def _side(row: Row, builder: OutlookBuilder) -> schemas.SideView:
     return schemas.SideView(
-        year=row.year_total,
-        state=row.plan.state.value if row.plan else None,
-        order_by=row.order_by(builder.inputs.clock.today),
-        late=row.plan.late if row.plan else False,
+        year=row.year_total if row.said else None,
+        todo=row.todo,
+        risk=row.risk,
+        order_at=row.plan.order_at if row.plan else None,
+        next_order=likely_order(row, builder),
         quantity=row.quantity,
         cost=float(row.cost),
     )
 
 
 def _plan(plate: Plate) -> schemas.PlanSide:
-    today = read_clock(session()).today
+    played = plate.made.played
     return schemas.PlanSide(
-        year=plate.row.year_total,
-        orders=[
-            PlannedOrderView(
-                order_on=today + timedelta(days=order.day),
-                arrives_on=today + timedelta(days=order.arrives_day),
-                day=order.day,
-                arrives_day=order.arrives_day,
-                quantity=order.quantity,
-            )
-            for order in plate.made.orders
-        ],
-        planned_path=[Point.model_validate(point) for point in plate.made.planned_path],
+        year=plate.row.year_total if plate.row.said else None,
+        order_at=plate.row.plan.order_at if plate.row.plan else None,
+        played=YearPlayedView.model_validate(played) if played else None,
         path=[Point.model_validate(point) for point in plate.row.projection.path],
         expected=[month.expected for month in plate.made.months],
     )

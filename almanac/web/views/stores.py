@@ -81,8 +81,10 @@ def _stood(as_of: date, line: PartLine) -> Standing:
         on_order=line.on_order,
         year=line.a_month * 12 if line.a_month is not None else None,
         rate=line.rate.rate if line.rate else None,
-        state=line.state,
-        order_by=line.order_by,
+        risk=line.risk,
+        position=line.position,
+        order_at=line.order_at,
+        likely_on=line.next_order.likely,
         quantity=line.quantity,
     )
 

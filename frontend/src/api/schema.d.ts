@@ -1044,6 +1044,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outlook/loading-list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What leaves with the next boats, by site, as CSV. */
+        get: operations["loading_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outlook/parts/{number}": {
         parameters: {
             query?: never;
@@ -2327,6 +2344,16 @@ export interface components {
             target_label: string;
         };
         /**
+         * EstimateView
+         * @description A figure with its Monte Carlo error.
+         */
+        EstimateView: {
+            /** Error */
+            error: number;
+            /** Value */
+            value: number;
+        };
+        /**
          * Evidence
          * @description What a statement rests on.
          */
@@ -3442,6 +3469,18 @@ export interface components {
             /** Operation */
             operation: string;
         };
+        /**
+         * LikelyOrder
+         * @description Days of the likely next order, 5, 50 and 95%; null where it is not within a year.
+         */
+        LikelyOrder: {
+            /** Early */
+            early: string | null;
+            /** Late */
+            late: string | null;
+            /** Likely */
+            likely: string | null;
+        };
         /** LineIn */
         LineIn: {
             /**
@@ -4489,7 +4528,7 @@ export interface components {
         };
         /**
          * OutlookView
-         * @description `failing_soon` is null where nothing can be said; `short_at_sites` counts shelves of outposts.
+         * @description `failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines.
          */
         OutlookView: {
             /**
@@ -4497,21 +4536,19 @@ export interface components {
              * Format: date
              */
             as_of: string;
+            /** Boats */
+            boats: number;
             /** Failing Soon */
             failing_soon: number | null;
-            /** First Order On */
-            first_order_on: string | null;
             /** Lines */
             lines: components["schemas"]["PartLine"][];
             /** Months */
             months: components["schemas"]["MonthStart"][];
+            /** Next Order On */
+            next_order_on: string | null;
             review_days: components["schemas"]["SettingInForce"];
             /** Schools */
             schools: components["schemas"]["KindSchool"][];
-            /** Short */
-            short: number;
-            /** Short At Sites */
-            short_at_sites: number;
             /** Site */
             site: string | null;
             /**
@@ -4520,10 +4557,18 @@ export interface components {
              */
             soon_until: string;
             target: components["schemas"]["SettingInForce"];
+            /** Thin */
+            thin: number;
+            /** To Load */
+            to_load: number;
+            /** To Order */
+            to_order: number;
             /** Unrecorded */
             unrecorded: number;
             /** Unsaid */
             unsaid: components["schemas"]["UnsaidView"][];
+            /** Waiting */
+            waiting: number;
         };
         /**
          * Page
@@ -4766,8 +4811,10 @@ export interface components {
             a_month: number | null;
             /** Arrivals */
             arrivals: components["schemas"]["ArrivalDue"][];
-            /** Chance If Today */
-            chance_if_today: number | null;
+            /** Chance In Time */
+            chance_in_time: number | null;
+            /** Chance Of Waiting */
+            chance_of_waiting: number | null;
             /** Cost */
             cost: number;
             /** Due After Supply */
@@ -4780,30 +4827,43 @@ export interface components {
             expired: number;
             /** Failures */
             failures: number;
+            /** Fill */
+            fill: number | null;
+            /** Fill Less */
+            fill_less: number | null;
+            /** Fill More */
+            fill_more: number | null;
             /** Floor */
             floor: number;
+            /** Help On */
+            help_on: string | null;
             /** In Service */
             in_service: number;
             /** Kind */
             kind: string;
-            /** Late */
-            late: boolean;
+            /** Lot */
+            lot: number | null;
+            /** Most */
+            most: number | null;
             /** Name */
             name: string;
+            /** Next Days */
+            next_days: (number | null)[];
+            next_order: components["schemas"]["LikelyOrder"];
             /** Number */
             number: string;
             /** On Hand */
             on_hand: number;
             /** On Order */
             on_order: number;
-            /** Order By */
-            order_by: string | null;
-            /** Order Day */
-            order_day: number | null;
+            /** Order At */
+            order_at: number | null;
             /** Overdue */
             overdue: number;
             /** Path */
             path: components["schemas"]["Point"][];
+            /** Position */
+            position: number | null;
             /** Price */
             price: number;
             /** Promised */
@@ -4811,12 +4871,16 @@ export interface components {
             /** Quantity */
             quantity: number;
             rate: components["schemas"]["Rate"] | null;
+            risk: components["schemas"]["Risk"] | null;
             /** Scrap Expected */
             scrap_expected: number;
-            /** Sites Short */
-            sites_short: components["schemas"]["ShortSite"][];
-            /** State */
-            state: string | null;
+            /** Sites */
+            sites: components["schemas"]["SiteLevel"][];
+            /** Supplier */
+            supplier: string;
+            todo: components["schemas"]["ToDo"] | null;
+            /** Waiting */
+            waiting: number;
         };
         /**
          * PartRateView
@@ -4831,8 +4895,7 @@ export interface components {
             part_number: string;
             /** Rate */
             rate: number | null;
-            /** State */
-            state: string | null;
+            risk: components["schemas"]["Risk"] | null;
         };
         /** PartSharesList */
         PartSharesList: {
@@ -4909,14 +4972,13 @@ export interface components {
         PlanSide: {
             /** Expected */
             expected: number[];
-            /** Orders */
-            orders: components["schemas"]["PlannedOrderView"][];
+            /** Order At */
+            order_at: number | null;
             /** Path */
             path: components["schemas"]["Point"][];
-            /** Planned Path */
-            planned_path: components["schemas"]["Point"][];
+            played: components["schemas"]["YearPlayedView"] | null;
             /** Year */
-            year: number;
+            year: number | null;
         };
         /** PlanView */
         PlanView: {
@@ -4965,25 +5027,6 @@ export interface components {
             /** Site */
             site: string;
         };
-        /** PlannedOrderView */
-        PlannedOrderView: {
-            /** Arrives Day */
-            arrives_day: number;
-            /**
-             * Arrives On
-             * Format: date
-             */
-            arrives_on: string;
-            /** Day */
-            day: number;
-            /**
-             * Order On
-             * Format: date
-             */
-            order_on: string;
-            /** Quantity */
-            quantity: number;
-        };
         /** PlansMade */
         PlansMade: {
             /** Ids */
@@ -5011,12 +5054,9 @@ export interface components {
             months: components["schemas"]["MonthDemandView"][];
             /** Open Lines */
             open_lines: components["schemas"]["OpenLineView"][];
-            /** Orders */
-            orders: components["schemas"]["PlannedOrderView"][];
             /** Pack */
             pack: number;
-            /** Planned Path */
-            planned_path: components["schemas"]["Point"][];
+            played: components["schemas"]["YearPlayedView"] | null;
             /** Pools */
             pools: components["schemas"]["PoolView"][];
             /** School Reason */
@@ -5632,6 +5672,12 @@ export interface components {
             recorded_at: string;
         };
         /**
+         * Risk
+         * @description waiting : machines wait now · thin : likelier to before the next parts come than when an order is placed in time · fine
+         * @enum {string}
+         */
+        Risk: "waiting" | "thin" | "fine";
+        /**
          * RouteQuery
          * @description Comma-separated lists: positions to reach, `name:value` options, positions to take out themselves, optional steps.
          */
@@ -5942,17 +5988,6 @@ export interface components {
             /** Part Number */
             part_number: string;
         };
-        /** ShortSite */
-        ShortSite: {
-            /** Chance */
-            chance: number;
-            /** Code */
-            code: string;
-            /** Name */
-            name: string;
-            /** On Hand */
-            on_hand: number;
-        };
         /** ShorthandIn */
         ShorthandIn: {
             /** Line */
@@ -5965,16 +6000,15 @@ export interface components {
         SideView: {
             /** Cost */
             cost: number;
-            /** Late */
-            late: boolean;
-            /** Order By */
-            order_by: string | null;
+            next_order: components["schemas"]["LikelyOrder"];
+            /** Order At */
+            order_at: number | null;
             /** Quantity */
             quantity: number;
-            /** State */
-            state: string | null;
+            risk: components["schemas"]["Risk"] | null;
+            todo: components["schemas"]["ToDo"] | null;
             /** Year */
-            year: number;
+            year: number | null;
         };
         /** SignIn */
         SignIn: {
@@ -5991,6 +6025,29 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /**
+         * SiteLevel
+         * @description A site that the depot feeds: its level, what is there and coming, what to load, and what is risked.
+         */
+        SiteLevel: {
+            /** Chance */
+            chance: number;
+            /** Code */
+            code: string;
+            /** Coming */
+            coming: number;
+            /** Fill */
+            fill: number;
+            /** Free */
+            free: number;
+            /** Level */
+            level: number;
+            /** Load */
+            load: number;
+            /** Name */
+            name: string;
+            risk: components["schemas"]["Risk"];
         };
         /** SiteName */
         SiteName: {
@@ -6023,6 +6080,18 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /**
+         * SpreadView
+         * @description 5, 50 and 95% over the years played.
+         */
+        SpreadView: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Median */
+            median: number;
+        };
         /** StandInIn */
         StandInIn: {
             /**
@@ -6048,18 +6117,21 @@ export interface components {
             as_of: string;
             /** In Service */
             in_service: number;
+            /** Likely On */
+            likely_on: string | null;
             /** On Hand */
             on_hand: number;
             /** On Order */
             on_order: number;
-            /** Order By */
-            order_by: string | null;
+            /** Order At */
+            order_at: number | null;
+            /** Position */
+            position: number | null;
             /** Quantity */
             quantity: number;
             /** Rate */
             rate: number | null;
-            /** State */
-            state: string | null;
+            risk: components["schemas"]["Risk"] | null;
             /** Year */
             year: number | null;
         };
@@ -6285,6 +6357,12 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * ToDo
+         * @description What a shelf asks of somebody at a review.
+         * @enum {string}
+         */
+        ToDo: "order" | "load" | "likely" | "nothing";
         /**
          * TrayGroupView
          * @description Screws of one group: loose ones expected in the tray, captive ones, and those nobody looked at.
@@ -6561,6 +6639,21 @@ export interface components {
             saved: components["schemas"]["PageSaved"] | null;
             /** Sound */
             sound: boolean;
+        };
+        /**
+         * YearPlayedView
+         * @description The coming year of a part as its policy would make it, played many times.
+         */
+        YearPlayedView: {
+            fill: components["schemas"]["EstimateView"] | null;
+            orders: components["schemas"]["EstimateView"];
+            parts: components["schemas"]["SpreadView"];
+            /** Path */
+            path: components["schemas"]["Point"][];
+            /** Runs */
+            runs: number;
+            spent: components["schemas"]["SpreadView"];
+            waiting: components["schemas"]["EstimateView"];
         };
     };
     responses: never;
@@ -8622,6 +8715,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ChangesView"];
                 };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    loading_list: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Content */
             422: {

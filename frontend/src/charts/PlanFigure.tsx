@@ -7,7 +7,6 @@ export interface PlanFigureProps {
   planned: StockPoint[];
   without: StockPoint[];
   arrivals: ArrivalPoint[];
-  orders: { arrives_day: number; quantity: number }[];
   months: { name: string; from: number; to: number }[];
   floor: number;
   colour: string;
@@ -21,9 +20,9 @@ const HEIGHT = 168;
 const LEFT = 30;
 const BOTTOM = 18;
 
-/** The stock of a part with the plan's orders, and dashed where it would go without them. */
+/** The stock of a part as its rule would make it, and dashed where it would go without orders. */
 export function PlanFigure(props: PlanFigureProps) {
-  const { planned, without, arrivals, orders, months, floor, colour, title, beside = [] } = props;
+  const { planned, without, arrivals, months, floor, colour, title, beside = [] } = props;
   const last = planned.at(-1)?.day ?? 1;
   const bare = waterline(without, arrivals, "median");
   const corner = (level: "low" | "median" | "high"): [number, number][] => planned.map((p) => [p.day, p[level]]);
@@ -58,22 +57,6 @@ export function PlanFigure(props: PlanFigureProps) {
       />
       <line x1={LEFT} x2={WIDTH - 4} y1={y(floor)} y2={y(floor)} stroke="var(--ink)" strokeWidth={1.2} />
       <path d={polyline(corner("median"), x, y)} fill="none" stroke={colour} strokeWidth={1.7} />
-      {orders.map((order, place) => {
-        const at = planned.findLast((p) => p.day <= order.arrives_day);
-        if (!at || order.arrives_day > last || (orders.length > 9 && place % 2 === 1)) return null;
-        return (
-          <text
-            key={`${order.arrives_day}-${place}`}
-            x={x(order.arrives_day)}
-            y={Math.max(y(at.high) - 3, 10)}
-            textAnchor="middle"
-            fontSize={9.5}
-            fill="var(--soft)"
-          >
-            +{order.quantity}
-          </text>
-        );
-      })}
       {months.map((month) => (
         <text
           key={month.from}

@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { band, polyline, stretchesBelow, waterline } from "./waterline";
+import { band, polyline, positions, waterline } from "./waterline";
 
 const points = [
   { day: 0, low: 4, median: 4, high: 4 },
@@ -32,24 +32,11 @@ describe("waterline", () => {
   });
 });
 
-describe("stretchesBelow", () => {
-  it("finds where a line is under the floor and where it comes back", () => {
-    const [first] = stretchesBelow(waterline(points, [], "low"), 0);
-    expect(first?.[0]).toBeCloseTo(20);
-    expect(first?.[1]).toBeCloseTo(60);
-  });
-
-  it("finds nothing above the floor", () => {
-    expect(stretchesBelow(waterline(points, [], "high"), 0)).toEqual([]);
-  });
-
-  it("joins stretches that touch", () => {
-    const line: [number, number][] = [
-      [0, -1],
-      [10, -2],
-      [20, -1],
-    ];
-    expect(stretchesBelow(line, 0)).toEqual([[0, 20]]);
+describe("positions", () => {
+  it("counts what is still on its way until it is there", () => {
+    const arrivals = [{ day: 45, quantity: 6 }];
+    expect(positions(points, arrivals).map((point) => point.median)).toEqual([10, 7, 4]);
+    expect(positions(points, [])).toEqual(points);
   });
 });
 

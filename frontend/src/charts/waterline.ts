@@ -43,27 +43,13 @@ export function waterline(points: StockPoint[], arrivals: ArrivalPoint[], level:
     .map(([day, stock]): [number, number] => [day, stock]);
 }
 
-type Corner = [number, number];
-
-/** The part of one straight piece of a line that lies below the floor, if any. */
-function pieceBelow([fromDay, from]: Corner, [toDay, to]: Corner, floor: number): [number, number] | null {
-  if (from >= floor && to >= floor) return null;
-  if (from < floor && to < floor) return [fromDay, toDay];
-  const crossing = fromDay + ((floor - from) / (to - from)) * (toDay - fromDay);
-  return from < floor ? [fromDay, crossing] : [crossing, toDay];
-}
-
-/** From which day a line is below the floor until where it comes back; pieces that touch are one stretch. */
-export function stretchesBelow(line: Corner[], floor: number): [number, number][] {
-  const found: [number, number][] = [];
-  for (const [place, corner] of line.slice(1).entries()) {
-    const piece = pieceBelow(line[place] ?? corner, corner, floor);
-    if (!piece || piece[1] <= piece[0]) continue;
-    const previous = found.at(-1);
-    if (previous && piece[0] - previous[1] < 0.5) previous[1] = piece[1];
-    else found.push(piece);
-  }
-  return found;
+/** The position at each point: what is on the shelf then, and what is still on its way. */
+export function positions(points: StockPoint[], arrivals: ArrivalPoint[]): StockPoint[] {
+  const all = arrivals.reduce((sum, arrival) => sum + arrival.quantity, 0);
+  return points.map((point) => {
+    const coming = all - arrivedBy(arrivals, point.day);
+    return { day: point.day, low: point.low + coming, median: point.median + coming, high: point.high + coming };
+  });
 }
 
 export const polyline = (line: [number, number][], x: (day: number) => number, y: (stock: number) => number): string =>

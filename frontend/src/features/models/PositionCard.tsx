@@ -139,7 +139,7 @@ function FittedTable({ page, position }: { page: ModelPageData; position: Positi
           return (
             <tr key={part.part_number} className="border-b border-dotted border-rule">
               <th scope="row" className="py-0.5 font-normal">
-                {known?.state ? (
+                {known?.risk ? (
                   <Link className="code text-accent underline" to={`/outlook/${part.part_number}`}>
                     {part.part_number}
                   </Link>
@@ -152,8 +152,8 @@ function FittedTable({ page, position }: { page: ModelPageData; position: Positi
               <td className="text-right">{known?.rate ? perHundred(known.rate) : rates ? "-" : "…"}</td>
               <td className="text-right">
                 {figure(part.on_hand)}
-                {known?.state && known.state !== "covered" && (
-                  <span className={`ml-1 text-${known.state}`}>{known.state}</span>
+                {known?.risk && known.risk !== "fine" && (
+                  <span className={`ml-1 ${known.risk === "waiting" ? "text-short" : "text-thin"}`}>{known.risk}</span>
                 )}
               </td>
             </tr>

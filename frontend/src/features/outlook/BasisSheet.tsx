@@ -14,7 +14,9 @@ const ROWS: [string, (at: Standing) => string][] = [
   ["On order, parts", (at) => figure(at.on_order)],
   ["Failure rate, per 100 units a year", (at) => (at.rate === null ? NOT_SAID : perHundred(at.rate))],
   ["Wanted in 365 days, parts", (at) => (at.year === null ? NOT_SAID : figure(at.year, 1))],
-  ["Order by", (at) => (at.order_by ? day(at.order_by) : "nothing due")],
+  ["Position", (at) => (at.position === null ? NOT_SAID : figure(at.position))],
+  ["Order at", (at) => (at.order_at === null ? NOT_SAID : figure(at.order_at))],
+  ["Likely next order", (at) => (at.likely_on ? day(at.likely_on) : "none within a year")],
   ["Quantity", (at) => figure(at.quantity)],
 ];
 

@@ -1,4 +1,5 @@
 import { money, plural, shortDay } from "@/lib/format";
+import { useSite } from "@/lib/useSite";
 import { kindColour } from "@/lib/words";
 import type { Outlook, PartLine } from "./outlook.queries";
 import { SinceAll } from "./Since";
@@ -11,63 +12,138 @@ export interface DueProps {
 
 const cost = (lines: PartLine[]): number => lines.reduce((sum, line) => sum + line.cost, 0);
 
-function DueTable({ title, lines, outlook, currency, onChoose }: DueProps & { title: string; lines: PartLine[] }) {
+function Named({ line, onChoose }: { line: PartLine; onChoose: DueProps["onChoose"] }) {
+  return (
+    <span className="flex items-baseline">
+      <span className="mr-1.5 size-[9px] shrink-0 rounded-[2px]" style={{ background: kindColour(line.kind) }} />
+      <button type="button" className="text-left hover:underline" onClick={() => onChoose(line.number)}>
+        {line.name}
+      </button>
+    </span>
+  );
+}
+
+/** Orders of today, by supplier, with their totals. */
+function OrderTable({ outlook, currency, onChoose }: DueProps) {
+  const lines = outlook.lines.filter((line) => line.quantity > 0);
   if (lines.length === 0) return null;
+  const suppliers = [...new Set(lines.map((line) => line.supplier))].sort();
   return (
     <table className="mt-4 w-full">
-      <caption className="border-b border-ink pb-0.5 text-left font-semibold">{title}</caption>
-      <tbody>
-        {lines.map((line) => (
-          <tr key={line.number} className="border-b border-dotted border-rule">
-            <td className="flex items-baseline py-0.5">
-              <span
-                className="mr-1.5 size-[9px] shrink-0 rounded-[2px]"
-                style={{ background: kindColour(line.kind) }}
-              />
-              <button type="button" className="text-left hover:underline" onClick={() => onChoose(line.number)}>
-                {line.name}
-              </button>
-            </td>
-            <td className="pl-2 text-right whitespace-nowrap text-soft">
-              {line.order_by && line.order_by > outlook.as_of
-                ? `by ${shortDay(line.order_by)}`
-                : line.late
-                  ? "late"
-                  : ""}
-            </td>
-            <td className="pl-2 text-right">{line.quantity}</td>
-            <td className="w-[74px] pl-2 text-right">{money(line.cost, currency)}</td>
+      <thead>
+        <tr className="border-b border-ink text-soft">
+          <th scope="col" className="py-0.5 text-left">
+            Orders
+          </th>
+          <th scope="col" className="text-right font-normal">
+            parts
+          </th>
+          <th scope="col" className="text-right font-normal">
+            cost
+          </th>
+        </tr>
+      </thead>
+      {suppliers.map((supplier) => (
+        <tbody key={supplier}>
+          <tr>
+            <th colSpan={3} scope="rowgroup" className="border-b border-rule pt-2 text-left font-semibold">
+              {supplier}
+            </th>
           </tr>
-        ))}
+          {lines
+            .filter((line) => line.supplier === supplier)
+            .map((line) => (
+              <tr key={line.number} className="border-b border-dotted border-rule">
+                <td className="py-0.5">
+                  <Named line={line} onChoose={onChoose} />
+                </td>
+                <td className="pl-2 text-right">{line.quantity}</td>
+                <td className="w-[84px] pl-2 text-right">{money(line.cost, currency)}</td>
+              </tr>
+            ))}
+        </tbody>
+      ))}
+      <tfoot>
         <tr className="border-t border-b-4 border-double border-ink font-semibold">
           <td className="py-0.5">{plural(lines.length, "part")}</td>
-          <td />
-          <td />
+          <td className="text-right">{lines.reduce((sum, line) => sum + line.quantity, 0)}</td>
           <td className="text-right">{money(cost(lines), currency)}</td>
         </tr>
-      </tbody>
+      </tfoot>
     </table>
   );
 }
 
-/** What the right page holds until a part is chosen: the orders, in the order of their days. */
+/** What leaves with the next boats, by site. */
+function LoadTable({ outlook, onChoose }: DueProps) {
+  const loads = outlook.lines.flatMap((line) =>
+    line.sites.filter((site) => site.load > 0).map((site) => ({ line, site })),
+  );
+  if (loads.length === 0) return null;
+  const sites = [...new Map(loads.map(({ site }) => [site.code, site.name])).entries()];
+  return (
+    <table className="mt-5 w-full">
+      <thead>
+        <tr className="border-b border-ink text-soft">
+          <th scope="col" className="py-0.5 text-left">
+            Loading
+          </th>
+          <th scope="col" className="text-right font-normal">
+            parts
+          </th>
+          <th scope="col" className="text-right font-normal">
+            there
+          </th>
+        </tr>
+      </thead>
+      {sites.map(([code, name]) => (
+        <tbody key={code}>
+          <tr>
+            <th colSpan={3} scope="rowgroup" className="border-b border-rule pt-2 text-left font-semibold">
+              next boat to {name}
+            </th>
+          </tr>
+          {loads
+            .filter(({ site }) => site.code === code)
+            .map(({ line, site }) => (
+              <tr key={line.number} className="border-b border-dotted border-rule">
+                <td className="py-0.5">
+                  <Named line={line} onChoose={onChoose} />
+                </td>
+                <td className="pl-2 text-right">{site.load}</td>
+                <td className="w-[84px] pl-2 text-right text-soft">
+                  {Math.max(site.free, 0)} of {site.level}
+                </td>
+              </tr>
+            ))}
+        </tbody>
+      ))}
+      <tfoot>
+        <tr className="border-t border-b-4 border-double border-ink font-semibold">
+          <td className="py-0.5">to pack</td>
+          <td className="text-right">{loads.reduce((sum, { site }) => sum + site.load, 0)}</td>
+          <td />
+        </tr>
+      </tfoot>
+    </table>
+  );
+}
+
+/** What the right page holds until a part is chosen: the orders of today by supplier, and what to load. */
 export function Due(props: DueProps) {
   const { outlook, onChoose } = props;
-  const due = outlook.lines
-    .filter((line) => line.quantity > 0 && line.order_by !== null)
-    .sort((a, b) => (a.order_by ?? "").localeCompare(b.order_by ?? "") || a.number.localeCompare(b.number));
-  const today = due.filter((line) => line.state === "short");
-  const thin = due.filter((line) => line.state === "thin");
+  const [site] = useSite();
   const ended = outlook.lines.filter((line) => line.due_after_supply !== null);
-  const silent = outlook.lines.filter((line) => line.state === null);
+  const silent = outlook.lines.filter((line) => line.todo === null);
+  const query = site ? `?site=${encodeURIComponent(site)}` : "";
   return (
     <article className="p-4">
-      <h2 className="text-[1.4rem]">Orders due</h2>
-      <p className="text-soft">Choose a part, here or with the arrow keys, to see its plan and the working.</p>
-      {today.length + thin.length === 0 && silent.length < outlook.lines.length && (
+      <h2 className="text-[1.4rem]">To do today</h2>
+      <p className="text-soft">Choose a part, here or with the arrow keys, to see its rule and the working.</p>
+      {outlook.to_order + outlook.to_load === 0 && silent.length < outlook.lines.length && (
         <p className="mt-4">
-          {silent.length > 0 ? "Of what can be forecast, nothing" : "Nothing"} has to be ordered before the next review,
-          in {outlook.review_days.value} days.
+          {silent.length > 0 ? "Of what can be forecast, nothing" : "Nothing"} has to be ordered or loaded before the
+          next review, in {outlook.review_days.value} days.
         </p>
       )}
       {silent.length > 0 && (
@@ -90,8 +166,15 @@ export function Due(props: DueProps) {
           </ul>
         </section>
       )}
-      <DueTable {...props} title="Today" lines={today} />
-      <DueTable {...props} title={`Before the next review, in ${outlook.review_days.value} days`} lines={thin} />
+      <OrderTable {...props} />
+      <LoadTable {...props} />
+      {outlook.to_load > 0 && (
+        <p className="mt-2">
+          <a className="text-accent underline" href={`/api/v1/outlook/loading-list.csv${query}`} download>
+            Loading list as CSV
+          </a>
+        </p>
+      )}
       <SinceAll />
     </article>
   );

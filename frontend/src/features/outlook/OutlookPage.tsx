@@ -35,11 +35,9 @@ function Head({ outlook }: { outlook: Outlook }) {
     <header className="px-4 pt-4">
       <h1 className="text-[1.75rem]">Outlook</h1>
       <p className="mt-1 max-w-[60ch] font-serif text-[1.2rem] leading-snug">
-        {words.failing ? (
+        {words.todo ? (
           <>
-            <strong>{words.failing.count}</strong> {words.failing.until} <strong>{words.short}</strong>;{" "}
-            {words.due && "the first order is due "}
-            {words.due ? <strong>{words.order}.</strong> : words.order}
+            <strong>{words.todo.join(", ")}</strong>; {words.risk}.
           </>
         ) : (
           outlook.lines.length > 0 && <strong className="text-thin">Nothing can be forecast yet.</strong>
@@ -61,7 +59,7 @@ function Head({ outlook }: { outlook: Outlook }) {
         </p>
       )}
       <p className="text-[0.93rem] text-soft">
-        <Trust />
+        {words.failing} <Trust />
       </p>
     </header>
   );
@@ -121,8 +119,9 @@ export function OutlookPage() {
           )}
           <p className="px-4 py-3 text-[0.93rem] text-soft">
             {plural(outlook.data.lines.length, "stock part")}. Failure rates are counted over all sites; the interval is
-            90% credible. Strips show stock without new orders: median line, 5–95% band; the bar below turns amber where
-            the band and brick where the median is under the floor.
+            90% credible. Strips show the position (on the shelf and coming, less what is promised) without new orders:
+            median line, 5–95% band, dotted the reorder point; the bar on top spans the days on which the next order is
+            likely.
           </p>
         </div>
       }

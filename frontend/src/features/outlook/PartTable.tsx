@@ -1,6 +1,7 @@
 import { TideStrip } from "@/charts/TideStrip";
-import { figure, money, monthLetter, percent, perHundred, shortDay } from "@/lib/format";
+import { figure, money, monthLetter, perHundred, shortDay } from "@/lib/format";
 import { KIND_NAMES, kindColour } from "@/lib/words";
+import { RISK_COLOURS, riskWords, TODO_COLOURS, todoWords } from "./asks";
 import type { Outlook, PartLine } from "./outlook.queries";
 
 export interface PartTableProps {
@@ -11,14 +12,12 @@ export interface PartTableProps {
   currency: string;
 }
 
-const STATE_COLOURS: Record<string, string> = { short: "text-short", thin: "text-thin", covered: "text-covered" };
-
 const HEAD = "sticky top-0 z-10 border-b border-ink bg-paper pt-1 pb-1 align-bottom text-[0.9rem] leading-tight";
 
 function MonthHead({ outlook }: { outlook: Outlook }) {
   const last = outlook.months.at(-1)?.to_day ?? 1;
   return (
-    <span className="relative block h-[1.1em] w-[236px]" aria-hidden="true">
+    <span className="relative block h-[1.1em] w-[196px]" aria-hidden="true">
       {outlook.months.map((month) => (
         <span
           key={month.first_on}
@@ -34,35 +33,16 @@ function MonthHead({ outlook }: { outlook: Outlook }) {
 
 const describe = (line: PartLine): string => {
   const end = line.path.at(-1);
-  if (line.state === null) return `${line.name}: ${line.on_hand} on hand; what is wanted of it cannot be said yet`;
-  const order = line.order_by
-    ? `order by ${shortDay(line.order_by)}`
-    : line.due_after_supply
-      ? "no order can be placed when it would be due"
-      : "no order due within a year";
-  return `Projected stock of ${line.name}: now ${line.on_hand}, in a year ${end?.median ?? 0} without orders, between ${end?.low ?? 0} and ${end?.high ?? 0}; ${order}`;
+  if (line.todo === null) return `${line.name}: ${line.on_hand} on the shelf; what is wanted of it cannot be said yet`;
+  const order = line.next_order.likely
+    ? `next order likely ${shortDay(line.next_order.likely)}`
+    : "no order likely within a year";
+  return `Position of ${line.name} without new orders: now ${line.position ?? line.on_hand}, in a year ${end?.median ?? 0}, between ${end?.low ?? 0} and ${end?.high ?? 0}; order at ${line.order_at ?? "nothing"}; ${order}`;
 };
-
-function OrderBy({ line, asOf }: { line: PartLine; asOf: string }) {
-  if (line.state === null) return <span className="text-soft">cannot say</span>;
-  const ended = line.due_after_supply !== null;
-  const when =
-    line.order_by === null ? (ended ? "supply ends" : "–") : line.order_by <= asOf ? "today" : shortDay(line.order_by);
-  return (
-    <>
-      <span className={`block font-semibold ${STATE_COLOURS[line.state]}`}>{when}</span>
-      <span className={`block text-[0.88rem] font-semibold ${STATE_COLOURS[line.state]}`}>
-        {line.state}
-        {line.late && ", late"}
-      </span>
-    </>
-  );
-}
 
 function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
   const { outlook, chosen, onChoose, currency } = props;
   const picked = chosen === line.number;
-  const short = line.sites_short.map((site) => site.code);
   return (
     <tr
       data-part={line.number}
@@ -70,21 +50,11 @@ function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
       onClick={() => onChoose(line.number)}
       className={`cursor-pointer border-b border-dotted border-rule hover:bg-pick ${picked ? "bg-pick" : ""}`}
     >
-      <td className={`max-w-[200px] py-1 pr-2 pl-4 ${picked ? "shadow-[inset_5px_0_0_var(--accent)]" : ""}`}>
+      <td className={`max-w-[190px] py-1 pr-2 pl-4 ${picked ? "shadow-[inset_5px_0_0_var(--accent)]" : ""}`}>
         <button type="button" className="block w-full truncate text-left font-semibold" title={line.name}>
           {line.name}
         </button>
         <span className="code text-soft">{line.number}</span>
-        {short.length > 0 && (
-          <span
-            className="ml-2 text-[0.88rem] font-semibold text-thin"
-            title={line.sites_short
-              .map((site) => `${site.name}: ${site.on_hand} on hand, ${percent(site.chance)} to run out`)
-              .join("\n")}
-          >
-            short at {short.length > 2 ? `${short.length} sites` : short.join(", ")}
-          </span>
-        )}
       </td>
       <td className="py-1 pr-3 text-right">
         {line.rate ? (
@@ -99,21 +69,21 @@ function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
         )}
       </td>
       <td className="py-1 pr-3 text-right">{figure(line.in_service)}</td>
-      <td className="py-1 pr-3 text-right">
-        {line.on_hand}
+      <td className="py-1 pr-3 text-right whitespace-nowrap">
+        <span className="font-semibold">{line.on_hand}</span>
+        {line.on_order > 0 && ` + ${line.on_order}`}
+        {line.promised > 0 && <span className="block text-[0.88rem] text-soft">{line.promised} promised</span>}
         {line.expired > 0 && <span className="block text-[0.88rem] text-thin">{line.expired} expired</span>}
-      </td>
-      <td className="py-1 pr-3 text-right">
-        {line.on_order || "–"}
-        {line.overdue > 0 && <span className="block text-[0.88rem] text-thin">overdue</span>}
+        {line.overdue > 0 && <span className="block text-[0.88rem] text-thin">{line.overdue} overdue</span>}
       </td>
       <td className="py-1 pr-3">
         {line.path.length > 0 ? (
           <TideStrip
             path={line.path}
             arrivals={line.arrivals}
-            floor={line.floor}
-            orderDay={line.order_day}
+            orderAt={line.order_at}
+            next={line.next_days}
+            due={line.quantity > 0}
             monthEnds={outlook.months.map((month) => month.to_day)}
             colour={kindColour(line.kind)}
             title={describe(line)}
@@ -123,21 +93,54 @@ function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
         )}
       </td>
       <td className="py-1 pr-3 text-right">
-        <OrderBy line={line} asOf={outlook.as_of} />
-      </td>
-      <td className="py-1 pr-3 text-right">
-        {line.quantity > 0 ? (
-          <>
-            <span className="block">{line.quantity}</span>
-            <span className="block text-[0.88rem] text-soft">{money(line.cost, currency)}</span>
-          </>
+        {line.order_at === null ? (
+          "–"
         ) : (
-          <span title={line.order_by ? "at median demand nothing is needed that day: look again then" : undefined}>
-            –
-          </span>
+          <>
+            <span className="block font-semibold">{line.order_at}</span>
+            <span className="block text-[0.88rem] text-soft">{line.most}</span>
+          </>
         )}
       </td>
+      <td className="py-1 pr-3">
+        <Asks line={line} currency={currency} />
+      </td>
+      <td className="py-1 pr-3 whitespace-nowrap">
+        <NextOrder line={line} asOf={outlook.as_of} />
+      </td>
     </tr>
+  );
+}
+
+/** What the shelf asks of somebody, over what is risked. */
+function Asks({ line, currency }: { line: PartLine; currency: string }) {
+  if (line.todo === null) return <span className="text-soft">cannot say</span>;
+  return (
+    <>
+      <span
+        className={`block font-semibold ${TODO_COLOURS[line.todo]}`}
+        title={line.quantity > 0 ? money(line.cost, currency) : undefined}
+      >
+        {todoWords(line)}
+      </span>
+      <span className={`block text-[0.88rem] ${RISK_COLOURS[line.risk ?? "fine"]}`}>{riskWords(line)}</span>
+    </>
+  );
+}
+
+function NextOrder({ line, asOf }: { line: PartLine; asOf: string }) {
+  const { early, likely, late } = line.next_order;
+  if (line.todo === null) return <span className="text-soft">cannot say</span>;
+  if (line.due_after_supply !== null) return <span className="text-short">supply ends</span>;
+  if (likely !== null && likely <= asOf) return <>now</>;
+  if (early === null) return <span className="text-soft">not in a year</span>;
+  return (
+    <>
+      <span className="block">{likely === null ? "later" : shortDay(likely)}</span>
+      <span className="block text-[0.88rem] text-soft">
+        {shortDay(early)}–{late === null ? "later" : shortDay(late)}
+      </span>
+    </>
   );
 }
 
@@ -161,24 +164,27 @@ export function PartTable(props: PartTableProps) {
             service
           </th>
           <th scope="col" className={`${HEAD} pr-3 text-right`}>
-            On
-            <br />
-            hand
+            On the shelf
+            <br />+ coming
           </th>
-          <th scope="col" className={`${HEAD} pr-3 text-right`}>
-            On
-            <br />
-            order
-          </th>
-          <th scope="col" className={HEAD}>
-            <span className="sr-only">Projected stock by month</span>
+          <th scope="col" className={`${HEAD} text-left`}>
+            Position without orders
             <MonthHead outlook={props.outlook} />
           </th>
           <th scope="col" className={`${HEAD} pr-3 text-right`}>
-            Order by
+            Order at
+            <br />
+            at most
           </th>
-          <th scope="col" className={`${HEAD} pr-3 text-right`}>
-            Order
+          <th scope="col" className={`${HEAD} pr-3 text-left`}>
+            To do
+            <br />
+            risk
+          </th>
+          <th scope="col" className={`${HEAD} pr-3 text-left`}>
+            Likely
+            <br />
+            next order
           </th>
         </tr>
       </thead>

@@ -3,6 +3,7 @@ import { PlanFigure } from "@/charts/PlanFigure";
 import { day, figure, monthName } from "@/lib/format";
 import { kindColour, STREAM_NAMES } from "@/lib/words";
 import { FigureTable } from "@/ui/FigureTable";
+import { ofHundred } from "./asks";
 import type { Plate } from "./outlook.queries";
 import { Schools } from "./Schools";
 import { Since } from "./Since";
@@ -15,6 +16,48 @@ export interface PlateFiguresProps {
   onTables: () => void;
 }
 
+/** The coming year as the rule, followed, would make it: played many times from where the shelves stand. */
+function Year({ plate, tables, onTables }: PlateFiguresProps) {
+  const played = plate.played;
+  const path = played?.path ?? plate.line.path;
+  return (
+    <FigureTable
+      title="On the shelves"
+      aside={played ? `as the rule, followed, would make it; ${played.runs} years played` : "without orders, 5–95%"}
+      shown={tables}
+      onToggle={onTables}
+      columns={["By", "5%", "median", "95%", "median without orders"]}
+      rows={plate.line.path.map((point, place) => {
+        const at = path[place] ?? point;
+        const end = place === 0 ? plate.as_of : (plate.steps[place - 1]?.last_on ?? plate.as_of);
+        return [day(end), at.low, at.median, at.high, point.median];
+      })}
+    >
+      <PlanFigure
+        planned={path}
+        without={plate.line.path}
+        arrivals={plate.line.arrivals}
+        months={plate.steps.map((step) => ({ name: monthName(step.first_on), from: step.from_day, to: step.to_day }))}
+        floor={Math.max(plate.line.floor, 0)}
+        colour={kindColour(plate.line.kind)}
+        title={`Stock of ${plate.line.name} over twelve months as the rule would make it; the table holds the figures`}
+      />
+      <p className="text-[0.88rem] text-soft">
+        Solid: median with 5–95% band. <span className="text-short">Dashed: without an order.</span>
+      </p>
+      {played && (
+        <p className="mt-1 text-[0.95rem]">
+          {played.fill ? `${ofHundred(played.fill.value)} requests met at once` : "Nothing was asked for"}
+          {played.fill && played.fill.error > 0.005 && ` (± ${Math.round(played.fill.error * 100)})`},{" "}
+          {figure(played.orders.value, 1)} orders, {figure(played.parts.median)} parts ({figure(played.parts.low)} to{" "}
+          {figure(played.parts.high)}) for {figure(played.spent.median)} ({figure(played.spent.low)} to{" "}
+          {figure(played.spent.high)}) in the year, {figure(played.waiting.value, 1)} machine-days waited.
+        </p>
+      )}
+    </FigureTable>
+  );
+}
+
 export function PlateFigures({ plate, tables, onTables }: PlateFiguresProps) {
   const colour = kindColour(plate.line.kind);
   if (plate.months.length === 0 || !plate.streams) return null;
@@ -23,33 +66,7 @@ export function PlateFigures({ plate, tables, onTables }: PlateFiguresProps) {
   const most = Math.max(...plate.by_model.map((share) => share.expected), 0.01);
   return (
     <>
-      <FigureTable
-        title="Projected stock"
-        aside="with the plan, 5–95%"
-        shown={tables}
-        onToggle={onTables}
-        columns={["By", "5%", "median", "95%", "median without orders"]}
-        rows={plate.line.path.map((point, place) => {
-          const planned = plate.planned_path.findLast((p) => p.day <= point.day) ?? point;
-          const end = place === 0 ? plate.as_of : (plate.steps[place - 1]?.last_on ?? plate.as_of);
-          return [day(end), planned.low, planned.median, planned.high, point.median];
-        })}
-      >
-        <PlanFigure
-          planned={plate.planned_path}
-          without={plate.line.path}
-          arrivals={plate.line.arrivals}
-          orders={plate.orders}
-          months={plate.steps.map((step) => ({ name: monthName(step.first_on), from: step.from_day, to: step.to_day }))}
-          floor={plate.line.floor}
-          colour={colour}
-          title={`Projected stock of ${plate.line.name} with ${plate.orders.length} planned orders over twelve months; the table holds the figures`}
-        />
-        <p className="text-[0.88rem] text-soft">
-          Solid: median with the plan's orders, as seen from today.{" "}
-          <span className="text-short">Dashed: without an order.</span>
-        </p>
-      </FigureTable>
+      <Year plate={plate} tables={tables} onTables={onTables} />
       <FigureTable
         title="Parts wanted a month"
         aside="mean, 5–95%"

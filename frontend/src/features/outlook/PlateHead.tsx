@@ -2,29 +2,114 @@ import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { day, figure, money, percent, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
+import { ofHundred, policyWords, RISK_COLOURS, riskWords, TODO_COLOURS, todoWords } from "./asks";
 import { OrderSheet } from "./OrderSheet";
 import type { Plate } from "./outlook.queries";
 
 function Urgency({ plate }: { plate: Plate }) {
   const { line } = plate;
-  if (line.state === null)
+  if (line.todo === null)
     return (
       <p className="text-soft">
         Nothing can be forecast yet: no failure was ever recorded, or no part of this kind in a machine.
       </p>
     );
   if (line.due_after_supply !== null) return <Ended plate={plate} due={line.due_after_supply} />;
-  if (line.late) {
-    return (
-      <p className="font-semibold text-short">
-        {percent(line.chance_if_today ?? 0)} to fall below the floor before an order placed today arrives.
-        {line.quantity === 0 && " What is on order covers the level: ask the supplier to hurry."}
-      </p>
-    );
-  }
-  if (line.order_by === null) return <p className="font-semibold text-covered">Covered for the coming year.</p>;
-  const colour = line.state === "short" ? "text-short" : line.state === "thin" ? "text-thin" : "text-covered";
-  return <p className={`font-semibold ${colour}`}>Order by {day(line.order_by)}.</p>;
+  return (
+    <>
+      <p className={`font-semibold ${TODO_COLOURS[line.todo]}`}>{capital(todoWords(line))}.</p>
+      <p className={RISK_COLOURS[line.risk ?? "fine"]}>{capital(riskWords(line))}.</p>
+    </>
+  );
+}
+
+const capital = (words: string): string => (words[0]?.toUpperCase() ?? "") + words.slice(1);
+
+/** What the rule is, what it promises, and what one part more or less would mean. */
+function Rule({ plate, currency }: { plate: Plate; currency: string }) {
+  const { line } = plate;
+  if (line.order_at === null || line.fill === null) return null;
+  const rows: [string, string][] = [
+    ["Met at once", `${ofHundred(line.fill)} requests`],
+    ...(line.fill_less === null
+      ? []
+      : [
+          ["One less", `${ofHundred(line.fill_less)}, ${money(line.price, currency)} less tied up`] as [string, string],
+        ]),
+    ...(line.fill_more === null
+      ? []
+      : [
+          ["One more", `${ofHundred(line.fill_more)}, ${money(line.price, currency)} more tied up`] as [string, string],
+        ]),
+    [
+      "Position",
+      `${line.position} (${line.on_hand} on the shelf + ${line.on_order} coming − ${line.promised} promised)`,
+    ],
+    ["Somebody waits before parts come", percent(line.chance_of_waiting ?? 0)],
+  ];
+  return (
+    <section className="mt-3" aria-label="The rule">
+      <p>{policyWords(line)}</p>
+      <table className="mt-1 w-full text-[0.95rem]">
+        <tbody>
+          {rows.map(([name, value]) => (
+            <tr key={name} className="border-b border-dotted border-rule">
+              <th scope="row" className="py-0.5 text-left font-normal">
+                {name}
+              </th>
+              <td className="text-right">{value}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <Sites line={line} />
+    </section>
+  );
+}
+
+function Sites({ line }: { line: Plate["line"] }) {
+  if (line.sites.length === 0) return null;
+  return (
+    <table className="mt-3 w-full text-[0.95rem]">
+      <caption className="text-left font-semibold">Kept at the sites</caption>
+      <thead>
+        <tr className="border-b border-ink text-soft">
+          <th scope="col" className="text-left font-normal">
+            Site
+          </th>
+          <th scope="col" className="text-right font-normal">
+            there
+          </th>
+          <th scope="col" className="text-right font-normal">
+            kept
+          </th>
+          <th scope="col" className="text-right font-normal">
+            load
+          </th>
+          <th scope="col" className="text-right font-normal">
+            may wait
+          </th>
+          <th scope="col" className="text-right font-normal">
+            met at once
+          </th>
+        </tr>
+      </thead>
+      <tbody>
+        {line.sites.map((site) => (
+          <tr key={site.code} className="border-b border-dotted border-rule">
+            <th scope="row" className="py-0.5 text-left font-normal">
+              {site.name}
+            </th>
+            <td className="text-right">{site.free}</td>
+            <td className="text-right">{site.level}</td>
+            <td className="text-right font-semibold">{site.load || "–"}</td>
+            <td className={`text-right ${RISK_COLOURS[site.risk]}`}>{percent(site.chance)}</td>
+            <td className="text-right text-soft">{ofHundred(site.fill)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
 }
 
 /** An order that nobody can place: the supply ends before it would be due. */
@@ -64,24 +149,6 @@ function Warnings({ plate }: { plate: Plate }) {
         <p className="mt-1 font-semibold text-thin">
           {plural(line.scrap_expected, "part")} on the shelf will expire unused at median demand.
         </p>
-      )}
-      {line.sites_short.length > 0 && (
-        <table className="mt-3 w-full text-[0.95rem]">
-          <caption className="text-left font-semibold text-thin">
-            Likely to run out before the boat after the next review
-          </caption>
-          <tbody>
-            {line.sites_short.map((entry) => (
-              <tr key={entry.code} className="border-b border-dotted border-rule">
-                <th scope="row" className="font-normal">
-                  {entry.name}
-                </th>
-                <td className="text-right">{entry.on_hand} on hand</td>
-                <td className="w-[64px] text-right font-semibold">{percent(entry.chance)}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
       )}
     </>
   );
@@ -127,6 +194,7 @@ export function PlateHead({ plate, session }: { plate: Plate; session: Schemas["
         </p>
       )}
       <Warnings plate={plate} />
+      <Rule plate={plate} currency={session.currency} />
       {ordering && <OrderSheet plate={plate} onClose={() => setOrdering(false)} />}
     </header>
   );

@@ -7,10 +7,13 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   site: null,
   failing_soon: 46.6,
   soon_until: "2027-01-30",
-  short: 3,
-  short_at_sites: 0,
+  to_order: 3,
+  to_load: 2,
+  boats: 1,
+  waiting: 1,
+  thin: 2,
   unsaid: [],
-  first_order_on: "2026-11-01",
+  next_order_on: "2026-11-01",
   unrecorded: 0,
   target: { value: 0.95, number: 1 },
   review_days: { value: 14, number: 1 },
@@ -21,44 +24,38 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
 });
 
 describe("the opening sentence", () => {
-  it("counts parts and shelves and names the first order", () => {
+  it("names orders, boats and who waits", () => {
     expect(sentence(outlook({}))).toEqual({
-      failing: { count: "47 parts", until: "are expected to fail by 30 Jan 2027." },
-      short: "3 shelves run short",
-      order: "today",
-      due: true,
+      todo: ["3 orders to place today", "1 boat to load"],
+      risk: "1 machine waits for a part; 2 parts are thin somewhere: somebody may wait",
+      failing: "47 parts are expected to fail by 30 Jan 2027.",
     });
   });
 
   it("speaks of one in the singular", () => {
-    const one = sentence(outlook({ failing_soon: 1.2, short: 1, first_order_on: "2026-12-04" }));
-    expect(one.failing?.count).toBe("1 part");
-    expect(one.failing?.until.startsWith("is")).toBe(true);
-    expect(one.short).toBe("1 shelf runs short");
-    expect(one.order).toBe("4 Dec 2026");
+    const one = sentence(outlook({ failing_soon: 1.2, to_order: 1, boats: 0, waiting: 0, thin: 1 }));
+    expect(one.todo).toEqual(["1 order to place today"]);
+    expect(one.risk).toBe("1 part is thin somewhere: somebody may wait");
+    expect(one.failing).toBe("1 part is expected to fail by 30 Jan 2027.");
   });
 
-  it("never gives an all-clear above a shelf that is flagged", () => {
-    expect(sentence(outlook({ short: 0, short_at_sites: 2 })).short).toBe(
-      "2 shelves at outposts may run out before the boat",
+  it("says when nothing is to be done, and when the next order is likely", () => {
+    const calm = sentence(
+      outlook({ to_order: 0, to_load: 0, boats: 0, waiting: 0, thin: 0, next_order_on: "2026-12-04" }),
     );
-    expect(sentence(outlook({ short: 1, short_at_sites: 1 })).short).toBe(
-      "1 shelf runs short, 1 shelf at outposts may run out before the boat",
-    );
+    expect(calm.todo).toEqual(["Nothing to order or load today, the next order is likely on 4 Dec 2026"]);
+    expect(calm.risk).toBe("nobody waits, and no shelf is thin");
   });
 
   it("does not take silence for good news", () => {
     const unsaid = [{ parts: 4, what: "failures", why: "no incident is on record", cure: "import the log" }];
-    const silent = sentence(outlook({ failing_soon: null, short: 0, first_order_on: null, unsaid }));
-    expect(silent.failing).toBeNull();
-    expect(silent.short).toBe("No shelf that can be forecast runs short");
-    expect(silent.order).toBe("of those, no order is due within a year.");
-    expect(sentence(outlook({ failing_soon: 0.2 })).failing?.count).toBe("Fewer than one part");
-  });
-
-  it("says when nothing is due", () => {
-    const calm = sentence(outlook({ short: 0, first_order_on: null }));
-    expect(calm.short).toBe("No shelf runs short");
-    expect(calm.order).toBe("no order is due within a year.");
+    const silent = sentence(outlook({ failing_soon: null, unsaid }));
+    expect(silent).toEqual({ todo: null, risk: "", failing: null });
+    const some = sentence(outlook({ to_order: 0, boats: 0, waiting: 0, thin: 0, next_order_on: null, unsaid }));
+    expect(some.todo).toEqual(["Of what can be forecast, nothing to order or load today"]);
+    expect(some.risk).toBe("where a forecast can be made, nobody waits");
+    expect(sentence(outlook({ failing_soon: 0.2 })).failing).toBe(
+      "Fewer than one part is expected to fail by 30 Jan 2027.",
+    );
   });
 });

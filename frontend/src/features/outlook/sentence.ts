@@ -2,42 +2,40 @@ import { day, plural } from "@/lib/format";
 import type { Outlook } from "./outlook.queries";
 
 export interface Sentence {
+  /** What is to be done today, in pieces that are set in bold; null where nothing can be said. */
+  todo: string[] | null;
+  /** Who waits, or may. */
+  risk: string;
   /** What is expected to fail, and by when; null where nothing can be said. */
-  failing: { count: string; until: string } | null;
-  short: string;
-  order: string;
-  /** Whether there is an order with a day. */
-  due: boolean;
+  failing: string | null;
 }
 
-/** The opening sentence, in pieces so that figures can be set in bold. Where something cannot be said, it gives no all-clear. */
+/** The opening sentence. Where something cannot be said, it gives no all-clear. */
 export function sentence(outlook: Outlook): Sentence {
-  const due = outlook.first_order_on;
-  return {
-    failing: failing(outlook),
-    short: shelves(outlook),
-    order: due === null ? orderless(outlook) : due <= outlook.as_of ? "today" : day(due),
-    due: due !== null,
-  };
+  const said = outlook.failing_soon !== null;
+  return { todo: said ? todo(outlook) : null, risk: said ? risk(outlook) : "", failing: failing(outlook) };
 }
 
-function failing({ failing_soon: expected, soon_until }: Outlook): Sentence["failing"] {
+function todo({ to_order: orders, boats, unsaid, next_order_on }: Outlook): string[] {
+  const found = [];
+  if (orders > 0) found.push(`${plural(orders, "order")} to place today`);
+  if (boats > 0) found.push(`${plural(boats, "boat")} to load`);
+  if (found.length > 0) return found;
+  const next = next_order_on === null ? "" : `, the next order is likely on ${day(next_order_on)}`;
+  return [`${unsaid.length > 0 ? "Of what can be forecast, nothing" : "Nothing"} to order or load today${next}`];
+}
+
+function risk({ waiting, thin, unsaid }: Outlook): string {
+  const now = waiting === 0 ? "" : `${plural(waiting, "machine")} ${waiting === 1 ? "waits" : "wait"} for a part`;
+  const may =
+    thin === 0 ? "" : `${plural(thin, "part")} ${thin === 1 ? "is" : "are"} thin somewhere: somebody may wait`;
+  if (now || may) return [now, may].filter(Boolean).join("; ");
+  return unsaid.length > 0 ? "where a forecast can be made, nobody waits" : "nobody waits, and no shelf is thin";
+}
+
+function failing({ failing_soon: expected, soon_until }: Outlook): string | null {
   if (expected === null) return null;
   const count = Math.round(expected);
-  if (count === 0) return { count: "Fewer than one part", until: `is expected to fail by ${day(soon_until)}.` };
-  return {
-    count: plural(count, "part"),
-    until: `${count === 1 ? "is" : "are"} expected to fail by ${day(soon_until)}.`,
-  };
+  if (count === 0) return `Fewer than one part is expected to fail by ${day(soon_until)}.`;
+  return `${plural(count, "part")} ${count === 1 ? "is" : "are"} expected to fail by ${day(soon_until)}.`;
 }
-
-function shelves({ short, short_at_sites: sites, unsaid }: Outlook): string {
-  const depot = short === 0 ? "" : `${plural(short, "shelf", "shelves")} run${short === 1 ? "s" : ""} short`;
-  const outposts = sites === 0 ? "" : `${plural(sites, "shelf", "shelves")} at outposts may run out before the boat`;
-  if (depot && outposts) return `${depot}, ${outposts}`;
-  if (depot || outposts) return depot || outposts;
-  return unsaid.length > 0 ? "No shelf that can be forecast runs short" : "No shelf runs short";
-}
-
-const orderless = ({ unsaid }: Outlook): string =>
-  unsaid.length > 0 ? "of those, no order is due within a year." : "no order is due within a year.";

@@ -1,5 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
+import type { Schemas } from "@/api/client";
 import { PlanFigure } from "@/charts/PlanFigure";
 import { figure, monthName } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
@@ -8,6 +9,10 @@ import { Computing } from "@/ui/Computing";
 import { FigureTable } from "@/ui/FigureTable";
 import { Failed } from "@/ui/Notice";
 import { type Change, usePairOfPlans } from "./scenarios.queries";
+
+type PairOfPlans = Schemas["PairOfPlans"];
+
+const pathOf = (side: PairOfPlans["planned"]) => side.played?.path ?? side.path;
 
 /** One part: the plan as it stands, and below it what it would be, on the same months. */
 export function PlanPair({ number, changes, site }: { number: string; changes: Change[]; site: string | null }) {
@@ -35,8 +40,8 @@ export function PlanPair({ number, changes, site }: { number: string; changes: C
       {sides.map(([name, side]) => (
         <FigureTable
           key={name}
-          title={`${name}: ${figure(side.year, 1)} parts in 365 days`}
-          aside={`${side.orders.length} orders`}
+          title={`${name}: ${side.year === null ? "cannot be said" : `${figure(side.year, 1)} parts in 365 days`}`}
+          aside={side.order_at === null ? "" : `order at ${side.order_at}`}
           shown={tables}
           onToggle={() => setTables(!tables)}
           columns={["Month", "expected", "planned as"]}
@@ -47,20 +52,19 @@ export function PlanPair({ number, changes, site }: { number: string; changes: C
           ])}
         >
           <PlanFigure
-            planned={side.planned_path}
-            beside={side === pair.planned ? pair.scenario.planned_path : pair.planned.planned_path}
+            planned={pathOf(side)}
+            beside={pathOf(side === pair.planned ? pair.scenario : pair.planned)}
             without={side.path}
             arrivals={[]}
-            orders={side.orders}
             months={months}
             floor={pair.floor}
             colour={kindColour(pair.kind)}
-            title={`Projected stock of ${pair.name}, ${name.toLowerCase()}, with ${side.orders.length} orders; the table holds the months`}
+            title={`Stock of ${pair.name}, ${name.toLowerCase()}, as its rule would make it; the table holds the months`}
           />
         </FigureTable>
       ))}
       <p className="mt-2 text-[0.88rem] text-soft">
-        Solid: median with each plan's own orders, band 5–95%. Dashed: without an order.
+        Solid: median as each side's own rule would make it, band 5–95%. Dashed: without an order.
       </p>
     </article>
   );

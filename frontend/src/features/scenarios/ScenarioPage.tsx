@@ -199,10 +199,11 @@ interface PairRowProps {
 }
 
 function PairRow({ pair, chosen, asOf, onChoose }: PairRowProps) {
+  const year = (side: Pair["planned"]): string => (side.year === null ? "not said" : figure(side.year, 1));
   const order = (side: Pair["planned"]): string => {
-    if (!side.order_by) return "–";
-    const on = side.late ? "late" : side.order_by <= asOf ? "today" : shortDay(side.order_by);
-    return `${side.quantity}, ${on}`;
+    const { likely } = side.next_order;
+    if (side.quantity > 0) return `${side.quantity}, now`;
+    return likely === null || likely <= asOf ? "–" : `likely ${shortDay(likely)}`;
   };
   return (
     <tr
@@ -215,8 +216,8 @@ function PairRow({ pair, chosen, asOf, onChoose }: PairRowProps) {
         </button>
         <span className="code block text-[0.93rem] text-soft">{pair.number}</span>
       </th>
-      <td className="text-right">{figure(pair.planned.year, 1)}</td>
-      <td className="text-right font-semibold">{figure(pair.scenario.year, 1)}</td>
+      <td className="text-right">{year(pair.planned)}</td>
+      <td className="text-right font-semibold">{year(pair.scenario)}</td>
       <td className="text-right">{order(pair.planned)}</td>
       <td className={`text-right ${order(pair.planned) === order(pair.scenario) ? "" : "font-semibold"}`}>
         {order(pair.scenario)}
