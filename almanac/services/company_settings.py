@@ -20,6 +20,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "target": (0.5, 0.9999, "a probability from 0.5 to 0.9999"),
     "review_days": (0, 180, "a whole number of days from 0 to 180"),
     "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
+    "count_value": (0, 1_000_000, "an amount from 0 to 1,000,000"),
     "departure_days": (1, 60, "a whole number of days from 1 to 60"),
     "order_cost": (0, 10_000, "an amount from 0 to 10,000"),
     "holding_share": (0.0, 2.0, "a share of the price a year from 0 to 2"),

@@ -13,6 +13,7 @@ from almanac.core.life.outcomes import Bucket
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, NotFound, Refused, Stale
 from almanac.services.horizon import beyond_horizon
+from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import day
 from almanac.store import assets, catalog, shelves
 from almanac.store.models import Cancellation, Part, PurchaseLine, PurchaseOrder, Receipt, StockMove
@@ -187,6 +188,7 @@ def receive(session: Session, line_id: int, request: ReceiptRequest, *, clock: C
     )
     line.version += 1
     session.flush()
+    fill_waiting(session, shelves.shelf_for_update(session, line.part_id, order.site_id), clock)
 
 
 def _made_faults(session: Session, line: PurchaseLine, request: ReceiptRequest) -> list[Fault]:

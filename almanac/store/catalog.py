@@ -115,6 +115,11 @@ def parts_that_fit(session: Session, position_id: int) -> dict[str, int]:
     return {number: part_id for number, part_id in session.execute(query)}
 
 
+def all_parts(session: Session) -> list[Part]:
+    """Every part that can be ordered, of whatever kind, by kind and number."""
+    return list(session.scalars(select(Part).order_by(Part.kind, Part.id)))
+
+
 def stock_parts(session: Session, kinds: tuple[str, ...]) -> list[Part]:
     """Parts of the given kinds, in catalogue order."""
     return list(session.scalars(select(Part).where(or_(*[Part.kind == kind for kind in kinds])).order_by(Part.kind, Part.id)))

@@ -46,10 +46,10 @@ class OpenLine:
     remaining: int
 
 
-def balances(session: Session, *, bucket: Bucket | None = None) -> dict[tuple[int, int], dict[Bucket, int]]:
-    """Quantity in each bucket, or in one, by (part, site)."""
+def balances(session: Session, *buckets: Bucket) -> dict[tuple[int, int], dict[Bucket, int]]:
+    """Quantity in each of these buckets, or in every one, by (part, site)."""
     moved = select(StockMove.shelf_id, StockMove.bucket, func.sum(StockMove.quantity).label("quantity"))
-    moved = moved.where(StockMove.bucket == bucket.value) if bucket else moved
+    moved = moved.where(StockMove.bucket.in_([bucket.value for bucket in buckets])) if buckets else moved
     total = moved.group_by(StockMove.shelf_id, StockMove.bucket).subquery()
     query = select(Shelf.part_id, Shelf.site_id, total.c.bucket, total.c.quantity).join(total, total.c.shelf_id == Shelf.id)
     found: dict[tuple[int, int], dict[Bucket, int]] = {}
@@ -101,6 +101,11 @@ def balance(session: Session, shelf_id: int, bucket: Bucket = Bucket.ON_HAND) ->
     """Parts in one bucket of one shelf."""
     query = select(func.coalesce(func.sum(StockMove.quantity), 0)).where(StockMove.shelf_id == shelf_id, StockMove.bucket == bucket.value)
     return int(session.scalar(query) or 0)
+
+
+def place_of(session: Session, part_id: int, site_id: int) -> str | None:
+    """Where a part lies at a site, such as C-14."""
+    return session.scalar(select(Shelf.place).where(Shelf.part_id == part_id, Shelf.site_id == site_id))
 
 
 def line_for_update(session: Session, line_id: int) -> PurchaseLine | None:

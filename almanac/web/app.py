@@ -29,6 +29,7 @@ from almanac.web.views import (
     rates,
     scenarios,
     session,
+    shelves,
     stores,
     work,
 )
@@ -92,6 +93,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         calibration,
         scenarios,
         fleet_plans,
+        shelves,
         stores,
         imports,
         work,

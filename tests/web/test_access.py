@@ -44,6 +44,7 @@ def _calls(app: Flask) -> list[tuple[str, str, Role]]:
             .replace("<digest>", "none")
             .replace("<symptom_id>", "loud_fan")
             .replace("<kind>", "fan")
+            .replace("<site>", "GUL")
         )
         for method in (rule.methods or set()) - {"HEAD", "OPTIONS"}:
             found.append((method, path, Role(access)))

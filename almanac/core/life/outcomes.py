@@ -35,6 +35,7 @@ class Bucket(StrEnum):
     QUARANTINE = "quarantine"
     SCRAPPED = "scrapped"
     RETURNED = "returned"
+    UNDER_WAY = "under_way"
 
 
 REMOVED_TO: dict[Finding, Bucket] = {

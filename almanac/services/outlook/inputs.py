@@ -295,7 +295,7 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         assets=assets,
         plans=plans,
         first_parts={model: catalog.first_listed_parts(session, model) for model in new_models(plans, assets)},
-        balances=shelves.balances(session, bucket=Bucket.ON_HAND),
+        balances=shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY),
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
         lots=shelves.lots(session),

@@ -76,7 +76,7 @@ class OutlookOfPart(Question[PartOutlook]):
             own = sites.pmf.get(post.site_id)
             mean = float(own @ range(own.size)) if own is not None else 0.0
             share = min(mean / whole, 1.0) if whole > 0 else 0.0
-            found.append(Outpost(post.site_id, post.free, 0, share, post.lane_days, post.every_days))
+            found.append(Outpost(post.site_id, post.free, post.coming, share, post.lane_days, post.every_days))
         return tuple(found)
 
 

@@ -14,7 +14,7 @@ from almanac.core.stock.path import Holding, path_quantiles
 from almanac.core.stock.quantity import Lot, expected_scrap
 from almanac.services.outlook.demand_laws import LawBook, PartLaw
 from almanac.services.outlook.inputs import Inputs
-from almanac.services.outlook.shelves import departure_days_of, expired, holding_of, lots_of, promised, review_days_of, usable
+from almanac.services.outlook.shelves import departure_days_of, expired, holding_of, lots_of, promised, review_days_of, under_way, usable
 from almanac.store.planning import StockPart
 
 YEAR_DAYS = 365
@@ -34,12 +34,13 @@ class PathPoint:
 
 @dataclass(frozen=True)
 class Outpost:
-    """A site that the depot feeds, what is free on its shelf, and its boat. review_days : of the part"""
+    """A site that the depot feeds, what is free on its shelf and under way to it, and its boat. review_days : of the part"""
 
     site_id: int
     code: str
     name: str
     free: int
+    coming: int
     lane_days: int
     every_days: int
     review_days: int
@@ -102,6 +103,7 @@ def shelf_of(inputs: Inputs, part: StockPart) -> PartShelf:
                 site.code,
                 site.name,
                 usable(inputs, part.id, {site.id}) - promised(inputs, part.id, {site.id}),
+                under_way(inputs, part.id, {site.id}),
                 inputs.lanes.get(site.id, 0),
                 departure_days_of(inputs),
                 review_days_of(inputs, part),

@@ -44,6 +44,12 @@ def usable(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> 
     return on_hand(inputs, part_id, places) - expired(inputs, part_id, places)
 
 
+def under_way(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
+    """Parts on their way from one site to another."""
+    places = tuple(sites or inputs.site_ids)
+    return sum(inputs.balances.get((member, site), {}).get(Bucket.UNDER_WAY, 0) for member in inputs.members(part_id) for site in places)
+
+
 def promised(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
     """Parts that jobs and owed lines have a claim on."""
     places = tuple(sites or inputs.site_ids)
@@ -51,7 +57,10 @@ def promised(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -
 
 
 def holding_of(inputs: Inputs, part: StockPart) -> tuple[Holding, int]:
-    """Free stock and confirmed arrivals, and how many of them are overdue: those are taken to need one more review period."""
+    """Free stock and what is coming, and how much of it is overdue: that is taken to need one more review period.
+
+    Coming is what suppliers confirmed, and transfers under way, which need their whole lane at the latest.
+    """
     today, members = inputs.clock.today, set(inputs.members(part.id))
     review = review_days_of(inputs, part)
     latest = horizon_days(inputs)
@@ -62,6 +71,9 @@ def holding_of(inputs: Inputs, part: StockPart) -> tuple[Holding, int]:
         day = (line.expected_on - today).days
         overdue += line.remaining if day < 1 else 0
         arrivals.append(Arrival(min(day, latest) if day >= 1 else max(review, 1), line.remaining))
+    for site_id in inputs.site_ids:
+        if coming := under_way(inputs, part.id, {site_id}):
+            arrivals.append(Arrival(max(inputs.lanes.get(site_id, 0), 1), coming))
     floor = int(inputs.settings.value("floor", kind=part.kind, part_number=part.number, default=0))
     available = usable(inputs, part.id) - promised(inputs, part.id)
     return Holding(available, tuple(sorted(arrivals, key=lambda arrival: arrival.day)), floor), overdue

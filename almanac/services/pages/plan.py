@@ -150,7 +150,7 @@ def fitting_parts(session: Session, model_id: int, position: str) -> Fitting:
         if row is not None and place == row.id and origin == "listed"
     }
     verdicts = verdicts_of(entry, pages.all_parts(session), listed, catalog.interchange(session))
-    stock = shelves.balances(session, bucket=Bucket.ON_HAND)
+    stock = shelves.balances(session, Bucket.ON_HAND)
     on_hand: dict[int, int] = {}
     for (part, _), buckets in stock.items():
         on_hand[part] = on_hand.get(part, 0) + buckets.get(Bucket.ON_HAND, 0)

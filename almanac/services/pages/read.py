@@ -222,7 +222,7 @@ class _PartFigures:
     def __init__(self, session: Session) -> None:
         self._parts = part_names(session)
         self._on_hand: dict[int, int] = {}
-        for (part, _), stock in shelves.balances(session, bucket=Bucket.ON_HAND).items():
+        for (part, _), stock in shelves.balances(session, Bucket.ON_HAND).items():
             self._on_hand[part] = self._on_hand.get(part, 0) + stock.get(Bucket.ON_HAND, 0)
 
     def of(self, part_id: int, units: int) -> FittedPart:

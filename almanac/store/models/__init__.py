@@ -21,7 +21,10 @@ from almanac.store.models.stock import (
     Reservation,
     Shelf,
     ShelfBalance,
+    StockAct,
+    StockCount,
     StockMove,
+    Transfer,
 )
 from almanac.store.models.tenures import Tenure, Unit
 
@@ -62,9 +65,12 @@ __all__ = [
     "ShelfBalance",
     "SignInAttempt",
     "Site",
+    "StockAct",
+    "StockCount",
     "StockMove",
     "Supplier",
     "Tenure",
+    "Transfer",
     "Unit",
     "User",
     "WebSession",

@@ -11,17 +11,83 @@ from sqlalchemy.orm import Mapped, mapped_column
 from almanac.core.life.outcomes import Bucket
 from almanac.store.models.base import Base, Id, Moment, one_of
 
-CAUSES = ("opening", "receipt", "fitted", "removed", "reclassified", "sent", "arrived", "counted", "tested", "returned", "scrapped")
+CAUSES = (
+    "opening", "receipt", "fitted", "removed", "reclassified", "sent", "arrived", "counted", "tested", "returned", "scrapped",
+    "found", "quarantined", "released", "disposed", "expired", "lost", "undone",
+)  # fmt: skip
 
 
 class Shelf(Base):
-    """A stock part at a site."""
+    """A stock part at a site; `place` is where it lies there, such as C-14."""
 
     __tablename__ = "shelf"
     __table_args__ = (UniqueConstraint("part_id", "site_id"),)
     id: Mapped[Id]
     part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    place: Mapped[str | None]
+
+
+class Transfer(Base):
+    """Parts from one site to another: packed, under way since `left_on`, arrived; what did not arrive is settled with the arrival."""
+
+    __tablename__ = "transfer"
+    __table_args__ = (
+        CheckConstraint("quantity > 0", name="quantity_positive"),
+        CheckConstraint("from_site_id <> to_site_id", name="two_sites"),
+        CheckConstraint("arrived >= 0 AND arrived <= quantity", name="arrived_within_quantity"),
+    )
+    id: Mapped[Id]
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
+    from_site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    to_site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
+    quantity: Mapped[int]
+    packed_on: Mapped[date]
+    left_on: Mapped[date | None]
+    due_on: Mapped[date | None]
+    arrived_on: Mapped[date | None]
+    arrived: Mapped[int | None]
+    cancelled_on: Mapped[date | None]
+    version: Mapped[int] = mapped_column(default=1)
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    recorded_at: Mapped[Moment]
+
+
+class StockCount(Base):
+    """A shelf counted: what was booked then, and what lay there; a difference above a value waits for a lead."""
+
+    __tablename__ = "stock_count"
+    __table_args__ = (
+        CheckConstraint("counted >= 0", name="counted_not_negative"),
+        one_of("state", ("booked", "waits", "refused")),
+        Index("ix_stock_count_shelf_id", "shelf_id"),
+    )
+    id: Mapped[Id]
+    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
+    booked: Mapped[int]
+    counted: Mapped[int]
+    reason: Mapped[str]
+    state: Mapped[str]
+    counted_on: Mapped[date]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    approved_by_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    recorded_at: Mapped[Moment]
+
+
+class StockAct(Base):
+    """What somebody did with stock, with the reason: its moves point to it, and it is undone by another one, once. Append-only."""
+
+    __tablename__ = "stock_act"
+    __table_args__ = (UniqueConstraint("undoes_id"),)
+    id: Mapped[Id]
+    act: Mapped[str]
+    reason: Mapped[str]
+    done_on: Mapped[date]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    undoes_id: Mapped[int | None] = mapped_column(ForeignKey("stock_act.id"))
+    transfer_id: Mapped[int | None] = mapped_column(ForeignKey("transfer.id"))
+    count_id: Mapped[int | None] = mapped_column(ForeignKey("stock_count.id"))
 
 
 class StockMove(Base):
@@ -33,6 +99,7 @@ class StockMove(Base):
         one_of("cause", CAUSES),
         CheckConstraint("quantity <> 0", name="quantity_not_zero"),
         Index("ix_stock_move_shelf_id", "shelf_id", "bucket"),
+        Index("ix_stock_move_act_id", "act_id"),
     )
     id: Mapped[Id]
     shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
@@ -46,6 +113,7 @@ class StockMove(Base):
     author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
     incident_id: Mapped[int | None] = mapped_column(ForeignKey("incident.id"))
     receipt_id: Mapped[int | None] = mapped_column(ForeignKey("receipt.id"))
+    act_id: Mapped[int | None] = mapped_column(ForeignKey("stock_act.id"))
 
 
 class Reservation(Base):

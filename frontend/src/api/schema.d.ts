@@ -1456,6 +1456,210 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What lies where, what is coming, what is short, who waits, and what the week brings. */
+        get: operations["tally"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/acts/{act_id}/undoing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Undo an act by its counter-moves, with the reason. */
+        post: operations["undo_act"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/counts/{count_id}/settlement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Book a difference that waited, or refuse it. */
+        post: operations["settle_count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/promises/{promise_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Give parts free that were kept; whoever waits is served. */
+        delete: operations["release_promise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/shelves/{number}/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One shelf: by lot, promised to whom, moved by whom and why. */
+        get: operations["shelf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/shelves/{number}/{site}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Set aside, release, dispose, send back, scrap, or book what was found. */
+        post: operations["act_on_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/shelves/{number}/{site}/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Book what was counted; a difference above the company's value waits for a lead. */
+        post: operations["count_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/shelves/{number}/{site}/promises": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep parts for a machine; what does not lie free is waited for. */
+        post: operations["promise"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/tally.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every shelf as CSV. */
+        get: operations["tally_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/transfers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Pack parts of one site for another. */
+        post: operations["pack_transfer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/transfers/{transfer_id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A packed transfer leaves, arrives, or is unpacked. */
+        post: operations["act_on_transfer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/waits/{wait_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** A machine waits no longer. */
+        delete: operations["give_up_waiting"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/symptoms": {
         parameters: {
             query?: never;
@@ -1556,6 +1760,11 @@ export interface components {
             minutes: number | null;
             /** Steps */
             steps: number | null;
+        };
+        /** ActDone */
+        ActDone: {
+            /** Act Id */
+            act_id: number;
         };
         /** AnswerChoice */
         AnswerChoice: {
@@ -2030,6 +2239,22 @@ export interface components {
             /** Required */
             required: boolean;
         };
+        /** ComingView */
+        ComingView: {
+            /**
+             * Expected On
+             * Format: date
+             */
+            expected_on: string;
+            /** Id */
+            id: number;
+            /** Order Number */
+            order_number: string;
+            /** Remaining */
+            remaining: number;
+            /** Version */
+            version: number;
+        };
         /** CompareQuery */
         CompareQuery: {
             /** Models */
@@ -2108,6 +2333,30 @@ export interface components {
             amount: number;
             /** Words */
             words: string;
+        };
+        /** CountIn */
+        CountIn: {
+            /** Counted */
+            counted: number;
+            /**
+             * Place
+             * @default null
+             */
+            place?: string | null;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+        };
+        /** CountMade */
+        CountMade: {
+            /** Booked */
+            booked: number;
+            /** Id */
+            id: number;
+            /** Waits */
+            waits: boolean;
         };
         /**
          * CurvePoint
@@ -2700,6 +2949,18 @@ export interface components {
          * @enum {string}
          */
         Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+        /** HappeningView */
+        HappeningView: {
+            /** Late */
+            late: boolean;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Words */
+            words: string;
+        };
         /**
          * HeldView
          * @description One forecast: what was expected, its 5 to 95% place, and what was drawn.
@@ -3748,6 +4009,15 @@ export interface components {
             what: string;
             /** Why */
             why: string;
+        };
+        /** LotView */
+        LotView: {
+            /** Expired */
+            expired: boolean;
+            /** Keeps Until */
+            keeps_until: string | null;
+            /** Quantity */
+            quantity: number;
         };
         /**
          * MarksView
@@ -5417,6 +5687,39 @@ export interface components {
             /** Soldered */
             soldered: string[];
         };
+        /** PromiseIn */
+        PromiseIn: {
+            /** Quantity */
+            quantity: number;
+            /**
+             * Tag
+             * @default
+             */
+            tag?: string;
+        };
+        /** PromiseMade */
+        PromiseMade: {
+            /** Reserved */
+            reserved: number;
+            /** Waits */
+            waits: number;
+        };
+        /** PromisedView */
+        PromisedView: {
+            /** Id */
+            id: number;
+            /** Quantity */
+            quantity: number;
+            /** Reserved */
+            reserved: boolean;
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /** Tag */
+            tag: string | null;
+        };
         /** ProposalView */
         ProposalView: {
             /** Field */
@@ -5927,6 +6230,11 @@ export interface components {
             /** Value */
             value: number;
         };
+        /** SettleCountIn */
+        SettleCountIn: {
+            /** Approve */
+            approve: boolean;
+        };
         /** SettleFactView */
         SettleFactView: {
             /** Field */
@@ -5987,6 +6295,45 @@ export interface components {
             part_name: string;
             /** Part Number */
             part_number: string;
+        };
+        /** ShelfView */
+        ShelfView: {
+            /** Acts */
+            acts: string[];
+            /** Coming */
+            coming: components["schemas"]["ComingView"][];
+            /** Energy Class */
+            energy_class: string | null;
+            /** Harvested */
+            harvested: number;
+            /** Kind */
+            kind: string;
+            /** Last Counted */
+            last_counted: string | null;
+            /** Lots */
+            lots: components["schemas"]["LotView"][];
+            /** Moves */
+            moves: components["schemas"]["StockMoveView"][];
+            /** On Hand */
+            on_hand: number;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Place */
+            place: string | null;
+            /** Promised */
+            promised: components["schemas"]["PromisedView"][];
+            /** Quarantine */
+            quarantine: number;
+            /** Returned */
+            returned: number;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+            /** Under Way */
+            under_way: number;
         };
         /** ShorthandIn */
         ShorthandIn: {
@@ -6178,6 +6525,47 @@ export interface components {
             /** Under */
             under: string;
         };
+        /** StockActIn */
+        StockActIn: {
+            /** Act */
+            act: string;
+            /**
+             * Made On
+             * @default null
+             */
+            made_on?: string | null;
+            /** Quantity */
+            quantity: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+        };
+        /** StockMoveView */
+        StockMoveView: {
+            /** Act Id */
+            act_id: number | null;
+            /** Bucket */
+            bucket: string;
+            /** Can Undo */
+            can_undo: boolean;
+            /** Id */
+            id: number;
+            /** Incident Id */
+            incident_id: number | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Quantity */
+            quantity: number;
+            /** Who */
+            who: string | null;
+            /** Words */
+            words: string;
+        };
         /** StreamsView */
         StreamsView: {
             /** Damage */
@@ -6284,6 +6672,79 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * TallyCell
+         * @description One shelf; `level` is null where nothing is kept or nothing can be said.
+         */
+        TallyCell: {
+            /** Back */
+            back: number;
+            /** Coming */
+            coming: number;
+            /** Level */
+            level: number | null;
+            /** On Hand */
+            on_hand: number;
+            /** Set Aside */
+            set_aside: number;
+            /** Site */
+            site: string;
+            /** Waits */
+            waits: number;
+        };
+        /** TallyLine */
+        TallyLine: {
+            /** Cells */
+            cells: components["schemas"]["TallyCell"][];
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** To Order */
+            to_order: number;
+        };
+        /** TallySite */
+        TallySite: {
+            /** Code */
+            code: string;
+            /** Is Depot */
+            is_depot: boolean;
+            /** Lane Days */
+            lane_days: number;
+            /** Name */
+            name: string;
+        };
+        /**
+         * TallyView
+         * @description All shelves of all stock parts; `below` counts shelves under their level, `waiting` parts that machines wait for.
+         */
+        TallyView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Back */
+            back: number;
+            /** Below */
+            below: number;
+            /** Counts */
+            counts: components["schemas"]["WaitingCountView"][];
+            /** Rows */
+            rows: components["schemas"]["TallyLine"][];
+            /** Set Aside */
+            set_aside: number;
+            /** Sites */
+            sites: components["schemas"]["TallySite"][];
+            /** Transfers */
+            transfers: components["schemas"]["TransferView"][];
+            /** Waiting */
+            waiting: number;
+            /** Week */
+            week: components["schemas"]["HappeningView"][];
+        };
         /** TargetsIn */
         TargetsIn: {
             /**
@@ -6363,6 +6824,70 @@ export interface components {
          * @enum {string}
          */
         ToDo: "order" | "load" | "likely" | "nothing";
+        /** TransferActIn */
+        TransferActIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "send" | "arrive" | "unpack";
+            /** Expected Version */
+            expected_version: number;
+            /**
+             * Quantity
+             * @default 0
+             */
+            quantity?: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+        };
+        /** TransferIn */
+        TransferIn: {
+            /** From Site */
+            from_site: string;
+            /** Part Number */
+            part_number: string;
+            /** Quantity */
+            quantity: number;
+            /** To Site */
+            to_site: string;
+        };
+        /** TransferMade */
+        TransferMade: {
+            /** Id */
+            id: number;
+            /** Version */
+            version: number;
+        };
+        /** TransferView */
+        TransferView: {
+            /** Due On */
+            due_on: string | null;
+            /** From Site */
+            from_site: string;
+            /** Id */
+            id: number;
+            /** Left On */
+            left_on: string | null;
+            /**
+             * Packed On
+             * Format: date
+             */
+            packed_on: string;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Quantity */
+            quantity: number;
+            /** To Site */
+            to_site: string;
+            /** Version */
+            version: number;
+        };
         /**
          * TrayGroupView
          * @description Screws of one group: loose ones expected in the tray, captive ones, and those nobody looked at.
@@ -6408,6 +6933,14 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** UndoIn */
+        UndoIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+        };
         /**
          * UnsaidView
          * @description What cannot be said of how many stock parts, why, and what it would take.
@@ -6445,6 +6978,30 @@ export interface components {
             msg: string;
             /** Error type */
             type: string;
+        };
+        /** WaitingCountView */
+        WaitingCountView: {
+            /** Author */
+            author: string | null;
+            /** Booked */
+            booked: number;
+            /** Counted */
+            counted: number;
+            /**
+             * Counted On
+             * Format: date
+             */
+            counted_on: string;
+            /** Id */
+            id: number;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Reason */
+            reason: string;
+            /** Site */
+            site: string;
         };
         /**
          * WaiverView
@@ -9605,6 +10162,402 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ScanLabels"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    tally: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TallyView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    undo_act: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                act_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    settle_count: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                count_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleCountIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    release_promise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                promise_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    act_on_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StockActIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ActDone"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    count_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CountIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CountMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    promise: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PromiseIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PromiseMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    tally_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    pack_transfer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransferIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransferMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    act_on_transfer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                transfer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransferActIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    give_up_waiting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                wait_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

@@ -14,6 +14,7 @@ import "./styles.css";
 const BenchPage = lazy(() => import("@/features/bench/BenchPage"));
 const RunPage = lazy(() => import("@/features/bench/RunPage"));
 const DiagnosePage = lazy(() => import("@/features/bench/DiagnosePage"));
+const StoresPage = lazy(() => import("@/features/stores/StoresPage"));
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
@@ -107,6 +108,14 @@ const router = createBrowserRouter([
           </Later>
         ),
       })),
+      {
+        path: "stores/:number?/:site?",
+        element: (
+          <Later>
+            <StoresPage />
+          </Later>
+        ),
+      },
       {
         path: "ledger/:incident?",
         element: (

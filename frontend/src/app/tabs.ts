@@ -3,12 +3,13 @@ export const TABS = [
   { digit: "1", name: "Outlook", path: "/outlook" },
   { digit: "2", name: "Models", path: "/models" },
   { digit: "3", name: "Bench", path: "/bench" },
+  { digit: "4", name: "Stores", path: "/stores" },
   { digit: "5", name: "Ledger", path: "/ledger" },
   { digit: "6", name: "Rates", path: "/rates" },
 ] as const;
 
 export const KEYS: [string, string][] = [
-  ["1, 2, 3, 5, 6", "turn to Outlook, Models, Bench, Ledger, Rates"],
+  [TABS.map((tab) => tab.digit).join(", "), `turn to ${TABS.map((tab) => tab.name).join(", ")}`],
   ["/", "find a part number, pack, tag or model"],
   ["↑ ↓", "walk the index"],
   ["Enter", "open what is marked"],

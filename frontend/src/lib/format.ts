@@ -15,6 +15,9 @@ const parse = (iso: string): Date => new Date(`${iso.slice(0, 10)}T00:00:00Z`);
 
 export const day = (iso: string): string => DAY.format(parse(iso)).replace("Sept", "Sep");
 export const shortDay = (iso: string): string => SHORT_DAY.format(parse(iso)).replace("Sept", "Sep");
+/** A day with its year where that is not the year of the other. */
+export const dayFrom = (iso: string, other: string): string =>
+  iso.slice(0, 4) === other.slice(0, 4) ? shortDay(iso) : day(iso);
 export const longDay = (iso: string): string => LONG_DAY.format(parse(iso));
 export const monthName = (iso: string): string => MONTH.format(parse(iso)).replace("Sept", "Sep");
 export const monthLetter = (iso: string): string => monthName(iso).slice(0, 1);

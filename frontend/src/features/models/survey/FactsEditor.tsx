@@ -12,10 +12,12 @@ export interface FactsEditorProps {
   kind: string;
   subject: FactSubject;
   onChange: (facts: Facts) => void;
+  /** A label that was read: it may state facts of the place and of the part in it. */
+  onRead: (facts: Facts) => void;
 }
 
 /** Facts of a position with their evidence; a label typed in is read as it is typed, and its facts added on Enter. */
-export function FactsEditor({ title, facts, evidence, kind, subject, onChange }: FactsEditorProps) {
+export function FactsEditor({ title, facts, evidence, kind, subject, onChange, onRead }: FactsEditorProps) {
   const [typed, setTyped] = useState("");
   const reading = useLabel(typed, kind);
   const known = factsOf(kind, subject);
@@ -34,12 +36,11 @@ export function FactsEditor({ title, facts, evidence, kind, subject, onChange }:
     const read = reading.data?.facts ?? {};
     const found = Object.entries(read).filter(([key]) => !["series", "agreement"].includes(key));
     if (found.length === 0 || typed !== line) return false;
-    onChange({
-      ...facts,
-      ...Object.fromEntries(
+    onRead(
+      Object.fromEntries(
         found.map(([key, value]) => [key, [{ value: scalar(value), ...evidence, grade: "label" as const }]]),
       ),
-    });
+    );
     return true;
   };
   return (

@@ -1,6 +1,6 @@
 import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
 import { SelectField, TextField } from "@/ui/Field";
-import { type Evidence, HOLDS, KINDS, type Position, words } from "./document";
+import { type Evidence, HOLDS, KINDS, type Position, withReading, words } from "./document";
 import { FactsEditor } from "./FactsEditor";
 import { LineField } from "./LineField";
 import { PhotoField } from "./PhotoField";
@@ -134,6 +134,7 @@ export function PositionEditor({ position, others, evidence, onChange, onRemove 
         facts={position.takes ?? {}}
         evidence={evidence}
         onChange={(takes) => set({ takes })}
+        onRead={(read) => onChange(withReading(position, "takes", read))}
       />
       <FactsEditor
         subject="fitted"
@@ -142,6 +143,7 @@ export function PositionEditor({ position, others, evidence, onChange, onRemove 
         facts={position.fitted ?? {}}
         evidence={evidence}
         onChange={(fitted) => set({ fitted })}
+        onRead={(read) => onChange(withReading(position, "fitted", read))}
       />
       <button type="button" className="mt-2 text-short underline" onClick={onRemove}>
         Remove {position.label}

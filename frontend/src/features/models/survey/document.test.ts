@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import {
   emptyPage,
+  type Fact,
   keyFrom,
   minutesText,
   needsText,
@@ -13,13 +14,24 @@ import {
   positionFrom,
   spread,
   valueText,
+  withReading,
 } from "./document";
+
+const said = (value: string | number): Fact => ({ value, source: "R. Pell", grade: "label", date: "2026-11-01" });
 
 describe("quick entry", () => {
   it("makes keys that are free", () => {
     expect(keyFrom("Memory slot A", [])).toBe("memory_slot_a");
     expect(keyFrom("Fan, left", ["fan_left"])).toBe("fan_left_2");
     expect(keyFrom("?!", [])).toBe("part");
+  });
+  it("puts what a label states of the part beside the part, wherever it was typed", () => {
+    const slot = { key: "memory_slot_a", label: "Memory slot A", kind: "memory", serviceability: "socketed" } as const;
+    const read = { generation: [said("DDR4")], ranks: [said(1)] };
+    const typed = withReading(slot, "takes", read);
+    expect(Object.keys(typed.takes ?? {})).toEqual(["generation"]);
+    expect(Object.keys(typed.fitted ?? {})).toEqual(["ranks"]);
+    expect(Object.keys(withReading(slot, "fitted", read).fitted ?? {})).toEqual(["generation", "ranks"]);
   });
   it("tells a position's kind from its name and how it is held from the words", () => {
     expect(positionFrom("Fan, left; screwed", [])).toEqual({

@@ -1,5 +1,6 @@
 import type { Schemas } from "@/api/client";
 import { KINDS as DECLARED, GRADES as DECLARED_GRADES, HELD, SIGNS } from "@/api/declared";
+import { factsOf } from "@/lib/words";
 
 /** The page document under the pen: small pure moves, so that every one can be tested without a screen. */
 
@@ -55,6 +56,18 @@ export function positionFrom(line: string, taken: string[]): Position | null {
     KINDS.find((name) => words.includes(name)) ?? KIND_WORDS.find(([sign]) => sign.test(label))?.[1] ?? "other";
   const held = HOLDS.find((name) => words.includes(name.replace("_", " ")) || words.includes(name)) ?? "unknown";
   return { key: keyFrom(label, taken), label, kind, serviceability: held };
+}
+
+/** A label read beside a place: what is stated of the place where it was typed stays there, the rest goes to the other. */
+export function withReading(position: Position, subject: "takes" | "fitted", read: Facts): Position {
+  const here = new Set<string>(factsOf(position.kind, subject).map((spec) => spec.name));
+  const other = subject === "takes" ? "fitted" : "takes";
+  const there = new Set<string>(factsOf(position.kind, other).map((spec) => spec.name));
+  const moved = Object.entries(read).filter(([name]) => !here.has(name) && there.has(name));
+  const kept = Object.entries(read).filter(([name]) => here.has(name) || !there.has(name));
+  const next = { ...position, [subject]: { ...position[subject], ...Object.fromEntries(kept) } };
+  if (moved.length === 0) return next;
+  return { ...next, [other]: { ...position[other], ...Object.fromEntries(moved) } };
 }
 
 export interface OperationLine {

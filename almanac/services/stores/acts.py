@@ -1,0 +1,217 @@
+"""One act at one shelf, and the undoing of any act: counter-moves with a reason, never a change of what is on record."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
+from almanac.core.stock.acts import ACTS, Act
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.stores.fill import fill_waiting, reserved
+from almanac.services.words import day
+from almanac.store import assets, catalog, shelves
+from almanac.store.models import Part, Shelf, Site, StockAct, StockMove
+
+PACKS = kinds_of_role(BenchRole.PACK)
+MOST = 100_000
+
+
+@dataclass(frozen=True)
+class MoveRequest:
+    """An act on some parts of a shelf. made_on : of parts that come from outside the stores"""
+
+    part_number: str
+    site_code: str
+    act: str
+    quantity: int
+    reason: str
+    made_on: date | None = None
+
+
+@dataclass(frozen=True)
+class Recorded:
+    """Who does something with stock, and when."""
+
+    clock: Clock
+    author_id: int
+    is_lead: bool
+
+
+def shelf_of(session: Session, part_number: str, site_code: str) -> tuple[Part, Site, Shelf]:
+    """A part, a site, and the shelf of one at the other, locked until the transaction ends.
+
+    Raises
+    ------
+    Refused : no such part or site
+    """
+    part = assets.part_by_number(session, part_number)
+    site = next((one for one in catalog.sites(session) if one.code == site_code.upper()), None)
+    faults = []
+    if part is None:
+        faults.append(Fault("part_number", f"no part has the number {part_number or '(empty)'}"))
+    if site is None:
+        faults.append(Fault("site", f"no site has the code {site_code or '(empty)'}"))
+    if part is None or site is None:
+        raise Refused(*faults)
+    return part, site, shelves.shelf_for_update(session, part.id, site.id)
+
+
+def do(session: Session, request: MoveRequest, by: Recorded) -> int:
+    """Carry an act out; returns its number.
+
+    Raises
+    ------
+    Refused : an act that does not exist or that only a lead does, no reason, or more than there is
+    """
+    act = ACTS.get(request.act)
+    if act is None:
+        raise Refused(Fault("act", f"one of {', '.join(ACTS)} was wanted, got {request.act!r}"))
+    part, _, shelf = shelf_of(session, request.part_number, request.site_code)
+    faults = [*_faults(session, act, shelf, request, by), *_what_it_is(act, part, request, by)]
+    if faults:
+        raise Refused(*faults)
+    record = record_act(session, act.name, request.reason, by)
+    made_on = request.made_on or by.clock.today
+    if act.source is not None:
+        session.add(move(shelf, act.source, -request.quantity, act.cause, record, by))
+    if act.goal is not None:
+        session.add(move(shelf, act.goal, request.quantity, act.cause, record, by, made_on=made_on if act.source is None else None))
+    session.flush()
+    if act.goal is Bucket.ON_HAND:
+        fill_waiting(session, shelf, by.clock)
+    return record.id
+
+
+def _faults(session: Session, act: Act, shelf: Shelf, request: MoveRequest, by: Recorded) -> list[Fault]:
+    faults = []
+    if act.lead and not by.is_lead:
+        faults.append(Fault("act", f"{act.words}: a lead does that"))
+    if not request.reason.strip():
+        faults.append(Fault("reason", "say why in a few words: who reads the record later has only this"))
+    if not 1 <= request.quantity <= MOST:
+        return [*faults, Fault("quantity", f"1 to {MOST:,} parts were wanted, got {request.quantity}")]
+    if act.source is not None:
+        faults.extend(_too_many(session, act.source, shelf, request.quantity))
+    return faults
+
+
+def _too_many(session: Session, source: Bucket, shelf: Shelf, quantity: int) -> list[Fault]:
+    held = shelves.balance(session, shelf.id, source)
+    if held < quantity:
+        return [Fault("quantity", f"{held} there: name 1 to {held}" if held else "nothing is there")]
+    kept = reserved(session, shelf.id) if source is Bucket.ON_HAND else 0
+    if held - kept < quantity:
+        return [Fault("quantity", f"{kept} of {held} are kept for somebody: release one of them first, so that nobody counts on it")]
+    return []
+
+
+def _what_it_is(act: Act, part: Part, request: MoveRequest, by: Recorded) -> list[Fault]:
+    """What nobody may do with a part of its kind (rules B4, B7, N11)."""
+    faults = []
+    if request.made_on and request.made_on > by.clock.today:
+        faults.append(Fault("made_on", f"{day(request.made_on)} is in the future: read the label again"))
+    if act.name == "found" and part.kind in PACKS:
+        faults.append(Fault("act", "a pack of unknown origin is never stock: set it aside, and have it looked at"))
+    return faults
+
+
+def record_act(
+    session: Session,
+    name: str,
+    reason: str,
+    by: Recorded,
+    *,
+    undoes_id: int | None = None,
+    transfer_id: int | None = None,
+    count_id: int | None = None,
+) -> StockAct:
+    """Put an act on record."""
+    act = StockAct(
+        act=name,
+        reason=reason.strip(),
+        done_on=by.clock.today,
+        recorded_at=by.clock.now,
+        author_id=by.author_id,
+        undoes_id=undoes_id,
+        transfer_id=transfer_id,
+        count_id=count_id,
+    )
+    session.add(act)
+    session.flush()
+    return act
+
+
+def move(
+    shelf: Shelf,
+    bucket: Bucket,
+    quantity: int,
+    cause: str,
+    act: StockAct,
+    by: Recorded,
+    *,
+    lot: str | None = None,
+    made_on: date | None = None,
+) -> StockMove:
+    """One side of an act."""
+    return StockMove(
+        shelf_id=shelf.id,
+        bucket=bucket.value,
+        quantity=quantity,
+        cause=cause,
+        lot=lot,
+        made_on=made_on,
+        moved_on=by.clock.today,
+        recorded_at=by.clock.now,
+        author_id=by.author_id,
+        act_id=act.id,
+    )
+
+
+def undo(session: Session, act_id: int, reason: str, by: Recorded) -> int:
+    """Undo an act by its counter-moves; returns the number of the undoing.
+
+    Raises
+    ------
+    NotFound : no such act · Refused : undone already, an undoing, one that its own page undoes, no reason, or parts that are gone
+    """
+    act = session.get(StockAct, act_id)
+    if act is None:
+        raise NotFound(f"there is no act {act_id}")
+    moves = list(session.scalars(select(StockMove).where(StockMove.act_id == act.id)))
+    held = {
+        one: session.scalars(select(Shelf).where(Shelf.id == one).with_for_update()).one() for one in sorted({m.shelf_id for m in moves})
+    }
+    faults = _undo_faults(session, act, reason, by)
+    if any(one.quantity > 0 and _too_many(session, Bucket(one.bucket), held[one.shelf_id], one.quantity) for one in moves):
+        faults.append(Fault("act", "what it brought has gone on or was promised since: undo what came after first"))
+    if faults:
+        raise Refused(*faults)
+    record = record_act(session, "undone", reason, by, undoes_id=act.id)
+    for one in moves:
+        bucket = Bucket(one.bucket)
+        session.add(move(held[one.shelf_id], bucket, -one.quantity, "undone", record, by, lot=one.lot, made_on=one.made_on))
+    session.flush()
+    for shelf in held.values():
+        fill_waiting(session, shelf, by.clock)
+    return record.id
+
+
+def _undo_faults(session: Session, act: StockAct, reason: str, by: Recorded) -> list[Fault]:
+    faults = []
+    if not reason.strip():
+        faults.append(Fault("reason", "say why in a few words: who reads the record later has only this"))
+    if act.transfer_id is not None:
+        faults.append(Fault("act", "a transfer is undone by one the other way, or cancelled while it is packed"))
+    if act.undoes_id is not None:
+        faults.append(Fault("act", "this is an undoing: do the act again instead"))
+    if session.scalar(select(StockAct.id).where(StockAct.undoes_id == act.id)) is not None:
+        faults.append(Fault("act", "it was undone already"))
+    if act.act in ACTS and ACTS[act.act].lead and not by.is_lead:
+        faults.append(Fault("act", "a lead did that, and a lead undoes it"))
+    return faults

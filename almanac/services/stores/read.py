@@ -1,0 +1,246 @@
+"""The stores as they stand: the tally of parts by sites, the week, and the plate of a shelf."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
+from almanac.core.stock.acts import ACTS
+from almanac.core.workbench.cautions import transport_class
+from almanac.services.clock import Clock, read_clock
+from almanac.services.errors import NotFound
+from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.summary import read_builder
+from almanac.services.stores.week import Happening, week_of
+from almanac.store import assets, catalog, shelves, stores
+from almanac.store.models import Part, Site
+
+WORDS = {
+    "opening": "opening stock",
+    "receipt": "received",
+    "fitted": "fitted",
+    "removed": "came out of",
+    "reclassified": "finding corrected",
+    "sent": "packed for a transfer",
+    "arrived": "arrived",
+    "counted": "counted",
+    "tested": "tested",
+    "returned": "sent back",
+    "scrapped": "scrapped",
+    "lost": "did not arrive",
+    "undone": "undone",
+}
+
+
+@dataclass(frozen=True)
+class Cell:
+    """One shelf of the tally. level : kept there, None where nothing is wanted · above : of what lies there, beyond the most kept"""
+
+    site: str
+    on_hand: int
+    coming: int
+    level: int | None
+    waits: int
+    set_aside: int
+    back: int
+
+
+@dataclass(frozen=True)
+class TallyRow:
+    """A part over all sites, the depot first."""
+
+    number: str
+    name: str
+    kind: str
+    to_order: int
+    cells: list[Cell]
+
+
+@dataclass(frozen=True)
+class Tally:
+    """All shelves, and what the week brings. sites : (code, name, is depot, days under way) in the order of the cells"""
+
+    as_of: date
+    sites: list[tuple[str, str, bool, int]]
+    rows: list[TallyRow]
+    week: list[Happening]
+    below: int
+    waiting: int
+    transfers: list[stores.Under]
+    counts: list[stores.WaitingCount]
+    set_aside: int
+    back: int
+
+
+def read_tally(session: Session) -> Tally:
+    """Every shelf of every stock part; levels are those of the outlook."""
+    builder = read_builder(session)
+    clock = builder.inputs.clock
+    plans = {row.part.number: row for row in builder.rows()}
+    places = sorted(catalog.sites(session), key=lambda site: (not site.is_depot, site.name))
+    depot = next((site for site in places if site.is_depot), None)
+    lanes = catalog.lanes_from(session, depot.id) if depot is not None else {}
+    held, waits = stores.balances(session), stores.waits(session)
+    ordered = _ordered(session)
+    parts = catalog.all_parts(session)
+    rows = [_row(part, places, (held, waits, ordered), plans.get(part.number)) for part in parts]
+    shown = [row for row in rows if row.number in plans or any(cell.on_hand or cell.coming or cell.waits for cell in row.cells)]
+    transfers = stores.under_way(session)
+    return Tally(
+        as_of=clock.today,
+        sites=[(site.code, site.name, site.is_depot, lanes.get(site.id, 0)) for site in places],
+        rows=shown,
+        week=week_of(builder, shelves.open_lines(session), transfers),
+        below=sum(cell.level is not None and cell.on_hand + cell.coming < cell.level for row in shown for cell in row.cells),
+        waiting=sum(cell.waits for row in shown for cell in row.cells),
+        transfers=transfers,
+        counts=stores.counts_that_wait(session),
+        set_aside=sum(cell.set_aside for row in rows for cell in row.cells),
+        back=sum(cell.back for row in rows for cell in row.cells),
+    )
+
+
+def _ordered(session: Session) -> dict[tuple[int, int], int]:
+    found: dict[tuple[int, int], int] = {}
+    for line in shelves.open_lines(session):
+        key = line.part_id, line.site_id
+        found[key] = found.get(key, 0) + line.remaining
+    return found
+
+
+Held = tuple[dict[tuple[int, int], dict[str, int]], dict[tuple[int, int], int], dict[tuple[int, int], int]]
+
+
+def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> TallyRow:
+    balances, waits, ordered = held
+    cells = []
+    for site in places:
+        own = balances.get((part.id, site.id), {})
+        cells.append(
+            Cell(
+                site=site.code,
+                on_hand=own.get(Bucket.ON_HAND.value, 0),
+                coming=own.get(Bucket.UNDER_WAY.value, 0) + ordered.get((part.id, site.id), 0),
+                level=_level(site, planned),
+                waits=waits.get((part.id, site.id), 0),
+                set_aside=own.get(Bucket.QUARANTINE.value, 0),
+                back=own.get(Bucket.RETURNED.value, 0),
+            )
+        )
+    return TallyRow(part.number, part.name, part.kind, planned.quantity if planned else 0, cells)
+
+
+def _level(site: Site, planned: Row | None) -> int | None:
+    """What is kept at a place: a site's level, and at the depot one more than its reorder point."""
+    if planned is None or planned.plan is None:
+        return None
+    plan = planned.plan
+    if site.is_depot:
+        return plan.depot_s + 1
+    found = next((one for one in plan.sites if one.site_id == site.id), None)
+    return found.level if found is not None else None
+
+
+@dataclass(frozen=True)
+class LotLine:
+    """Parts of one age on a shelf. keeps_until : their last day, None without a shelf life or where nobody knows their age"""
+
+    keeps_until: date | None
+    quantity: int
+    expired: bool
+
+
+@dataclass(frozen=True)
+class MoveLine:
+    """What was done with a shelf: in words, by whom, and how many came or went in a bucket."""
+
+    id: int
+    on: date
+    words: str
+    who: str | None
+    bucket: str
+    quantity: int
+    act_id: int | None
+    can_undo: bool
+    incident_id: int | None
+
+
+@dataclass(frozen=True)
+class ShelfPlate:
+    """One shelf: what lies there by lot, who it is promised to, what was done with it. energy_class : of a pack, for carriers"""
+
+    part: Part
+    site: Site
+    place: str | None
+    energy_class: str | None
+    buckets: dict[str, int]
+    lots: list[LotLine]
+    promised: list[stores.PromisedRow]
+    coming: list[shelves.OpenLine]
+    moves: list[MoveLine]
+    last_counted: date | None
+    acts: list[str]
+
+
+def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: bool) -> ShelfPlate:
+    """The plate of a shelf.
+
+    Raises
+    ------
+    NotFound : no such part or site
+    """
+    part = assets.part_by_number(session, part_number)
+    site = next((one for one in catalog.sites(session) if one.code == site_code.upper()), None)
+    if part is None or site is None:
+        raise NotFound(f"there is no shelf of {part_number} at {site_code}")
+    clock = read_clock(session)
+    held = stores.balances(session).get((part.id, site.id), {})
+    return ShelfPlate(
+        part=part,
+        site=site,
+        place=shelves.place_of(session, part.id, site.id),
+        energy_class=_class(part),
+        buckets=held,
+        lots=_lots(session, part, site, held.get(Bucket.ON_HAND.value, 0), clock),
+        promised=stores.promised_of(session, part.id, site.id),
+        coming=[line for line in shelves.open_lines(session) if (line.part_id, line.site_id) == (part.id, site.id)],
+        moves=[_move(row) for row in stores.moves_of(session, part.id, site.id)],
+        last_counted=stores.last_counted(session, part.id, site.id),
+        acts=[act.name for act in ACTS.values() if _can(act.source, held) and (is_lead or not act.lead)],
+    )
+
+
+def _can(source: Bucket | None, held: dict[str, int]) -> bool:
+    return source is None or held.get(source.value, 0) > 0
+
+
+def _class(part: Part) -> str | None:
+    """The Wh class carriers ask for; no permission follows from it."""
+    if part.kind not in kinds_of_role(BenchRole.PACK):
+        return None
+    stated = part.facts.get("energy_wh")
+    first = stated[0] if isinstance(stated, list) and stated else stated
+    value = first.get("value") if isinstance(first, dict) else None
+    return transport_class(float(value)) if isinstance(value, int | float) and value > 0 else "class not known"
+
+
+def _lots(session: Session, part: Part, site: Site, on_hand: int, clock: Clock) -> list[LotLine]:
+    if part.shelf_life_days is None:
+        return [LotLine(None, on_hand, False)] if on_hand else []
+    found = shelves.lots(session).get((part.id, site.id), [])
+    return [LotLine(until, quantity, until is not None and until < clock.today) for until, quantity in found if quantity]
+
+
+def _move(row: stores.MoveRow) -> MoveLine:
+    return MoveLine(row.id, row.moved_on, _words(row), row.author, row.bucket, row.quantity, row.act_id, row.can_undo, row.incident_id)
+
+
+def _words(row: stores.MoveRow) -> str:
+    named = ACTS[row.act].words if row.act is not None and row.act in ACTS else WORDS.get(row.cause, row.cause)
+    of = f" {row.order_number}" if row.order_number else f" {row.tag}" if row.tag else ""
+    why = f": {row.reason}" if row.reason else ""
+    return f"{named}{of}{why}"

@@ -1,0 +1,88 @@
+"""What is promised and who waits: reserved for a machine, asked of an empty shelf, and filled first come, first served."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.stores.acts import Recorded, shelf_of
+from almanac.services.stores.fill import fill_waiting, reserved
+from almanac.store import assets, shelves
+from almanac.store.models import Backorder, Reservation, Shelf
+
+
+@dataclass(frozen=True)
+class PromiseRequest:
+    """Parts of a shelf for a machine, by its tag; without one they are kept for nobody in particular."""
+
+    part_number: str
+    site_code: str
+    quantity: int
+    tag: str = ""
+
+
+@dataclass(frozen=True)
+class Promised:
+    """What came of it: parts reserved now, and parts the machine waits for."""
+
+    reserved: int
+    waits: int
+
+
+def promise(session: Session, request: PromiseRequest, by: Recorded) -> Promised:
+    """Reserve what lies free, and put the rest on the list of those who wait.
+
+    Raises
+    ------
+    Refused : no such part, site or machine, or no quantity
+    """
+    _, _, shelf = shelf_of(session, request.part_number, request.site_code)
+    faults = []
+    if not 1 <= request.quantity <= 1000:
+        faults.append(Fault("quantity", f"1 to 1,000 parts were wanted, got {request.quantity}"))
+    asset = assets.asset_by_tag(session, request.tag.strip()) if request.tag.strip() else None
+    if request.tag.strip() and asset is None:
+        faults.append(Fault("tag", f"no machine has the tag {request.tag.strip()}"))
+    if faults:
+        raise Refused(*faults)
+    free = shelves.balance(session, shelf.id) - reserved(session, shelf.id)
+    now = min(max(free, 0), request.quantity)
+    owner = asset.id if asset is not None else None
+    if now:
+        session.add(Reservation(shelf_id=shelf.id, quantity=now, asset_id=owner, reserved_on=by.clock.today))
+    if request.quantity > now:
+        session.add(Backorder(shelf_id=shelf.id, quantity=request.quantity - now, asset_id=owner, asked_on=by.clock.today))
+    session.flush()
+    return Promised(now, request.quantity - now)
+
+
+def release(session: Session, reservation_id: int, by: Recorded) -> None:
+    """Give reserved parts free; whoever waits for the part at that shelf is served.
+
+    Raises
+    ------
+    NotFound : no such reservation is open
+    """
+    found = session.scalar(select(Reservation).where(Reservation.id == reservation_id).with_for_update())
+    if found is None or found.released_on is not None:
+        raise NotFound(f"no reservation {reservation_id} is open")
+    found.released_on = by.clock.today
+    session.flush()
+    fill_waiting(session, session.get_one(Shelf, found.shelf_id), by.clock)
+
+
+def give_up(session: Session, backorder_id: int, by: Recorded) -> None:
+    """Somebody waits no longer.
+
+    Raises
+    ------
+    NotFound : nobody waits under that number
+    """
+    found = session.scalar(select(Backorder).where(Backorder.id == backorder_id).with_for_update())
+    if found is None or found.filled_on is not None:
+        raise NotFound(f"nobody waits under the number {backorder_id}")
+    found.filled_on = by.clock.today
+    session.flush()

@@ -1,0 +1,151 @@
+"""What stands where, what is under way, what was done and by whom: plain rows for the stores."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+BALANCES = "SELECT h.part_id, h.site_id, b.bucket, b.quantity FROM shelf_balance b JOIN shelf h ON h.id = b.shelf_id WHERE b.quantity <> 0"
+WAITS = """
+SELECT h.part_id, h.site_id, sum(w.quantity)::integer AS quantity
+FROM backorder w JOIN shelf h ON h.id = w.shelf_id WHERE w.filled_on IS NULL GROUP BY 1, 2
+"""
+TRANSFERS = """
+SELECT t.id, p.number AS part_number, p.name AS part_name, f.code AS from_site, g.code AS to_site, t.quantity, t.packed_on, t.left_on,
+       t.due_on, t.version
+FROM transfer t JOIN part p ON p.id = t.part_id JOIN site f ON f.id = t.from_site_id JOIN site g ON g.id = t.to_site_id
+WHERE t.arrived_on IS NULL AND t.cancelled_on IS NULL ORDER BY t.packed_on, t.id
+"""
+COUNTS = """
+SELECT c.id, p.number AS part_number, p.name AS part_name, s.code AS site, c.booked, c.counted, c.reason, c.counted_on, u.name AS author
+FROM stock_count c JOIN shelf h ON h.id = c.shelf_id JOIN part p ON p.id = h.part_id JOIN site s ON s.id = h.site_id
+LEFT JOIN "user" u ON u.id = c.author_id WHERE c.state = 'waits' ORDER BY c.id
+"""
+MOVES = """
+SELECT m.id, m.moved_on, m.bucket, m.quantity, m.cause, m.lot, a.id AS act_id, a.act, a.reason, u.name AS author, m.incident_id,
+       o.number AS order_number, x.tag,
+       a.id IS NOT NULL AND a.undoes_id IS NULL AND a.transfer_id IS NULL
+         AND NOT EXISTS (SELECT 1 FROM stock_act b WHERE b.undoes_id = a.id) AS can_undo
+FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
+LEFT JOIN stock_act a ON a.id = m.act_id LEFT JOIN "user" u ON u.id = m.author_id
+LEFT JOIN receipt r ON r.id = m.receipt_id LEFT JOIN purchase_line l ON l.id = r.line_id LEFT JOIN purchase_order o ON o.id = l.order_id
+LEFT JOIN incident i ON i.id = m.incident_id LEFT JOIN asset x ON x.id = i.asset_id
+WHERE h.part_id = :part AND h.site_id = :site ORDER BY m.moved_on DESC, m.id DESC LIMIT :most
+"""
+PROMISED = """
+SELECT r.id, r.quantity, r.reserved_on AS since, a.tag, true AS reserved
+FROM reservation r JOIN shelf h ON h.id = r.shelf_id LEFT JOIN asset a ON a.id = r.asset_id
+WHERE h.part_id = :part AND h.site_id = :site AND r.released_on IS NULL
+UNION ALL
+SELECT w.id, w.quantity, w.asked_on, a.tag, false
+FROM backorder w JOIN shelf h ON h.id = w.shelf_id LEFT JOIN asset a ON a.id = w.asset_id
+WHERE h.part_id = :part AND h.site_id = :site AND w.filled_on IS NULL
+ORDER BY since, id
+"""
+COUNTED = """
+SELECT max(c.counted_on) FROM stock_count c JOIN shelf h ON h.id = c.shelf_id WHERE h.part_id = :part AND h.site_id = :site
+"""
+
+
+@dataclass(frozen=True)
+class Under:
+    """A transfer that has not arrived."""
+
+    id: int
+    part_number: str
+    part_name: str
+    from_site: str
+    to_site: str
+    quantity: int
+    packed_on: date
+    left_on: date | None
+    due_on: date | None
+    version: int
+
+
+@dataclass(frozen=True)
+class WaitingCount:
+    """A count whose difference waits for a lead."""
+
+    id: int
+    part_number: str
+    part_name: str
+    site: str
+    booked: int
+    counted: int
+    reason: str
+    counted_on: date
+    author: str | None
+
+
+@dataclass(frozen=True)
+class MoveRow:
+    """One side of what was done with a shelf."""
+
+    id: int
+    moved_on: date
+    bucket: str
+    quantity: int
+    cause: str
+    lot: str | None
+    act_id: int | None
+    act: str | None
+    reason: str | None
+    author: str | None
+    incident_id: int | None
+    order_number: str | None
+    tag: str | None
+    can_undo: bool
+
+
+@dataclass(frozen=True)
+class PromisedRow:
+    """Parts kept for a machine, or that one waits for."""
+
+    id: int
+    quantity: int
+    since: date
+    tag: str | None
+    reserved: bool
+
+
+def balances(session: Session) -> dict[tuple[int, int], dict[str, int]]:
+    """Parts in each bucket by (part, site), as the database keeps them."""
+    found: dict[tuple[int, int], dict[str, int]] = {}
+    for part_id, site_id, bucket, quantity in session.execute(text(BALANCES)):
+        found.setdefault((part_id, site_id), {})[bucket] = int(quantity)
+    return found
+
+
+def waits(session: Session) -> dict[tuple[int, int], int]:
+    """Parts that machines wait for, by (part, site)."""
+    return {(part, site): int(quantity) for part, site, quantity in session.execute(text(WAITS))}
+
+
+def under_way(session: Session) -> list[Under]:
+    """Transfers that have not arrived, the oldest first."""
+    return [Under(*row) for row in session.execute(text(TRANSFERS))]
+
+
+def counts_that_wait(session: Session) -> list[WaitingCount]:
+    """Counts whose difference waits for a lead."""
+    return [WaitingCount(*row) for row in session.execute(text(COUNTS))]
+
+
+def moves_of(session: Session, part_id: int, site_id: int, *, most: int = 60) -> list[MoveRow]:
+    """What was done with a shelf, the latest first."""
+    return [MoveRow(*row) for row in session.execute(text(MOVES), {"part": part_id, "site": site_id, "most": most})]
+
+
+def promised_of(session: Session, part_id: int, site_id: int) -> list[PromisedRow]:
+    """Who parts of a shelf are kept for, and who waits for them."""
+    return [PromisedRow(*row) for row in session.execute(text(PROMISED), {"part": part_id, "site": site_id})]
+
+
+def last_counted(session: Session, part_id: int, site_id: int) -> date | None:
+    """The day a shelf was last counted; None where it never was."""
+    found: date | None = session.scalar(text(COUNTED), {"part": part_id, "site": site_id})
+    return found

@@ -1,0 +1,200 @@
+"""The stores: the tally, a shelf, and what is done with stock."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Literal
+
+from pydantic import Field
+
+from almanac.web.schemas.base import Schema
+
+Reason = Field(default="", max_length=300)
+
+
+class TallyCell(Schema):
+    """One shelf; `level` is null where nothing is kept or nothing can be said."""
+
+    site: str
+    on_hand: int
+    coming: int
+    level: int | None
+    waits: int
+    set_aside: int
+    back: int
+
+
+class TallyLine(Schema):
+    number: str
+    name: str
+    kind: str
+    to_order: int
+    cells: list[TallyCell]
+
+
+class TallySite(Schema):
+    code: str
+    name: str
+    is_depot: bool
+    lane_days: int
+
+
+class HappeningView(Schema):
+    on: date
+    words: str
+    late: bool
+
+
+class TransferView(Schema):
+    id: int
+    part_number: str
+    part_name: str
+    from_site: str
+    to_site: str
+    quantity: int
+    packed_on: date
+    left_on: date | None
+    due_on: date | None
+    version: int
+
+
+class WaitingCountView(Schema):
+    id: int
+    part_number: str
+    part_name: str
+    site: str
+    booked: int
+    counted: int
+    reason: str
+    counted_on: date
+    author: str | None
+
+
+class TallyView(Schema):
+    """All shelves of all stock parts; `below` counts shelves under their level, `waiting` parts that machines wait for."""
+
+    as_of: date
+    sites: list[TallySite]
+    rows: list[TallyLine]
+    week: list[HappeningView]
+    below: int
+    waiting: int
+    transfers: list[TransferView]
+    counts: list[WaitingCountView]
+    set_aside: int
+    back: int
+
+
+class LotView(Schema):
+    keeps_until: date | None
+    quantity: int
+    expired: bool
+
+
+class PromisedView(Schema):
+    id: int
+    quantity: int
+    since: date
+    tag: str | None
+    reserved: bool
+
+
+class ComingView(Schema):
+    id: int
+    order_number: str
+    expected_on: date
+    remaining: int
+    version: int
+
+
+class StockMoveView(Schema):
+    id: int
+    on: date
+    words: str
+    who: str | None
+    bucket: str
+    quantity: int
+    act_id: int | None
+    can_undo: bool
+    incident_id: int | None
+
+
+class ShelfView(Schema):
+    part_number: str
+    part_name: str
+    kind: str
+    site: str
+    site_name: str
+    place: str | None
+    energy_class: str | None
+    on_hand: int
+    harvested: int
+    quarantine: int
+    returned: int
+    under_way: int
+    lots: list[LotView]
+    promised: list[PromisedView]
+    coming: list[ComingView]
+    moves: list[StockMoveView]
+    last_counted: date | None
+    acts: list[str]
+
+
+class StockActIn(Schema):
+    act: str = Field(max_length=30)
+    quantity: int
+    reason: str = Reason
+    made_on: date | None = None
+
+
+class ActDone(Schema):
+    act_id: int
+
+
+class UndoIn(Schema):
+    reason: str = Reason
+
+
+class TransferIn(Schema):
+    part_number: str = Field(max_length=80)
+    from_site: str = Field(max_length=20)
+    to_site: str = Field(max_length=20)
+    quantity: int
+
+
+class TransferMade(Schema):
+    id: int
+    version: int
+
+
+class TransferActIn(Schema):
+    expected_version: int
+    act: Literal["send", "arrive", "unpack"]
+    quantity: int = 0
+    reason: str = Reason
+
+
+class CountIn(Schema):
+    counted: int
+    reason: str = Reason
+    place: str | None = Field(default=None, max_length=20)
+
+
+class CountMade(Schema):
+    id: int
+    booked: int
+    waits: bool
+
+
+class SettleCountIn(Schema):
+    approve: bool
+
+
+class PromiseIn(Schema):
+    quantity: int
+    tag: str = Field(default="", max_length=60)
+
+
+class PromiseMade(Schema):
+    reserved: int
+    waits: int

@@ -1,0 +1,156 @@
+"""The stores: the tally of parts by sites, the plate of a shelf, and every act on stock."""
+
+from __future__ import annotations
+
+from flask import Blueprint, Response
+from flask_login import current_user
+
+from almanac.core.life.outcomes import Bucket
+from almanac.exchange.tables import write_csv
+from almanac.services.clock import read_clock
+from almanac.services.stores import counts, transfers, waits
+from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
+from almanac.services.stores.read import ShelfPlate, read_shelf, read_tally
+from almanac.store.models import Role
+from almanac.web.access import author_id
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import shelves as schemas
+from almanac.web.schemas.base import Done
+
+blueprint = Blueprint("shelves", __name__, url_prefix="/api/v1/stores")
+COLUMNS = ("part_number", "part_name", "kind", "site", "on_hand", "coming", "level", "waits", "set_aside", "back_to_supplier")
+
+
+def _by() -> Recorded:
+    return Recorded(read_clock(session()), author_id(), is_lead=current_user.role is Role.LEAD)
+
+
+@endpoint(blueprint, "", access=Role.READER, replies=schemas.TallyView, kept="dear")
+def tally() -> schemas.TallyView:
+    """What lies where, what is coming, what is short, who waits, and what the week brings."""
+    found = read_tally(session())
+    return schemas.TallyView(
+        as_of=found.as_of,
+        sites=[schemas.TallySite(code=code, name=name, is_depot=depot, lane_days=days) for code, name, depot, days in found.sites],
+        rows=[schemas.TallyLine.model_validate(row) for row in found.rows],
+        week=[schemas.HappeningView.model_validate(item) for item in found.week],
+        below=found.below,
+        waiting=found.waiting,
+        transfers=[schemas.TransferView.model_validate(item) for item in found.transfers],
+        counts=[schemas.WaitingCountView.model_validate(item) for item in found.counts],
+        set_aside=found.set_aside,
+        back=found.back,
+    )
+
+
+@endpoint(blueprint, "/tally.csv", access=Role.READER, replies=None)
+def tally_file() -> Response:
+    """Every shelf as CSV."""
+    found = read_tally(session())
+    rows = [
+        [row.number, row.name, row.kind, cell.site, cell.on_hand, cell.coming, cell.level, cell.waits, cell.set_aside, cell.back]
+        for row in found.rows
+        for cell in row.cells
+    ]
+    name = f"stores-{found.as_of.isoformat()}.csv"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return Response(write_csv(COLUMNS, rows), mimetype="text/csv", headers=headers)
+
+
+@endpoint(blueprint, "/shelves/<number>/<site>", access=Role.READER, replies=schemas.ShelfView)
+def shelf(number: str, site: str) -> schemas.ShelfView:
+    """One shelf: by lot, promised to whom, moved by whom and why."""
+    return _shelf(read_shelf(session(), number, site, is_lead=current_user.role is Role.LEAD))
+
+
+def _shelf(found: ShelfPlate) -> schemas.ShelfView:
+    held = found.buckets
+    return schemas.ShelfView(
+        part_number=found.part.number,
+        part_name=found.part.name,
+        kind=found.part.kind,
+        site=found.site.code,
+        site_name=found.site.name,
+        place=found.place,
+        energy_class=found.energy_class,
+        on_hand=held.get(Bucket.ON_HAND.value, 0),
+        harvested=held.get(Bucket.HARVESTED.value, 0),
+        quarantine=held.get(Bucket.QUARANTINE.value, 0),
+        returned=held.get(Bucket.RETURNED.value, 0),
+        under_way=held.get(Bucket.UNDER_WAY.value, 0),
+        lots=[schemas.LotView.model_validate(lot) for lot in found.lots],
+        promised=[schemas.PromisedView.model_validate(row) for row in found.promised],
+        coming=[schemas.ComingView.model_validate(line) for line in found.coming],
+        moves=[schemas.StockMoveView.model_validate(row) for row in found.moves],
+        last_counted=found.last_counted,
+        acts=found.acts,
+    )
+
+
+@endpoint(blueprint, "/shelves/<number>/<site>/acts", method="POST", access=Role.TECHNICIAN, replies=schemas.ActDone, status=201)
+def act_on_shelf(number: str, site: str, json: schemas.StockActIn) -> schemas.ActDone:
+    """Set aside, release, dispose, send back, scrap, or book what was found."""
+    request = MoveRequest(number, site, json.act, json.quantity, json.reason, json.made_on)
+    return schemas.ActDone(act_id=do(session(), request, _by()))
+
+
+@endpoint(blueprint, "/acts/<int:act_id>/undoing", method="POST", access=Role.TECHNICIAN, replies=schemas.ActDone, status=201)
+def undo_act(act_id: int, json: schemas.UndoIn) -> schemas.ActDone:
+    """Undo an act by its counter-moves, with the reason."""
+    return schemas.ActDone(act_id=undo(session(), act_id, json.reason, _by()))
+
+
+@endpoint(blueprint, "/shelves/<number>/<site>/counts", method="POST", access=Role.TECHNICIAN, replies=schemas.CountMade, status=201)
+def count_shelf(number: str, site: str, json: schemas.CountIn) -> schemas.CountMade:
+    """Book what was counted; a difference above the company's value waits for a lead."""
+    found = counts.count_shelf(session(), counts.CountRequest(number, site, json.counted, json.reason, json.place), _by())
+    return schemas.CountMade(id=found.id, booked=found.booked, waits=found.state == "waits")
+
+
+@endpoint(blueprint, "/counts/<int:count_id>/settlement", method="POST", access=Role.LEAD, replies=Done, status=201)
+def settle_count(count_id: int, json: schemas.SettleCountIn) -> Done:
+    """Book a difference that waited, or refuse it."""
+    (counts.approve if json.approve else counts.refuse)(session(), count_id, _by())
+    return Done()
+
+
+@endpoint(blueprint, "/shelves/<number>/<site>/promises", method="POST", access=Role.TECHNICIAN, replies=schemas.PromiseMade, status=201)
+def promise(number: str, site: str, json: schemas.PromiseIn) -> schemas.PromiseMade:
+    """Keep parts for a machine; what does not lie free is waited for."""
+    made = waits.promise(session(), waits.PromiseRequest(number, site, json.quantity, json.tag), _by())
+    return schemas.PromiseMade(reserved=made.reserved, waits=made.waits)
+
+
+@endpoint(blueprint, "/promises/<int:promise_id>", method="DELETE", access=Role.TECHNICIAN, replies=Done)
+def release_promise(promise_id: int) -> Done:
+    """Give parts free that were kept; whoever waits is served."""
+    waits.release(session(), promise_id, _by())
+    return Done()
+
+
+@endpoint(blueprint, "/waits/<int:wait_id>", method="DELETE", access=Role.TECHNICIAN, replies=Done)
+def give_up_waiting(wait_id: int) -> Done:
+    """A machine waits no longer."""
+    waits.give_up(session(), wait_id, _by())
+    return Done()
+
+
+@endpoint(blueprint, "/transfers", method="POST", access=Role.TECHNICIAN, replies=schemas.TransferMade, status=201)
+def pack_transfer(json: schemas.TransferIn) -> schemas.TransferMade:
+    """Pack parts of one site for another."""
+    request = transfers.TransferRequest(json.part_number, json.from_site, json.to_site, json.quantity)
+    made = transfers.pack(session(), request, _by())
+    return schemas.TransferMade(id=made.id, version=made.version)
+
+
+@endpoint(blueprint, "/transfers/<int:transfer_id>/acts", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)
+def act_on_transfer(transfer_id: int, json: schemas.TransferActIn) -> Done:
+    """A packed transfer leaves, arrives, or is unpacked."""
+    if json.act == "send":
+        transfers.send(session(), transfer_id, json.expected_version, _by())
+    elif json.act == "arrive":
+        transfers.arrive(session(), transfer_id, transfers.ArrivalRequest(json.quantity, json.reason, json.expected_version), _by())
+    else:
+        transfers.unpack(session(), transfer_id, json.reason, json.expected_version, _by())
+    return Done()

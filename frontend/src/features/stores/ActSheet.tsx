@@ -1,0 +1,239 @@
+import { useState } from "react";
+import { isProblem } from "@/api/client";
+import { SelectField, TextField } from "@/ui/Field";
+import { Sheet } from "@/ui/Sheet";
+import { Buttons } from "./OpenWork";
+import { type Shelf, type Tally, useAct, useCount, usePack, usePromise } from "./stores.queries";
+
+export type SheetName = "count" | "transfer" | "reserve" | "set_aside";
+
+export interface ActSheetProps {
+  name: SheetName;
+  shelf: Shelf;
+  tally: Tally;
+  onClose: () => void;
+}
+
+/** What is done with a shelf: one question a sheet. */
+export function ActSheet(props: ActSheetProps) {
+  if (props.name === "count") return <CountSheet {...props} />;
+  if (props.name === "transfer") return <TransferSheet {...props} />;
+  if (props.name === "reserve") return <ReserveSheet {...props} />;
+  return <OtherSheet {...props} />;
+}
+
+const placeOf = (shelf: Shelf) => ({ number: shelf.part_number, site: shelf.site });
+
+function CountSheet({ shelf, onClose }: ActSheetProps) {
+  const [blind, setBlind] = useState(true);
+  const [counted, setCounted] = useState("");
+  const [reason, setReason] = useState("");
+  const [place, setPlace] = useState(shelf.place ?? "");
+  const count = useCount(placeOf(shelf));
+  const problem = isProblem(count.error) ? count.error : null;
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={`Count ${shelf.part_name}`}
+      about={`At ${shelf.site_name}. A difference is booked with its reason; a large one waits for a lead.`}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          count.mutate({ counted: Number(counted), reason, place }, { onSuccess: onClose });
+        }}
+      >
+        <p>
+          {blind ? (
+            <button type="button" className="text-accent underline" onClick={() => setBlind(false)}>
+              show what is booked
+            </button>
+          ) : (
+            `${shelf.on_hand} are booked.`
+          )}
+        </p>
+        <TextField
+          label="Parts that lie there"
+          type="number"
+          min={0}
+          required
+          autoFocus
+          value={counted}
+          fault={problem?.at("counted")}
+          onChange={(event) => setCounted(event.target.value)}
+        />
+        <TextField
+          label="What may have happened, if they differ"
+          value={reason}
+          fault={problem?.at("reason")}
+          onChange={(event) => setReason(event.target.value)}
+        />
+        <TextField
+          label="Place on the shelves, such as C-14"
+          value={place}
+          onChange={(event) => setPlace(event.target.value)}
+        />
+        <Buttons label="Book the count" busy={count.isPending} problem={problem} onClose={onClose} />
+      </form>
+    </Sheet>
+  );
+}
+
+function TransferSheet({ shelf, tally, onClose }: ActSheetProps) {
+  const others = tally.sites.filter((site) => site.code !== shelf.site);
+  const row = tally.rows.find((line) => line.number === shelf.part_number);
+  const lacking = others.find((site) => {
+    const cell = row?.cells.find((one) => one.site === site.code);
+    return cell && cell.level !== null && cell.on_hand + cell.coming < cell.level;
+  });
+  const [to, setTo] = useState(lacking?.code ?? others[0]?.code ?? "");
+  const [quantity, setQuantity] = useState("1");
+  const pack = usePack();
+  const problem = isProblem(pack.error) ? pack.error : null;
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={`Transfer ${shelf.part_name}`}
+      about={`From ${shelf.site_name}. Packed parts are on no shelf until they arrive.${shelf.energy_class ? ` ${shelf.energy_class}: carrier and dangerous-goods rules decide; damaged packs are never sent.` : ""}`}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          pack.mutate(
+            { part_number: shelf.part_number, from_site: shelf.site, to_site: to, quantity: Number(quantity) },
+            { onSuccess: onClose },
+          );
+        }}
+      >
+        <SelectField
+          label="To"
+          value={to}
+          fault={problem?.at("to_site")}
+          onChange={(event) => setTo(event.target.value)}
+        >
+          {others.map((site) => (
+            <option key={site.code} value={site.code}>
+              {site.name}
+            </option>
+          ))}
+        </SelectField>
+        <TextField
+          label="Parts"
+          type="number"
+          min={1}
+          autoFocus
+          value={quantity}
+          fault={problem?.at("quantity")}
+          onChange={(event) => setQuantity(event.target.value)}
+        />
+        <Buttons label="Pack" busy={pack.isPending} problem={problem} onClose={onClose} />
+      </form>
+    </Sheet>
+  );
+}
+
+function ReserveSheet({ shelf, onClose }: ActSheetProps) {
+  const [quantity, setQuantity] = useState("1");
+  const [tag, setTag] = useState("");
+  const promise = usePromise(placeOf(shelf));
+  const problem = isProblem(promise.error) ? promise.error : null;
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={`Reserve ${shelf.part_name}`}
+      about={`At ${shelf.site_name}. What does not lie free is waited for, and filled first come, first served.`}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          promise.mutate({ quantity: Number(quantity), tag }, { onSuccess: onClose });
+        }}
+      >
+        <TextField
+          label="Parts"
+          type="number"
+          min={1}
+          autoFocus
+          value={quantity}
+          fault={problem?.at("quantity")}
+          onChange={(event) => setQuantity(event.target.value)}
+        />
+        <TextField
+          label="For the machine with the tag"
+          hint="Empty: for nobody in particular."
+          value={tag}
+          fault={problem?.at("tag")}
+          onChange={(event) => setTag(event.target.value)}
+        />
+        <Buttons label="Reserve" busy={promise.isPending} problem={problem} onClose={onClose} />
+      </form>
+    </Sheet>
+  );
+}
+
+const ACT_NAMES: Record<string, string> = {
+  found: "found, not from a shelf",
+  set_aside: "set aside in quarantine",
+  release: "release from quarantine to the shelf",
+  dispose: "dispose of from quarantine",
+  send_back: "send back to the supplier",
+  send_back_set_aside: "send back from quarantine",
+  credited: "credited by the supplier",
+  came_back: "came back from the supplier",
+  expire: "scrap, expired",
+  scrap: "scrap",
+  scrap_harvested: "scrap, harvested",
+};
+
+function OtherSheet({ shelf, onClose }: ActSheetProps) {
+  const [act, setAct] = useState(shelf.acts.find((name) => name !== "found") ?? shelf.acts[0] ?? "");
+  const [quantity, setQuantity] = useState("1");
+  const [reason, setReason] = useState("");
+  const move = useAct(placeOf(shelf));
+  const problem = isProblem(move.error) ? move.error : null;
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={shelf.part_name}
+      about={`At ${shelf.site_name}. Every act is on record with its reason and can be undone.`}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          move.mutate({ act, quantity: Number(quantity), reason, made_on: null }, { onSuccess: onClose });
+        }}
+      >
+        <SelectField label="What" value={act} onChange={(event) => setAct(event.target.value)}>
+          {shelf.acts.map((name) => (
+            <option key={name} value={name}>
+              {ACT_NAMES[name] ?? name}
+            </option>
+          ))}
+        </SelectField>
+        <TextField
+          label="Parts"
+          type="number"
+          min={1}
+          value={quantity}
+          fault={problem?.at("quantity")}
+          onChange={(event) => setQuantity(event.target.value)}
+        />
+        <TextField
+          label="Why"
+          value={reason}
+          fault={problem?.at("reason")}
+          onChange={(event) => setReason(event.target.value)}
+        />
+        <Buttons label="Book it" busy={move.isPending} problem={problem} onClose={onClose} />
+      </form>
+    </Sheet>
+  );
+}

@@ -1,0 +1,248 @@
+import { useState } from "react";
+import { isProblem, type Schemas } from "@/api/client";
+import { plural, shortDay } from "@/lib/format";
+import { Button } from "@/ui/Button";
+import { TextField } from "@/ui/Field";
+import { Sheet } from "@/ui/Sheet";
+import { type Tally, type Transfer, useSettleCount, useTransferAct } from "./stores.queries";
+
+export interface OpenWorkProps {
+  tally: Tally;
+  session: Schemas["SessionState"];
+  onOpen: (number: string, site: string) => void;
+}
+
+/** What waits in the stores until a shelf is chosen: transfers under way, and counts for a lead. */
+export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
+  const [arriving, setArriving] = useState<Transfer | null>(null);
+  const [unpacking, setUnpacking] = useState<Transfer | null>(null);
+  const act = useTransferAct();
+  const may = session.user?.role !== "reader";
+  return (
+    <article className="p-4">
+      <h2 className="text-[1.4rem]">Under way and to settle</h2>
+      <p className="text-soft">Choose a shelf to see its lots, its moves, and what can be done with it.</p>
+      {tally.transfers.length === 0 ? (
+        <p className="mt-4">No transfer is packed or under way.</p>
+      ) : (
+        <table className="mt-4 w-full">
+          <caption className="border-b border-ink pb-0.5 text-left font-semibold">Transfers</caption>
+          <tbody>
+            {tally.transfers.map((transfer) => (
+              <tr key={transfer.id} className="border-b border-dotted border-rule">
+                <td className="py-1">
+                  <button
+                    type="button"
+                    className="text-left hover:underline"
+                    onClick={() => onOpen(transfer.part_number, transfer.to_site)}
+                  >
+                    {transfer.quantity} {transfer.part_name}
+                  </button>
+                  <span className="block text-[0.93rem] text-soft">
+                    {transfer.from_site} to {transfer.to_site},{" "}
+                    {transfer.left_on === null
+                      ? `packed ${shortDay(transfer.packed_on)}`
+                      : `left ${shortDay(transfer.left_on)}${transfer.due_on ? `, due ${shortDay(transfer.due_on)}` : ""}`}
+                  </span>
+                </td>
+                <td className="text-right whitespace-nowrap">
+                  {may && transfer.left_on === null && (
+                    <>
+                      <Button
+                        look="quiet"
+                        className="py-0!"
+                        onClick={() =>
+                          act.mutate({
+                            id: transfer.id,
+                            act: "send",
+                            expected_version: transfer.version,
+                            quantity: 0,
+                            reason: "",
+                          })
+                        }
+                      >
+                        Left
+                      </Button>
+                      <Button look="quiet" className="py-0!" onClick={() => setUnpacking(transfer)}>
+                        Unpack
+                      </Button>
+                    </>
+                  )}
+                  {may && (
+                    <Button look="quiet" className="py-0!" onClick={() => setArriving(transfer)}>
+                      Arrived
+                    </Button>
+                  )}
+                </td>
+              </tr>
+            ))}
+          </tbody>
+        </table>
+      )}
+      <Counts tally={tally} mayApprove={session.user?.role === "lead"} onOpen={onOpen} />
+      {arriving && <ArriveSheet transfer={arriving} onClose={() => setArriving(null)} />}
+      {unpacking && <UnpackSheet transfer={unpacking} onClose={() => setUnpacking(null)} />}
+    </article>
+  );
+}
+
+function Counts({ tally, mayApprove, onOpen }: { tally: Tally; mayApprove: boolean; onOpen: OpenWorkProps["onOpen"] }) {
+  const settle = useSettleCount();
+  const problem = isProblem(settle.error) ? settle.error : null;
+  if (tally.counts.length === 0) return null;
+  return (
+    <table className="mt-5 w-full">
+      <caption className="border-b border-ink pb-0.5 text-left font-semibold">Counts that wait for a lead</caption>
+      <tbody>
+        {tally.counts.map((count) => (
+          <tr key={count.id} className="border-b border-dotted border-rule">
+            <td className="py-1">
+              <button
+                type="button"
+                className="text-left hover:underline"
+                onClick={() => onOpen(count.part_number, count.site)}
+              >
+                {count.part_name} at {count.site}
+              </button>
+              <span className="block text-[0.93rem] text-soft">
+                {count.booked} booked, {count.counted} counted on {shortDay(count.counted_on)} by{" "}
+                {count.author ?? "nobody named"}: {count.reason}
+              </span>
+            </td>
+            <td className="text-right whitespace-nowrap">
+              {mayApprove && (
+                <>
+                  <Button look="quiet" className="py-0!" onClick={() => settle.mutate({ id: count.id, approve: true })}>
+                    Book it
+                  </Button>
+                  <Button
+                    look="quiet"
+                    className="py-0!"
+                    onClick={() => settle.mutate({ id: count.id, approve: false })}
+                  >
+                    Refuse
+                  </Button>
+                </>
+              )}
+            </td>
+          </tr>
+        ))}
+      </tbody>
+      {problem && (
+        <tfoot>
+          <tr>
+            <td colSpan={2} role="alert" className="font-semibold text-short">
+              {problem.faults[0]?.message ?? problem.detail}
+            </td>
+          </tr>
+        </tfoot>
+      )}
+    </table>
+  );
+}
+
+function ArriveSheet({ transfer, onClose }: { transfer: Transfer; onClose: () => void }) {
+  const [quantity, setQuantity] = useState(String(transfer.quantity));
+  const [reason, setReason] = useState("");
+  const act = useTransferAct();
+  const problem = isProblem(act.error) ? act.error : null;
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title={`Arrived at ${transfer.to_site}`}
+      about={`${plural(transfer.quantity, "part")} of ${transfer.part_name} ${transfer.quantity === 1 ? "was" : "were"} packed. What did not arrive is settled here and now.`}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          act.mutate(
+            { id: transfer.id, act: "arrive", quantity: Number(quantity), reason, expected_version: transfer.version },
+            { onSuccess: onClose },
+          );
+        }}
+      >
+        <TextField
+          label="Parts that arrived"
+          type="number"
+          min={0}
+          autoFocus
+          value={quantity}
+          fault={problem?.at("quantity")}
+          onChange={(event) => setQuantity(event.target.value)}
+        />
+        <TextField
+          label="What is known of the rest"
+          value={reason}
+          fault={problem?.at("reason")}
+          onChange={(event) => setReason(event.target.value)}
+        />
+        <Buttons label="Put on the shelf" busy={act.isPending} problem={problem} onClose={onClose} />
+      </form>
+    </Sheet>
+  );
+}
+
+function UnpackSheet({ transfer, onClose }: { transfer: Transfer; onClose: () => void }) {
+  const [reason, setReason] = useState("");
+  const act = useTransferAct();
+  const problem = isProblem(act.error) ? act.error : null;
+  return (
+    <Sheet
+      open
+      onClose={onClose}
+      title="Unpack"
+      about={`${transfer.quantity} ${transfer.part_name} go back on the shelf at ${transfer.from_site}.`}
+    >
+      <form
+        className="grid gap-4"
+        onSubmit={(event) => {
+          event.preventDefault();
+          act.mutate(
+            { id: transfer.id, act: "unpack", quantity: 0, reason, expected_version: transfer.version },
+            { onSuccess: onClose },
+          );
+        }}
+      >
+        <TextField
+          label="Why"
+          autoFocus
+          value={reason}
+          fault={problem?.at("reason")}
+          onChange={(event) => setReason(event.target.value)}
+        />
+        <Buttons label="Unpack" busy={act.isPending} problem={problem} onClose={onClose} />
+      </form>
+    </Sheet>
+  );
+}
+
+interface ButtonsProps {
+  label: string;
+  busy: boolean;
+  problem: { detail: string; faults: { field: string; message: string }[] } | null;
+  onClose: () => void;
+}
+
+/** The end of a sheet: what is wrong in no field of it, the act, and the way back. */
+export function Buttons({ label, busy, problem, onClose }: ButtonsProps) {
+  const elsewhere = problem?.faults.filter(
+    (fault) => !["quantity", "reason", "counted", "tag", "to_site", "made_on"].includes(fault.field),
+  );
+  return (
+    <>
+      {problem && (problem.faults.length === 0 || (elsewhere && elsewhere.length > 0)) && (
+        <p role="alert" className="font-semibold text-short">
+          {elsewhere?.[0]?.message ?? problem.detail}
+        </p>
+      )}
+      <div className="flex gap-3">
+        <Button type="submit" look="main" disabled={busy}>
+          {label}
+        </Button>
+        <Button onClick={onClose}>Leave it as it is</Button>
+      </div>
+    </>
+  );
+}

@@ -1,0 +1,113 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { api, body, type Schemas } from "@/api/client";
+
+export type Tally = Schemas["TallyView"];
+export type TallyLine = Schemas["TallyLine"];
+export type Cell = Schemas["TallyCell"];
+export type Shelf = Schemas["ShelfView"];
+export type Transfer = Schemas["TransferView"];
+
+const TALLY = ["stores"];
+const LOOK_MS = 15_000;
+
+export function useTally() {
+  return useQuery({
+    queryKey: TALLY,
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/stores", { signal })),
+    placeholderData: keepPreviousData,
+    refetchInterval: LOOK_MS,
+  });
+}
+
+export function useShelf(number: string | undefined, site: string | undefined) {
+  return useQuery({
+    queryKey: ["shelf", number, site],
+    queryFn: async () =>
+      body(
+        await api.GET("/api/v1/stores/shelves/{number}/{site}", {
+          params: { path: { number: number ?? "", site: site ?? "" } },
+        }),
+      ),
+    enabled: Boolean(number && site),
+  });
+}
+
+/** Whatever moves stock changes shelves, tally and outlook: all that is on the page is read again. */
+function useStoresMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn,
+    onSuccess: () => client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" }),
+  });
+}
+
+export interface Place {
+  number: string;
+  site: string;
+}
+
+export const useAct = ({ number, site }: Place) =>
+  useStoresMutation(async (json: Schemas["StockActIn"]) =>
+    body(
+      await api.POST("/api/v1/stores/shelves/{number}/{site}/acts", { params: { path: { number, site } }, body: json }),
+    ),
+  );
+
+export const useCount = ({ number, site }: Place) =>
+  useStoresMutation(async (json: Schemas["CountIn"]) =>
+    body(
+      await api.POST("/api/v1/stores/shelves/{number}/{site}/counts", {
+        params: { path: { number, site } },
+        body: json,
+      }),
+    ),
+  );
+
+export const usePromise = ({ number, site }: Place) =>
+  useStoresMutation(async (json: Schemas["PromiseIn"]) =>
+    body(
+      await api.POST("/api/v1/stores/shelves/{number}/{site}/promises", {
+        params: { path: { number, site } },
+        body: json,
+      }),
+    ),
+  );
+
+export const useRelease = () =>
+  useStoresMutation(async ({ id, reserved }: { id: number; reserved: boolean }) =>
+    reserved
+      ? body(await api.DELETE("/api/v1/stores/promises/{promise_id}", { params: { path: { promise_id: id } } }))
+      : body(await api.DELETE("/api/v1/stores/waits/{wait_id}", { params: { path: { wait_id: id } } })),
+  );
+
+export const usePack = () =>
+  useStoresMutation(async (json: Schemas["TransferIn"]) =>
+    body(await api.POST("/api/v1/stores/transfers", { body: json })),
+  );
+
+export const useTransferAct = () =>
+  useStoresMutation(async ({ id, ...json }: Schemas["TransferActIn"] & { id: number }) =>
+    body(
+      await api.POST("/api/v1/stores/transfers/{transfer_id}/acts", {
+        params: { path: { transfer_id: id } },
+        body: json,
+      }),
+    ),
+  );
+
+export const useUndo = () =>
+  useStoresMutation(async ({ id, reason }: { id: number; reason: string }) =>
+    body(
+      await api.POST("/api/v1/stores/acts/{act_id}/undoing", { params: { path: { act_id: id } }, body: { reason } }),
+    ),
+  );
+
+export const useSettleCount = () =>
+  useStoresMutation(async ({ id, approve }: { id: number; approve: boolean }) =>
+    body(
+      await api.POST("/api/v1/stores/counts/{count_id}/settlement", {
+        params: { path: { count_id: id } },
+        body: { approve },
+      }),
+    ),
+  );

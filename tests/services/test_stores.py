@@ -1,0 +1,337 @@
+"""Acts on stock: nothing appears or vanishes unsaid, what is kept for somebody stays, and every act can be undone once."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlalchemy import Select, select, text
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.stock.acts import ACTS
+from almanac.services.clock import Clock
+from almanac.services.errors import NotFound, Refused, Stale
+from almanac.services.orders import OrderRequest, ReceiptRequest, place_order, receive
+from almanac.services.outlook.inputs import read_inputs
+from almanac.services.outlook.shelves import holding_of
+from almanac.services.stores import counts, transfers, waits
+from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
+from almanac.services.stores.read import read_shelf, read_tally
+from almanac.store.models import Backorder, Reservation, StockAct, StockCount, Transfer
+
+PART = "OF-P14"
+PACK = "OB-P14-60"
+
+
+@pytest.fixture
+def lead(clock: Clock) -> Recorded:
+    return Recorded(clock, 1, is_lead=True)
+
+
+@pytest.fixture
+def technician(clock: Clock) -> Recorded:
+    return Recorded(clock, 2, is_lead=False)
+
+
+def buckets(session: Session, part: str = PART) -> dict[tuple[str, str], int]:
+    query = text(
+        """SELECT s.code, m.bucket, sum(m.quantity) FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
+           JOIN part p ON p.id = h.part_id JOIN site s ON s.id = h.site_id WHERE p.number = :part GROUP BY 1, 2"""
+    )
+    return {(site, bucket): int(total) for site, bucket, total in session.execute(query, {"part": part}) if total}
+
+
+def shelf_at(session: Session, site: str, part: str = PART) -> int:
+    return buckets(session, part).get((site, "on_hand"), 0)
+
+
+@pytest.mark.parametrize("name", [name for name, act in ACTS.items() if act.source is Bucket.ON_HAND])
+def test_an_act_moves_parts_and_its_undoing_moves_them_back(session: Session, lead: Recorded, name: str) -> None:
+    before = buckets(session)
+    number = do(session, MoveRequest(PART, "ELD", name, 2, "as asked"), lead)
+    after = buckets(session)
+    assert after["ELD", "on_hand"] == before["ELD", "on_hand"] - 2
+    goal = ACTS[name].goal
+    assert goal is not None
+    assert after["ELD", goal.value] == before.get(("ELD", goal.value), 0) + 2
+    undo(session, number, "the wrong shelf", lead)
+    assert buckets(session) == before
+    with pytest.raises(Refused, match="undone already"):
+        undo(session, number, "once more", lead)
+    undoing = session.scalars(select(StockAct.id).where(StockAct.undoes_id == number)).one()
+    with pytest.raises(Refused, match="this is an undoing"):
+        undo(session, undoing, "back again", lead)
+
+
+@pytest.mark.parametrize(
+    ("changed", "message"),
+    [
+        ({"act": "vanish"}, "one of found, set_aside"),
+        ({"reason": "  "}, "say why"),
+        ({"quantity": 0}, "1 to 100,000 parts"),
+        ({"quantity": 99_999}, "there: name 1 to"),
+        ({"part_number": "NO-1"}, "no part has the number NO-1"),
+        ({"site_code": "XXX"}, "no site has the code XXX"),
+        ({"act": "scrap"}, "a lead does that"),
+    ],
+)
+def test_an_act_that_cannot_be(session: Session, technician: Recorded, changed: dict[str, object], message: str) -> None:
+    before = buckets(session)
+    with pytest.raises(Refused, match=message):
+        do(session, replace(MoveRequest(PART, "ELD", "set_aside", 1, "dented"), **changed), technician)  # type: ignore[arg-type]
+    assert buckets(session) == before
+
+
+def test_a_pack_that_was_found_is_never_stock_and_nothing_was_made_tomorrow(session: Session, lead: Recorded) -> None:
+    with pytest.raises(Refused, match="a pack of unknown origin is never stock"):
+        do(session, MoveRequest(PACK, "ELD", "found", 1, "in a drawer"), lead)
+    with pytest.raises(Refused, match="is in the future"):
+        do(session, MoveRequest(PART, "ELD", "found", 1, "in a drawer", lead.clock.today + timedelta(days=1)), lead)
+
+
+def test_what_is_kept_for_somebody_is_neither_packed_nor_scrapped(session: Session, lead: Recorded) -> None:
+    held = shelf_at(session, "ELD")
+    waits.promise(session, waits.PromiseRequest(PART, "ELD", held, "SK-0012"), lead)
+    with pytest.raises(Refused, match="kept for somebody: release one"):
+        do(session, MoveRequest(PART, "ELD", "scrap", 1, "dented"), lead)
+    with pytest.raises(Refused, match="none lies free at Eldermouth"):
+        transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 1), lead)
+
+
+def test_a_transfer_is_under_way_until_it_arrives(session: Session, technician: Recorded) -> None:
+    before = buckets(session)
+    made = transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 3), technician)
+    packed = buckets(session)
+    assert packed["ELD", "on_hand"] == before["ELD", "on_hand"] - 3
+    assert packed["GUL", "under_way"] == 3
+    transfers.send(session, made.id, 1, technician)
+    assert made.due_on == technician.clock.today + timedelta(days=4)
+    with pytest.raises(Stale):
+        transfers.arrive(session, made.id, transfers.ArrivalRequest(3, "", 1), technician)
+    with pytest.raises(Refused, match="1 part did not arrive: say what is known of it"):
+        transfers.arrive(session, made.id, transfers.ArrivalRequest(2, "", 2), technician)
+    transfers.arrive(session, made.id, transfers.ArrivalRequest(2, "one fell into the harbour", 2), technician)
+    after = buckets(session)
+    assert after["GUL", "on_hand"] == before.get(("GUL", "on_hand"), 0) + 2
+    assert ("GUL", "under_way") not in after
+    with pytest.raises(Refused, match="closed already"):
+        transfers.arrive(session, made.id, transfers.ArrivalRequest(3, "", 3), technician)
+
+
+def test_parts_under_way_are_coming_for_the_outlook_and_lie_on_no_shelf(session: Session, technician: Recorded) -> None:
+    def position() -> int:
+        inputs = read_inputs(session)
+        holding, _ = holding_of(inputs, next(one for one in inputs.parts if one.number == PART))
+        return holding.available + sum(arrival.quantity for arrival in holding.arrivals)
+
+    before = position()
+    transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 2), technician)
+    assert position() == before
+
+
+def test_a_packed_transfer_can_be_unpacked_and_one_that_left_cannot(session: Session, technician: Recorded) -> None:
+    before = buckets(session)
+    made = transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 1), technician)
+    with pytest.raises(Refused, match="say why"):
+        transfers.unpack(session, made.id, " ", 1, technician)
+    transfers.unpack(session, made.id, "the boat is full", 1, technician)
+    assert buckets(session) == before
+    left = transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 1), technician)
+    transfers.send(session, left.id, 1, technician)
+    with pytest.raises(Refused, match="send it back once it is there"):
+        transfers.unpack(session, left.id, "too late", 2, technician)
+    with pytest.raises(Refused, match="a transfer is undone by one the other way"):
+        undo(session, session.scalars(select(StockAct.id).where(StockAct.transfer_id == left.id)).one(), "back", technician)
+
+
+def test_who_waits_is_served_in_turn_by_whatever_brings_parts(session: Session, technician: Recorded) -> None:
+    held = shelf_at(session, "GUL")
+    kept = waits.promise(session, waits.PromiseRequest(PART, "GUL", held + 2, "SK-0012"), technician)
+    assert (kept.reserved, kept.waits) == (held, 2)
+    assert waits.promise(session, waits.PromiseRequest(PART, "GUL", 1, "SK-0014"), technician) == waits.Promised(0, 1)
+    made = transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 2), technician)
+    transfers.arrive(session, made.id, transfers.ArrivalRequest(2, "", 1), technician)
+    still = session.scalars(select(Backorder.quantity).where(Backorder.filled_on.is_(None))).all()
+    assert still == [1]
+    first = session.scalars(select(Reservation).order_by(Reservation.id.desc())).first()
+    assert first is not None
+    waits.release(session, first.id, technician)
+    assert session.scalars(select(Backorder.id).where(Backorder.filled_on.is_(None))).all() == []
+    with pytest.raises(NotFound):
+        waits.release(session, first.id, technician)
+
+
+def test_a_delivery_serves_who_waits_at_the_depot(session: Session, technician: Recorded, clock: Clock) -> None:
+    held = shelf_at(session, "ELD")
+    waits.promise(session, waits.PromiseRequest(PART, "ELD", held + 1), technician)
+    line = place_order(session, OrderRequest(PART, 1), clock=clock, author_id=1)
+    receive(session, line.id, ReceiptRequest(1, clock.today, 1), clock=clock, author_id=2)
+    assert session.scalars(select(Backorder.id).where(Backorder.filled_on.is_(None))).all() == []
+
+
+def test_one_waits_until_all_of_it_is_there_and_can_give_up(session: Session, technician: Recorded) -> None:
+    waits.promise(session, waits.PromiseRequest(PART, "GUL", shelf_at(session, "GUL") + 2), technician)
+    do(session, MoveRequest(PART, "GUL", "found", 1, "behind the rack"), technician)
+    waiting = session.scalars(select(Backorder).where(Backorder.filled_on.is_(None))).one()
+    waits.give_up(session, waiting.id, technician)
+    with pytest.raises(NotFound):
+        waits.give_up(session, waiting.id, technician)
+    assert waits.promise(session, waits.PromiseRequest(PART, "GUL", 1), technician) == waits.Promised(1, 0)
+
+
+def test_a_count_is_booked_with_its_reason_and_a_dear_one_waits_for_another_person(session: Session, technician: Recorded) -> None:
+    held = shelf_at(session, "ELD")
+    assert counts.count_shelf(session, counts.CountRequest(PART, "ELD", held, place="B-2"), technician).state == "booked"
+    assert read_shelf(session, PART, "ELD", is_lead=False).place == "B-2"
+    with pytest.raises(Refused, match=f"{held} are booked: say what may have happened"):
+        counts.count_shelf(session, counts.CountRequest(PART, "ELD", held - 1), technician)
+    assert counts.count_shelf(session, counts.CountRequest(PART, "ELD", held - 1, "lent out"), technician).state == "booked"
+    assert shelf_at(session, "ELD") == held - 1
+    dear = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), technician)
+    assert (dear.state, shelf_at(session, "ELD")) == ("waits", held - 1)
+    with pytest.raises(Refused, match="waits for a lead"):
+        counts.count_shelf(session, counts.CountRequest(PART, "ELD", 1, "again"), technician)
+    with pytest.raises(Refused, match="a second person approves"):
+        counts.approve(session, dear.id, technician)
+    do(session, MoveRequest(PART, "ELD", "found", 2, "under the bench"), technician)
+    counts.approve(session, dear.id, replace(technician, author_id=1, is_lead=True))
+    assert shelf_at(session, "ELD") == 2
+    with pytest.raises(NotFound):
+        counts.refuse(session, dear.id, technician)
+
+
+def test_a_count_that_is_refused_changes_nothing_and_stays_on_record(session: Session, technician: Recorded) -> None:
+    held = shelf_at(session, "ELD")
+    dear = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), technician)
+    counts.refuse(session, dear.id, replace(technician, author_id=1))
+    assert shelf_at(session, "ELD") == held
+    assert session.get_one(StockCount, dear.id).state == "refused"
+
+
+def test_the_tally_says_what_every_shelf_says(session: Session, technician: Recorded) -> None:
+    transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 1), technician)
+    waits.promise(session, waits.PromiseRequest(PART, "GUL", 9, "SK-0012"), technician)
+    found = read_tally(session)
+    row = next(line for line in found.rows if line.number == PART)
+    for cell in row.cells:
+        plate = read_shelf(session, PART, cell.site, is_lead=True)
+        assert cell.on_hand == plate.buckets.get("on_hand", 0)
+        assert cell.waits == sum(one.quantity for one in plate.promised if not one.reserved)
+    assert sum(cell.waits for cell in row.cells) == found.waiting > 0
+    assert [(one.part_number, one.quantity) for one in found.transfers] == [(PART, 1)]
+
+
+STEP = st.tuples(
+    st.sampled_from([*ACTS, "pack", "send", "arrive", "unpack", "promise", "release", "count", "approve", "undo", "undo"]),
+    st.sampled_from(["ELD", "GUL", "BRA"]),
+    st.integers(0, 4),
+)
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(steps=st.lists(STEP, min_size=5, max_size=30))
+def test_whatever_people_do_parts_are_conserved(session: Session, lead: Recorded, steps: list[tuple[str, str, int]]) -> None:
+    with session.begin_nested() as point:
+        start = sum(buckets(session).values())
+        for name, site, number in steps:
+            try:
+                with session.begin_nested():
+                    _step(session, lead, name, site, number)
+            except (Refused, NotFound, Stale):
+                pass
+        query = text("SELECT COALESCE(sum(quantity), 0) FROM stock_move WHERE act_id IS NOT NULL")
+        assert sum(buckets(session).values()) == start + int(session.scalar(query) or 0)
+        _sound(session)
+        point.rollback()
+
+
+def _sound(session: Session) -> None:
+    """No bucket below zero; under way is what open transfers say; only finding, counting and losing change the sum; balances are sums."""
+    assert all(total >= 0 for total in buckets(session).values())
+    under_way = sum(total for (_, bucket), total in buckets(session).items() if bucket == "under_way")
+    open_ones = session.scalars(select(Transfer.quantity).where(Transfer.arrived_on.is_(None), Transfer.cancelled_on.is_(None)))
+    assert under_way == sum(open_ones)
+    query = text(
+        """SELECT a.act, u.act, sum(m.quantity) FROM stock_move m JOIN stock_act a ON a.id = m.act_id
+           LEFT JOIN stock_act u ON u.id = a.undoes_id GROUP BY a.id, a.act, u.act HAVING sum(m.quantity) <> 0"""
+    )
+    assert {before or act for act, before, _ in session.execute(query)} <= {"found", "counted", "arrived"}
+    wrong = text(
+        """SELECT count(*) FROM shelf_balance b WHERE b.quantity <> (SELECT COALESCE(sum(m.quantity), 0) FROM stock_move m
+           WHERE m.shelf_id = b.shelf_id AND m.bucket = b.bucket)"""
+    )
+    assert session.scalar(wrong) == 0
+
+
+def _step(session: Session, by: Recorded, name: str, site: str, number: int) -> None:
+    if name in ACTS:
+        do(session, MoveRequest(PART, site, name, number, "played"), by)
+        return
+    STEPS[name](session, by, site, number)
+
+
+def _nth(session: Session, query: Select[int], number: int) -> int:
+    return session.scalars(query.offset(number)).first() or 0
+
+
+def _pack(session: Session, by: Recorded, site: str, number: int) -> None:
+    transfers.pack(session, transfers.TransferRequest(PART, site, "GUL" if site == "ELD" else "ELD", number), by)
+
+
+def _transfer(session: Session, number: int) -> Transfer:
+    found = session.scalars(select(Transfer).order_by(Transfer.id.desc()).offset(number)).first()
+    if found is None:
+        raise NotFound("no transfer yet")
+    return found
+
+
+def _send(session: Session, by: Recorded, _site: str, number: int) -> None:
+    made = _transfer(session, number)
+    transfers.send(session, made.id, made.version, by)
+
+
+def _arrive(session: Session, by: Recorded, _site: str, number: int) -> None:
+    made = _transfer(session, 0)
+    transfers.arrive(session, made.id, transfers.ArrivalRequest(number, "played", made.version), by)
+
+
+def _unpack(session: Session, by: Recorded, _site: str, number: int) -> None:
+    made = _transfer(session, number)
+    transfers.unpack(session, made.id, "played", made.version, by)
+
+
+def _promise(session: Session, by: Recorded, site: str, number: int) -> None:
+    waits.promise(session, waits.PromiseRequest(PART, site, number), by)
+
+
+def _release(session: Session, by: Recorded, _site: str, number: int) -> None:
+    waits.release(session, _nth(session, select(Reservation.id).where(Reservation.released_on.is_(None)), number), by)
+
+
+def _count(session: Session, by: Recorded, site: str, number: int) -> None:
+    counts.count_shelf(session, counts.CountRequest(PART, site, number, "played"), replace(by, author_id=2, is_lead=number > 2))
+
+
+def _approve(session: Session, by: Recorded, _site: str, _number: int) -> None:
+    counts.approve(session, _nth(session, select(StockCount.id).where(StockCount.state == "waits"), 0), by)
+
+
+def _undo(session: Session, by: Recorded, _site: str, number: int) -> None:
+    undo(session, _nth(session, select(StockAct.id).order_by(StockAct.id.desc()), number), "played", by)
+
+
+STEPS = {
+    "pack": _pack,
+    "send": _send,
+    "arrive": _arrive,
+    "unpack": _unpack,
+    "promise": _promise,
+    "release": _release,
+    "count": _count,
+    "approve": _approve,
+    "undo": _undo,
+}
