@@ -2,86 +2,18 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Callable
-from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
-from threading import Barrier
-from typing import Any, Protocol
+from typing import Any
 from uuid import uuid4
 
 import requests
 
-from almanac.attack.product import LEAD, TECHNICIAN, Person
+from almanac.attack.product import Person
+from almanac.attack.store_races import STORE_RACES
+from almanac.attack.track import Race, Target, Track, people_of, race_of
 
 CROWD = 50
 PACK = "OB-P14-60"
-
-
-@dataclass(frozen=True)
-class Race:
-    """How a race went: answers by status, what was counted afterwards, what was allowed."""
-
-    name: str
-    statuses: Counter[int]
-    counted: int
-    allowed: tuple[int, int]
-
-    @property
-    def held(self) -> bool:
-        """Whether what happened was allowed, and nothing was the server's fault."""
-        low, high = self.allowed
-        return low <= self.counted <= high and not any(status >= 500 and status != 503 for status in self.statuses)
-
-
-class Target(Protocol):
-    """A running product whose database can be asked."""
-
-    @property
-    def address(self) -> str: ...
-    def scalar(self, query: str, **values: Any) -> Any: ...
-
-
-def people_of(target: Target) -> tuple[Person, Person]:
-    """The demo's lead and its technician."""
-    return Person(target.address, LEAD[0], LEAD[3]), Person(target.address, TECHNICIAN[0], TECHNICIAN[3])
-
-
-class Track:
-    """The product, a lead and a technician, and whatever the races need to know of it."""
-
-    def __init__(self, product: Target, crowd: int, people: tuple[Person, Person]) -> None:
-        self.product, self.crowd = product, crowd
-        self.lead, self.technician = people
-        self.today = self.lead.get("/api/v1/session").json()["as_of"]
-
-    def together(self, ask: Callable[[int], requests.Response]) -> list[requests.Response]:
-        """Ask so many times at once."""
-        barrier = Barrier(self.crowd)
-
-        def one(number: int) -> requests.Response:
-            barrier.wait(30)
-            return ask(number)
-
-        with ThreadPoolExecutor(self.crowd) as pool:
-            return list(pool.map(one, range(self.crowd)))
-
-    def post(self, person: Person, path: str, json: Any, *, key: str | None = None) -> list[requests.Response]:
-        """The same post so many times at once, each on a connection of its own."""
-
-        def ask(_: int) -> requests.Response:
-            headers = {"X-CSRF-Token": person.token, **({"Idempotency-Key": key} if key else {})}
-            return requests.post(person.address + path, json=json, headers=headers, cookies=person.http.cookies, timeout=120)
-
-        return self.together(ask)
-
-    def count(self, query: str, **values: Any) -> int:
-        return int(self.product.scalar(query, **values) or 0)
-
-    def machine(self, place: int) -> str:
-        """A machine in service that no job is open on."""
-        query = "SELECT tag FROM asset WHERE retired_on IS NULL AND id NOT IN (SELECT asset_id FROM job) ORDER BY id LIMIT 1 OFFSET :place"
-        return str(self.product.scalar(query, place=place))
 
 
 def run_races(
@@ -97,24 +29,19 @@ def run_races(
     return found
 
 
-def _race(name: str, replies: list[requests.Response], counted: int, allowed: int | tuple[int, int]) -> Race:
-    bounds = allowed if isinstance(allowed, tuple) else (allowed, allowed)
-    return Race(name, Counter(reply.status_code for reply in replies), counted, bounds)
-
-
 ORDERS = "SELECT count(*) FROM purchase_order"
 
 
 def order_with_one_key(track: Track) -> Race:
     before = track.count(ORDERS)
     replies = track.post(track.lead, "/api/v1/orders", {"part_number": PACK, "quantity": 40}, key=str(uuid4()))
-    return _race("one order, one key", replies, track.count(ORDERS) - before, 1)
+    return race_of("one order, one key", replies, track.count(ORDERS) - before, 1)
 
 
 def order_without_key(track: Track) -> Race:
     before = track.count(ORDERS)
     replies = track.post(track.lead, "/api/v1/orders", {"part_number": PACK, "quantity": 44})
-    return _race("the same order, no key", replies, track.count(ORDERS) - before, 1)
+    return race_of("the same order, no key", replies, track.count(ORDERS) - before, 1)
 
 
 def _line(track: Track, quantity: int) -> dict[str, Any]:
@@ -128,7 +55,7 @@ def receive_one_line(track: Track) -> Race:
     line = _line(track, 48)
     body = {"quantity": 4, "received_on": track.today, "expected_version": line["version"]}
     replies = track.post(track.technician, f"/api/v1/order-lines/{line['id']}/receipts", body)
-    return _race("one receipt", replies, track.count("SELECT count(*) FROM receipt WHERE line_id = :line", line=line["id"]), 1)
+    return race_of("one receipt", replies, track.count("SELECT count(*) FROM receipt WHERE line_id = :line", line=line["id"]), 1)
 
 
 def cancel_and_receive(track: Track) -> Race:
@@ -142,21 +69,21 @@ def cancel_and_receive(track: Track) -> Race:
 
     replies = track.together(ask)
     query = "SELECT (SELECT count(*) FROM receipt WHERE line_id = :line) + (SELECT count(*) FROM cancellation WHERE line_id = :line)"
-    return _race("cancelled or received, not both", replies, track.count(query, line=line["id"]), 1)
+    return race_of("cancelled or received, not both", replies, track.count(query, line=line["id"]), 1)
 
 
 def open_jobs(track: Track) -> Race:
     tag = track.machine(0)
     replies = track.post(track.technician, "/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": []})
     query = "SELECT count(*) FROM job JOIN asset ON asset.id = job.asset_id WHERE tag = :tag"
-    return _race("one job a machine", replies, track.count(query, tag=tag), 1)
+    return race_of("one job a machine", replies, track.count(query, tag=tag), 1)
 
 
 def take_lease(track: Track) -> Race:
     tag = track.machine(0)
     job = track.technician.post("/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": []}).json()["job_id"]
     replies = track.together(lambda _: track.technician.post(f"/api/v1/jobs/{job}/lease", {"device": str(uuid4())}))
-    return _race("one device has the job", replies, sum(reply.status_code == 200 for reply in replies), 1)
+    return race_of("one device has the job", replies, sum(reply.status_code == 200 for reply in replies), 1)
 
 
 def journal_entry(track: Track) -> Race:
@@ -165,7 +92,7 @@ def journal_entry(track: Track) -> Race:
     track.technician.post(f"/api/v1/jobs/{job}/lease", {"device": device}).raise_for_status()
     entry = {"key": key, "kind": "note", "data": {"words": "dust"}, "done_at": f"{track.today}T10:00:00Z"}
     replies = track.post(track.technician, f"/api/v1/jobs/{job}/entries", {"device": device, "entries": [entry]})
-    return _race("one entry of the journal", replies, track.count("SELECT count(*) FROM job_entry WHERE job_id = :job", job=job), 1)
+    return race_of("one entry of the journal", replies, track.count("SELECT count(*) FROM job_entry WHERE job_id = :job", job=job), 1)
 
 
 LAST = """
@@ -195,7 +122,7 @@ def last_part(track: Track) -> Race:
 
     replies = track.together(ask)
     left = track.count(LAST, part=part, site=site)
-    return _race("the last part", replies, sum(reply.status_code == 201 for reply in replies), 1 - left)
+    return race_of("the last part", replies, sum(reply.status_code == 201 for reply in replies), 1 - left)
 
 
 def correct_once(track: Track) -> Race:
@@ -205,7 +132,7 @@ def correct_once(track: Track) -> Race:
     body = {"expected_number": number, "occurred_on": str(day), "reason": "seen again", "finding": "open", "minutes": None}
     replies = track.post(track.technician, f"/api/v1/incidents/{incident}/revisions", body)
     query = "SELECT count(*) FROM event_revision WHERE incident_id = :incident"
-    return _race("one correction", replies, track.count(query, incident=incident) - number, 1)
+    return race_of("one correction", replies, track.count(query, incident=incident) - number, 1)
 
 
 def change_setting(track: Track) -> Race:
@@ -213,14 +140,14 @@ def change_setting(track: Track) -> Race:
     body = {"scope": "company", "key": "target", "value": 0.94, "expected_number": now["number"]}
     replies = track.post(track.lead, "/api/v1/settings", body)
     query = "SELECT count(*) FROM setting WHERE key = 'target' AND scope = 'company' AND number > :number"
-    return _race("one change of a setting", replies, track.count(query, number=now["number"]), 1)
+    return race_of("one change of a setting", replies, track.count(query, number=now["number"]), 1)
 
 
 def keep_scenario(track: Track) -> Race:
     name = f"race {uuid4()}"
     change = {"do": "season", "factor": 2.0, "on": "2027-06-01", "until": "2027-09-01", "kinds": ["fan"]}
     replies = track.post(track.lead, "/api/v1/scenarios", {"name": name, "changes": [change]})
-    return _race("one name of a scenario", replies, track.count("SELECT count(*) FROM scenario WHERE name = :name", name=name), 1)
+    return race_of("one name of a scenario", replies, track.count("SELECT count(*) FROM scenario WHERE name = :name", name=name), 1)
 
 
 def plan_with_one_key(track: Track) -> Race:
@@ -228,7 +155,7 @@ def plan_with_one_key(track: Track) -> Race:
     change = {"do": "buy", "model_id": model, "on": "2027-03-01", "site": "ELD", "duty": "office_hours", "quantity": 3}
     before = track.count("SELECT count(*) FROM fleet_plan")
     replies = track.post(track.lead, "/api/v1/plans", {"changes": [change], "note": "race"}, key=str(uuid4()))
-    return _race("one plan, one key", replies, track.count("SELECT count(*) FROM fleet_plan") - before, 1)
+    return race_of("one plan, one key", replies, track.count("SELECT count(*) FROM fleet_plan") - before, 1)
 
 
 def reading_with_one_key(track: Track) -> Race:
@@ -237,7 +164,7 @@ def reading_with_one_key(track: Track) -> Race:
     body = {"tag": found[0], "position": position, "read_on": track.today, "full": 51.0, "design": 60.0}
     before = track.count("SELECT count(*) FROM reading")
     replies = track.post(track.technician, "/api/v1/outlook/readings", body, key=str(uuid4()))
-    return _race("one reading, one key", replies, track.count("SELECT count(*) FROM reading") - before, 1)
+    return race_of("one reading, one key", replies, track.count("SELECT count(*) FROM reading") - before, 1)
 
 
 def save_page(track: Track) -> Race:
@@ -247,13 +174,13 @@ def save_page(track: Track) -> Race:
     body = {"page": document["page"], "reason": "race", "number": document["number"], "draft": False}
     replies = track.post(track.technician, "/api/v1/pages", body)
     query = "SELECT count(*) FROM model_revision WHERE model_id = :model"
-    return _race("one revision of a page", replies, track.count(query, model=model) - before, 1)
+    return race_of("one revision of a page", replies, track.count(query, model=model) - before, 1)
 
 
 def guess_passwords(track: Track) -> Race:
     replies = track.together(lambda _: _guess(track.product.address))
     tried = sum(reply.status_code == 422 for reply in replies)
-    return _race("guesses of one password", replies, tried, (1, 9))
+    return race_of("guesses of one password", replies, tried, (1, 9))
 
 
 def _guess(address: str) -> requests.Response:
@@ -270,7 +197,7 @@ def sign_out_often(track: Track) -> Race:
         lambda _: requests.delete(f"{person.address}/api/v1/session", headers={"X-CSRF-Token": person.token}, cookies=cookies, timeout=120)
     )
     after = requests.get(f"{person.address}/api/v1/outlook", cookies=cookies, timeout=120)
-    return _race("signed out is out", replies, after.status_code, 401)
+    return race_of("signed out is out", replies, after.status_code, 401)
 
 
 RACES: tuple[Callable[[Track], Race], ...] = (
@@ -289,5 +216,6 @@ RACES: tuple[Callable[[Track], Race], ...] = (
     reading_with_one_key,
     save_page,
     guess_passwords,
+    *STORE_RACES,
     sign_out_often,
 )
