@@ -13,6 +13,7 @@ from almanac.demo import truth
 from almanac.demo.company import Company, build_company
 from almanac.demo.fleet import build_fleet
 from almanac.demo.history import HistoryWriter
+from almanac.demo.open_work import leave_open
 from almanac.demo.readings import take_readings
 from almanac.demo.stores import fill_shelves
 from almanac.store.models import Base
@@ -26,6 +27,8 @@ def draw(*, seed: int = truth.SEED, scale: float = 1.0, ageing: float = 1.0, pas
     history = HistoryWriter(company, chance, ageing=ageing)
     fill_shelves(company, history.write(machines))
     _drop_forgotten(company)
+    if password_hashes is not None:
+        leave_open(company)
     take_readings(company, history.lasting, seed=seed)
     return company
 

@@ -127,4 +127,5 @@ def _move(
         author_id=None,
         incident_id=incident,
         receipt_id=None,
+        act_id=None,
     )

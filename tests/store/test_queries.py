@@ -193,7 +193,7 @@ def test_a_machine_by_its_tag_and_what_it_holds(session: Session) -> None:
 
 
 def test_a_shelf_is_made_when_it_is_first_needed(session: Session) -> None:
-    session.execute(text("DELETE FROM shelf WHERE id NOT IN (SELECT shelf_id FROM stock_move)"))
+    session.execute(text("DELETE FROM shelf WHERE id NOT IN (SELECT shelf_id FROM stock_move UNION SELECT shelf_id FROM backorder)"))
     part, site = session.execute(
         text(
             "SELECT p.id, s.id FROM part p CROSS JOIN site s LEFT JOIN shelf h ON h.part_id = p.id AND h.site_id = s.id WHERE h.id IS NULL LIMIT 1"
