@@ -115,7 +115,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "bench": ("/bench", _bench),
     "mismatch": ("/bench", _mismatch),
     "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
-    "shares": ("/ledger/shares", _nothing),
+    "stores": ("/stores/BB-T16-56/ELD", _nothing),
     "record": ("/ledger/new", _record),
     "rates": ("/rates/battery", _rates),
     "calibration": ("/rates/calibration", _calibration),
@@ -140,6 +140,7 @@ def main(address: str) -> None:
             page.goto(address + path)
             page.wait_for_load_state("networkidle")
             prepare(page)
+            page.get_by_text("Computing").first.wait_for(state="hidden", timeout=120_000)
             page.wait_for_timeout(600)
             page.screenshot(path=FOLDER / f"{name}.png")
         browser.close()

@@ -206,13 +206,13 @@ def test_the_log_scrolls_through_its_pages(sign_in: SignIn) -> None:
 
 def test_a_changed_target_redraws_the_outlook(sign_in: SignIn) -> None:
     page = sign_in("quay")
-    page.get_by_role("button", name="95% no stock-out").click()
-    page.get_by_label("No stock-out in a cycle").fill("30")
+    page.get_by_role("button", name="95% met at once").click()
+    page.get_by_label("Target, in per cent").fill("30")
     page.get_by_role("button", name="Change").click()
     expect(page.get_by_text("a probability from 0.5 to 0.9999 was wanted")).to_be_visible()
-    page.get_by_label("No stock-out in a cycle").fill("99")
+    page.get_by_label("Target, in per cent").fill("99")
     page.get_by_role("button", name="Change").click()
-    expect(page.get_by_role("button", name="99% no stock-out")).to_be_visible()
+    expect(page.get_by_role("button", name="99% met at once")).to_be_visible()
 
 
 def test_importing_shows_every_fault_and_then_imports(sign_in: SignIn, tmp_path: Path) -> None:

@@ -148,6 +148,7 @@ class OutlookView(Schema):
     next_order_on: date | None
     unrecorded: int
     target: SettingInForce
+    measure: str
     review_days: SettingInForce
     schools: list[KindSchool]
     months: list[MonthStart]

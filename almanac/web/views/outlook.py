@@ -7,6 +7,7 @@ from flask import Blueprint, Response
 from almanac.core.demand.months import MonthStep
 from almanac.core.life.record import Stream
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.stock.reorder import Measure
 from almanac.core.stock.shelf import SitePlan
 from almanac.exchange.tables import write_csv
 from almanac.services.buying_list import BUYING_COLUMNS, LOADING_COLUMNS, buying_pdf, buying_rows, loading_rows
@@ -49,6 +50,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         next_order_on=found.next_order_on,
         unrecorded=found.unrecorded,
         target=schemas.SettingInForce(value=settings.value("target", default=0.95), number=settings.number("company", "", "target")),
+        measure=str(settings.value("measure", default=Measure.FILL.value)),
         review_days=schemas.SettingInForce(
             value=settings.value("review_days", default=14), number=settings.number("company", "", "review_days")
         ),

@@ -4812,6 +4812,8 @@ export interface components {
             failing_soon: number | null;
             /** Lines */
             lines: components["schemas"]["PartLine"][];
+            /** Measure */
+            measure: string;
             /** Months */
             months: components["schemas"]["MonthStart"][];
             /** Next Order On */

@@ -171,7 +171,7 @@ export function PartTable(props: PartTableProps) {
             Position without orders
             <MonthHead outlook={props.outlook} />
           </th>
-          <th scope="col" className={`${HEAD} pr-3 text-right`}>
+          <th scope="col" className={`${HEAD} pr-3 text-right whitespace-nowrap`}>
             Order at
             <br />
             at most

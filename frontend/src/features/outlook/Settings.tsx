@@ -19,6 +19,14 @@ export interface SettingsProps {
 type Key = "target" | "review_days";
 type Changing = Key | "schools";
 
+/** What the target counts. */
+const MEASURES: Record<string, string> = {
+  fill: "met at once",
+  ready: "days with one there",
+  cycle: "nobody refused",
+  "least-cost": "least cost",
+};
+
 /** What the outlook is computed under: kinds shown, school, target and review period. */
 export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
   const [changing, setChanging] = useState<Changing | null>(null);
@@ -56,7 +64,7 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
       {setting(
         "target",
         "Target",
-        `${figure(outlook.target.value * 100, outlook.target.value > 0.99 ? 2 : 0)}% no stock-out`,
+        `${figure(outlook.target.value * 100, outlook.target.value > 0.99 ? 2 : 0)}% ${MEASURES[outlook.measure] ?? outlook.measure}`,
       )}
       {setting("review_days", "Review every", `${outlook.review_days.value} days`)}
       <Link className="text-accent underline" to={`/outlook/what-if${site}`}>
@@ -96,8 +104,9 @@ function schoolsSay(outlook: Outlook): string {
 const ABOUT: Record<Key, { title: string; about: string; label: string }> = {
   target: {
     title: "Target",
-    about: "The chance that a shelf does not run out before an order placed in time arrives.",
-    label: "No stock-out in a cycle, in per cent",
+    about:
+      "What is promised to who asks for a part. What it counts (requests met at once, days with one there, nobody refused, least cost) is set for the company, a kind or a part.",
+    label: "Target, in per cent",
   },
   review_days: {
     title: "Review period",

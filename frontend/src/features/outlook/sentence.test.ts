@@ -16,6 +16,7 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   next_order_on: "2026-11-01",
   unrecorded: 0,
   target: { value: 0.95, number: 1 },
+  measure: "fill",
   review_days: { value: 14, number: 1 },
   schools: [],
   months: [],

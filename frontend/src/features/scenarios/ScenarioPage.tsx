@@ -167,7 +167,7 @@ function Follows({ look, chosen, currency, onChoose }: FollowsProps) {
                 What if
               </th>
               <th scope="col" className="text-right">
-                Order by, planned
+                Next order, planned
               </th>
               <th scope="col" className="text-right">
                 What if
