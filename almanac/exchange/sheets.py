@@ -72,3 +72,23 @@ def route_pdf(sheet: RouteSheet) -> bytes:
 
     page = TEMPLATES.get_template("route.html").render(sheet=sheet, fonts=FONTS.as_uri())
     return bytes(HTML(string=page).write_pdf())
+
+
+@dataclass(frozen=True)
+class CountLine:
+    """One shelf to count, already in words. booked : empty on a blind sheet · due : its turn has come"""
+
+    place: str
+    number: str
+    name: str
+    booked: str
+    last: str
+    due: bool
+
+
+def count_pdf(title: str, about: str, lines: list[CountLine], *, blind: bool) -> bytes:
+    """A sheet to count shelves with; a blind one has no column of what is booked."""
+    from weasyprint import HTML
+
+    page = TEMPLATES.get_template("count.html").render(title=title, about=about, lines=lines, blind=blind, fonts=FONTS.as_uri())
+    return bytes(HTML(string=page).write_pdf())

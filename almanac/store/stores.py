@@ -49,6 +49,27 @@ COUNTED = """
 SELECT max(c.counted_on) FROM stock_count c JOIN shelf h ON h.id = c.shelf_id WHERE h.part_id = :part AND h.site_id = :site
 """
 
+TO_COUNT = """
+SELECT h.place, p.number AS part_number, p.name AS part_name, COALESCE(b.quantity, 0) AS booked,
+       (SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id) AS last_counted,
+       (SELECT count(*) FROM stock_move m WHERE m.shelf_id = h.id AND m.bucket = 'on_hand' AND m.moved_on > :since)::integer AS moves
+FROM shelf h JOIN part p ON p.id = h.part_id LEFT JOIN shelf_balance b ON b.shelf_id = h.id AND b.bucket = 'on_hand'
+WHERE h.site_id = :site AND EXISTS (SELECT 1 FROM stock_move m WHERE m.shelf_id = h.id)
+ORDER BY h.place NULLS LAST, p.number
+"""
+
+
+@dataclass(frozen=True)
+class ToCount:
+    """A shelf of a site that holds or held something. moves : on and off it since a day"""
+
+    place: str | None
+    part_number: str
+    part_name: str
+    booked: int
+    last_counted: date | None
+    moves: int
+
 
 @dataclass(frozen=True)
 class Under:
@@ -133,6 +154,11 @@ def under_way(session: Session) -> list[Under]:
 def counts_that_wait(session: Session) -> list[WaitingCount]:
     """Counts whose difference waits for a lead."""
     return [WaitingCount(*row) for row in session.execute(text(COUNTS))]
+
+
+def to_count(session: Session, site_id: int, since: date) -> list[ToCount]:
+    """Shelves of a site in the order of their places."""
+    return [ToCount(*row) for row in session.execute(text(TO_COUNT), {"site": site_id, "since": since})]
 
 
 def moves_of(session: Session, part_id: int, site_id: int, *, most: int = 60) -> list[MoveRow]:

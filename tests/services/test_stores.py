@@ -20,6 +20,7 @@ from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.shelves import holding_of
 from almanac.services.stores import counts, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
+from almanac.services.stores.count_sheet import count_lines
 from almanac.services.stores.read import read_shelf, read_tally
 from almanac.store.models import Backorder, Part, Reservation, Shelf, StockAct, StockCount, Transfer
 
@@ -215,6 +216,19 @@ def test_a_count_that_is_refused_changes_nothing_and_stays_on_record(session: Se
     counts.refuse(session, dear.id, replace(technician, author_id=1))
     assert shelf_at(session, "ELD") == held
     assert session.get_one(StockCount, dear.id).state == "refused"
+
+
+def test_a_count_sheet_lists_every_shelf_by_place_and_says_which_are_due(session: Session, technician: Recorded) -> None:
+    counts.count_shelf(session, counts.CountRequest(PART, "GUL", shelf_at(session, "GUL"), place="A-1"), technician)
+    name, lines = count_lines(session, "gul", blind=True)
+    assert (name, lines[0].place, lines[0].number, lines[0].due) == ("Gullskerry", "A-1", PART, False)
+    assert {line.booked for line in lines} == {""}
+    assert all(line.due and line.last == "never" for line in lines[1:])
+    assert [line.number for line in lines[1:]] == sorted(line.number for line in lines[1:])
+    _, told = count_lines(session, "GUL", blind=False)
+    assert told[0].booked == str(shelf_at(session, "GUL"))
+    with pytest.raises(Refused, match="no site has the code XXX"):
+        count_lines(session, "XXX", blind=True)
 
 
 def test_the_tally_says_what_every_shelf_says(session: Session, technician: Recorded) -> None:

@@ -174,6 +174,11 @@ class TransferActIn(Schema):
     reason: str = Reason
 
 
+class CountSheetQuery(Schema):
+    site: str
+    booked: bool = False
+
+
 class CountIn(Schema):
     counted: int
     reason: str = Reason

@@ -10,6 +10,7 @@ from almanac.exchange.tables import write_csv
 from almanac.services.clock import read_clock
 from almanac.services.stores import counts, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
+from almanac.services.stores.count_sheet import count_sheet
 from almanac.services.stores.read import ShelfPlate, read_shelf, read_tally
 from almanac.store.models import Role
 from almanac.web.access import author_id
@@ -56,6 +57,12 @@ def tally_file() -> Response:
     name = f"stores-{found.as_of.isoformat()}.csv"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return Response(write_csv(COLUMNS, rows), mimetype="text/csv", headers=headers)
+
+
+@endpoint(blueprint, "/count-sheet.pdf", access=Role.READER, replies=None)
+def count_sheet_pdf(query: schemas.CountSheetQuery) -> Response:
+    """The shelves of a site to count on paper, blind unless asked otherwise."""
+    return Response(count_sheet(session(), query.site, blind=not query.booked), mimetype="application/pdf")
 
 
 @endpoint(blueprint, "/shelves/<number>/<site>", access=Role.READER, replies=schemas.ShelfView)

@@ -1490,6 +1490,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/count-sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelves of a site to count on paper, blind unless asked otherwise. */
+        get: operations["count_sheet_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/counts/{count_id}/settlement": {
         parameters: {
             query?: never;
@@ -2357,6 +2374,16 @@ export interface components {
             id: number;
             /** Waits */
             waits: boolean;
+        };
+        /** CountSheetQuery */
+        CountSheetQuery: {
+            /**
+             * Booked
+             * @default false
+             */
+            booked?: boolean;
+            /** Site */
+            site: string;
         };
         /**
          * CurvePoint
@@ -10229,6 +10256,36 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ActDone"];
                 };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    count_sheet_pdf: {
+        parameters: {
+            query: {
+                site: string;
+                booked?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Content */
             422: {

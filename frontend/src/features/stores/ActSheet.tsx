@@ -52,7 +52,15 @@ function CountSheet({ shelf, onClose }: ActSheetProps) {
             </button>
           ) : (
             `${shelf.on_hand} are booked.`
-          )}
+          )}{" "}
+          <a
+            className="text-accent underline"
+            href={`/api/v1/stores/count-sheet.pdf?site=${shelf.site}`}
+            target="_blank"
+            rel="noreferrer"
+          >
+            print the count sheet of {shelf.site_name}
+          </a>
         </p>
         <TextField
           label="Parts that lie there"
