@@ -46,12 +46,15 @@ WHERE h.part_id = :part AND h.site_id = :site AND w.filled_on IS NULL
 ORDER BY since, id
 """
 COUNTED = """
-SELECT max(c.counted_on) FROM stock_count c JOIN shelf h ON h.id = c.shelf_id WHERE h.part_id = :part AND h.site_id = :site
+SELECT GREATEST((SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id),
+                (SELECT max(m.moved_on) FROM stock_move m WHERE m.shelf_id = h.id AND m.cause = 'counted'))
+FROM shelf h WHERE h.part_id = :part AND h.site_id = :site
 """
 
 TO_COUNT = """
 SELECT h.place, p.number AS part_number, p.name AS part_name, COALESCE(b.quantity, 0) AS booked,
-       (SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id) AS last_counted,
+       GREATEST((SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id),
+                (SELECT max(m.moved_on) FROM stock_move m WHERE m.shelf_id = h.id AND m.cause = 'counted')) AS last_counted,
        (SELECT count(*) FROM stock_move m WHERE m.shelf_id = h.id AND m.bucket = 'on_hand' AND m.moved_on > :since)::integer AS moves
 FROM shelf h JOIN part p ON p.id = h.part_id LEFT JOIN shelf_balance b ON b.shelf_id = h.id AND b.bucket = 'on_hand'
 WHERE h.site_id = :site AND EXISTS (SELECT 1 FROM stock_move m WHERE m.shelf_id = h.id)

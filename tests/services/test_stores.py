@@ -192,7 +192,8 @@ def test_one_waits_until_all_of_it_is_there_and_can_give_up(session: Session, te
 def test_a_count_is_booked_with_its_reason_and_a_dear_one_waits_for_another_person(session: Session, technician: Recorded) -> None:
     held = shelf_at(session, "ELD")
     assert counts.count_shelf(session, counts.CountRequest(PART, "ELD", held, place="B-2"), technician).state == "booked"
-    assert read_shelf(session, PART, "ELD", is_lead=False).place == "B-2"
+    plate = read_shelf(session, PART, "ELD", is_lead=False)
+    assert (plate.place, plate.last_counted) == ("B-2", technician.clock.today)
     with pytest.raises(Refused, match=f"{held} are booked: say what may have happened"):
         counts.count_shelf(session, counts.CountRequest(PART, "ELD", held - 1), technician)
     assert counts.count_shelf(session, counts.CountRequest(PART, "ELD", held - 1, "lent out"), technician).state == "booked"
@@ -223,7 +224,9 @@ def test_a_count_sheet_lists_every_shelf_by_place_and_says_which_are_due(session
     name, lines = count_lines(session, "gul", blind=True)
     assert (name, lines[0].place, lines[0].number, lines[0].due) == ("Gullskerry", "A-1", PART, False)
     assert {line.booked for line in lines} == {""}
-    assert all(line.due and line.last == "never" for line in lines[1:])
+    assert {line.last for line in lines[1:]} == {"1 Oct 2026", "never"}
+    assert all(line.due for line in lines if line.last == "never")
+    assert not all(line.due for line in lines)
     assert [line.number for line in lines[1:]] == sorted(line.number for line in lines[1:])
     _, told = count_lines(session, "GUL", blind=False)
     assert told[0].booked == str(shelf_at(session, "GUL"))
