@@ -54,6 +54,19 @@ def test_a_transfer_is_packed_leaves_and_arrives_short(sign_in: SignIn, axe: Axe
     expect(plate(page).get_by_role("row", name=re.compile("Fan, Packet 14"))).to_have_count(0)
 
 
+def test_what_the_next_boat_takes_is_packed_line_by_line(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("pell", "/stores")
+    pack = page.get_by_role("button", name="Pack 1 Pack H14, 15.2 V, 52 Wh for Gullskerry", exact=True)
+    expect(pack).to_be_visible()
+    assert axe(page) == []
+    transfers = plate(page).get_by_role("table", name="Transfers").get_by_role("row")
+    before = transfers.count()
+    pack.click()
+    expect(transfers).to_have_count(before + 1)
+    expect(pack).to_have_count(0)
+    expect(transfers.filter(has_text="Pack H14")).to_contain_text("ELD to GUL, packed 1 Nov")
+
+
 def test_a_dear_difference_waits_for_a_lead_who_did_not_count(sign_in: SignIn, axe: Axe) -> None:
     page = sign_in("pell", PART)
     expect(plate(page).get_by_role("heading", name="Fan, Packet 14")).to_be_visible()

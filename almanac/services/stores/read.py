@@ -38,12 +38,16 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Cell:
-    """One shelf of the tally. level : kept there, None where nothing is wanted · above : of what lies there, beyond the most kept"""
+    """One shelf of the tally. level : kept there, None where nothing is wanted · above : of what lies there, beyond the most kept
+
+    load : parts its next boat takes from the depot
+    """
 
     site: str
     on_hand: int
     coming: int
     level: int | None
+    load: int
     waits: int
     set_aside: int
     back: int
@@ -126,6 +130,7 @@ def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> Tal
                 on_hand=own.get(Bucket.ON_HAND.value, 0),
                 coming=own.get(Bucket.UNDER_WAY.value, 0) + ordered.get((part.id, site.id), 0),
                 level=_level(site, planned),
+                load=_load(site, planned),
                 waits=waits.get((part.id, site.id), 0),
                 set_aside=own.get(Bucket.QUARANTINE.value, 0),
                 back=own.get(Bucket.RETURNED.value, 0),
@@ -143,6 +148,12 @@ def _level(site: Site, planned: Row | None) -> int | None:
         return plan.depot_s + 1
     found = next((one for one in plan.sites if one.site_id == site.id), None)
     return found.level if found is not None else None
+
+
+def _load(site: Site, planned: Row | None) -> int:
+    if planned is None or planned.plan is None:
+        return 0
+    return sum(one.load for one in planned.plan.sites if one.site_id == site.id)
 
 
 @dataclass(frozen=True)

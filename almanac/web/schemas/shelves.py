@@ -19,6 +19,7 @@ class TallyCell(Schema):
     on_hand: int
     coming: int
     level: int | None
+    load: int
     waits: int
     set_aside: int
     back: int

@@ -6712,6 +6712,8 @@ export interface components {
             coming: number;
             /** Level */
             level: number | null;
+            /** Load */
+            load: number;
             /** On Hand */
             on_hand: number;
             /** Set Aside */

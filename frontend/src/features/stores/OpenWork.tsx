@@ -4,6 +4,7 @@ import { plural, shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
+import { Loading } from "./Loading";
 import { type Tally, type Transfer, useSettleCount, useTransferAct } from "./stores.queries";
 
 export interface OpenWorkProps {
@@ -80,6 +81,7 @@ export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
         </table>
       )}
       <Counts tally={tally} mayApprove={session.user?.role === "lead"} onOpen={onOpen} />
+      <Loading tally={tally} may={may} onOpen={onOpen} />
       {arriving && <ArriveSheet transfer={arriving} onClose={() => setArriving(null)} />}
       {unpacking && <UnpackSheet transfer={unpacking} onClose={() => setUnpacking(null)} />}
     </article>

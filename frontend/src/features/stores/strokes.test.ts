@@ -7,6 +7,7 @@ const cell = (changed: Partial<Cell>): Cell => ({
   on_hand: 0,
   coming: 0,
   level: null,
+  load: 0,
   waits: 0,
   set_aside: 0,
   back: 0,
