@@ -1,8 +1,6 @@
 import { useState } from "react";
-import { isProblem } from "@/api/client";
-import { SelectField, TextField } from "@/ui/Field";
-import { Sheet } from "@/ui/Sheet";
-import { Buttons } from "./OpenWork";
+import { SelectField } from "@/ui/Field";
+import { AskSheet, PartsField, ValueField } from "./AskSheet";
 import { type Shelf, type Tally, useAct, useCount, usePack, usePromise } from "./stores.queries";
 
 export type SheetName = "count" | "transfer" | "reserve" | "set_aside";
@@ -30,62 +28,53 @@ function CountSheet({ shelf, onClose }: ActSheetProps) {
   const [reason, setReason] = useState("");
   const [place, setPlace] = useState(shelf.place ?? "");
   const count = useCount(placeOf(shelf));
-  const problem = isProblem(count.error) ? count.error : null;
   return (
-    <Sheet
-      open
-      onClose={onClose}
+    <AskSheet
       title={`Count ${shelf.part_name}`}
       about={`At ${shelf.site_name}. A difference is booked with its reason; a large one waits for a lead.`}
+      label="Book the count"
+      sending={count}
+      onSend={() => count.mutate({ counted: Number(counted), reason, place }, { onSuccess: onClose })}
+      onClose={onClose}
     >
-      <form
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          count.mutate({ counted: Number(counted), reason, place }, { onSuccess: onClose });
-        }}
-      >
-        <p>
-          {blind ? (
-            <button type="button" className="text-accent underline" onClick={() => setBlind(false)}>
-              show what is booked
-            </button>
-          ) : (
-            `${shelf.on_hand} are booked.`
-          )}{" "}
-          <a
-            className="text-accent underline"
-            href={`/api/v1/stores/count-sheet.pdf?site=${shelf.site}`}
-            target="_blank"
-            rel="noreferrer"
-          >
-            print the count sheet of {shelf.site_name}
-          </a>
-        </p>
-        <TextField
-          label="Parts that lie there"
-          type="number"
-          min={0}
-          required
-          autoFocus
-          value={counted}
-          fault={problem?.at("counted")}
-          onChange={(event) => setCounted(event.target.value)}
-        />
-        <TextField
-          label="What may have happened, if they differ"
-          value={reason}
-          fault={problem?.at("reason")}
-          onChange={(event) => setReason(event.target.value)}
-        />
-        <TextField
-          label="Place on the shelves, such as C-14"
-          value={place}
-          onChange={(event) => setPlace(event.target.value)}
-        />
-        <Buttons label="Book the count" busy={count.isPending} problem={problem} onClose={onClose} />
-      </form>
-    </Sheet>
+      {(problem) => (
+        <>
+          <p>
+            {blind ? (
+              <button type="button" className="text-accent underline" onClick={() => setBlind(false)}>
+                show what is booked
+              </button>
+            ) : (
+              `${shelf.on_hand} are booked.`
+            )}{" "}
+            <a
+              className="text-accent underline"
+              href={`/api/v1/stores/count-sheet.pdf?site=${shelf.site}`}
+              target="_blank"
+              rel="noreferrer"
+            >
+              print the count sheet of {shelf.site_name}
+            </a>
+          </p>
+          <PartsField
+            label="Parts that lie there"
+            min={0}
+            required
+            autoFocus
+            value={counted}
+            fault={problem?.at("counted")}
+            onValue={setCounted}
+          />
+          <ValueField
+            label="What may have happened, if they differ"
+            value={reason}
+            fault={problem?.at("reason")}
+            onValue={setReason}
+          />
+          <ValueField label="Place on the shelves, such as C-14" value={place} onValue={setPlace} />
+        </>
+      )}
+    </AskSheet>
   );
 }
 
@@ -99,48 +88,37 @@ function TransferSheet({ shelf, tally, onClose }: ActSheetProps) {
   const [to, setTo] = useState(lacking?.code ?? others[0]?.code ?? "");
   const [quantity, setQuantity] = useState("1");
   const pack = usePack();
-  const problem = isProblem(pack.error) ? pack.error : null;
+  const sent = { part_number: shelf.part_number, from_site: shelf.site, to_site: to, quantity: Number(quantity) };
+  const danger = shelf.energy_class
+    ? ` ${shelf.energy_class}: carrier and dangerous-goods rules decide; damaged packs are never sent.`
+    : "";
   return (
-    <Sheet
-      open
-      onClose={onClose}
+    <AskSheet
       title={`Transfer ${shelf.part_name}`}
-      about={`From ${shelf.site_name}. Packed parts are on no shelf until they arrive.${shelf.energy_class ? ` ${shelf.energy_class}: carrier and dangerous-goods rules decide; damaged packs are never sent.` : ""}`}
+      about={`From ${shelf.site_name}. Packed parts are on no shelf until they arrive.${danger}`}
+      label="Pack"
+      sending={pack}
+      onSend={() => pack.mutate(sent, { onSuccess: onClose })}
+      onClose={onClose}
     >
-      <form
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          pack.mutate(
-            { part_number: shelf.part_number, from_site: shelf.site, to_site: to, quantity: Number(quantity) },
-            { onSuccess: onClose },
-          );
-        }}
-      >
-        <SelectField
-          label="To"
-          value={to}
-          fault={problem?.at("to_site")}
-          onChange={(event) => setTo(event.target.value)}
-        >
-          {others.map((site) => (
-            <option key={site.code} value={site.code}>
-              {site.name}
-            </option>
-          ))}
-        </SelectField>
-        <TextField
-          label="Parts"
-          type="number"
-          min={1}
-          autoFocus
-          value={quantity}
-          fault={problem?.at("quantity")}
-          onChange={(event) => setQuantity(event.target.value)}
-        />
-        <Buttons label="Pack" busy={pack.isPending} problem={problem} onClose={onClose} />
-      </form>
-    </Sheet>
+      {(problem) => (
+        <>
+          <SelectField
+            label="To"
+            value={to}
+            fault={problem?.at("to_site")}
+            onChange={(event) => setTo(event.target.value)}
+          >
+            {others.map((site) => (
+              <option key={site.code} value={site.code}>
+                {site.name}
+              </option>
+            ))}
+          </SelectField>
+          <PartsField autoFocus value={quantity} fault={problem?.at("quantity")} onValue={setQuantity} />
+        </>
+      )}
+    </AskSheet>
   );
 }
 
@@ -148,40 +126,28 @@ function ReserveSheet({ shelf, onClose }: ActSheetProps) {
   const [quantity, setQuantity] = useState("1");
   const [tag, setTag] = useState("");
   const promise = usePromise(placeOf(shelf));
-  const problem = isProblem(promise.error) ? promise.error : null;
   return (
-    <Sheet
-      open
-      onClose={onClose}
+    <AskSheet
       title={`Reserve ${shelf.part_name}`}
       about={`At ${shelf.site_name}. What does not lie free is waited for, and filled first come, first served.`}
+      label="Reserve"
+      sending={promise}
+      onSend={() => promise.mutate({ quantity: Number(quantity), tag }, { onSuccess: onClose })}
+      onClose={onClose}
     >
-      <form
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          promise.mutate({ quantity: Number(quantity), tag }, { onSuccess: onClose });
-        }}
-      >
-        <TextField
-          label="Parts"
-          type="number"
-          min={1}
-          autoFocus
-          value={quantity}
-          fault={problem?.at("quantity")}
-          onChange={(event) => setQuantity(event.target.value)}
-        />
-        <TextField
-          label="For the machine with the tag"
-          hint="Empty: for nobody in particular."
-          value={tag}
-          fault={problem?.at("tag")}
-          onChange={(event) => setTag(event.target.value)}
-        />
-        <Buttons label="Reserve" busy={promise.isPending} problem={problem} onClose={onClose} />
-      </form>
-    </Sheet>
+      {(problem) => (
+        <>
+          <PartsField autoFocus value={quantity} fault={problem?.at("quantity")} onValue={setQuantity} />
+          <ValueField
+            label="For the machine with the tag"
+            hint="Empty: for nobody in particular."
+            value={tag}
+            fault={problem?.at("tag")}
+            onValue={setTag}
+          />
+        </>
+      )}
+    </AskSheet>
   );
 }
 
@@ -204,44 +170,29 @@ function OtherSheet({ shelf, onClose }: ActSheetProps) {
   const [quantity, setQuantity] = useState("1");
   const [reason, setReason] = useState("");
   const move = useAct(placeOf(shelf));
-  const problem = isProblem(move.error) ? move.error : null;
+  const sent = { act, quantity: Number(quantity), reason, made_on: null };
   return (
-    <Sheet
-      open
-      onClose={onClose}
+    <AskSheet
       title={shelf.part_name}
       about={`At ${shelf.site_name}. Every act is on record with its reason and can be undone.`}
+      label="Book it"
+      sending={move}
+      onSend={() => move.mutate(sent, { onSuccess: onClose })}
+      onClose={onClose}
     >
-      <form
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          move.mutate({ act, quantity: Number(quantity), reason, made_on: null }, { onSuccess: onClose });
-        }}
-      >
-        <SelectField label="What" value={act} onChange={(event) => setAct(event.target.value)}>
-          {shelf.acts.map((name) => (
-            <option key={name} value={name}>
-              {ACT_NAMES[name] ?? name}
-            </option>
-          ))}
-        </SelectField>
-        <TextField
-          label="Parts"
-          type="number"
-          min={1}
-          value={quantity}
-          fault={problem?.at("quantity")}
-          onChange={(event) => setQuantity(event.target.value)}
-        />
-        <TextField
-          label="Why"
-          value={reason}
-          fault={problem?.at("reason")}
-          onChange={(event) => setReason(event.target.value)}
-        />
-        <Buttons label="Book it" busy={move.isPending} problem={problem} onClose={onClose} />
-      </form>
-    </Sheet>
+      {(problem) => (
+        <>
+          <SelectField label="What" value={act} onChange={(event) => setAct(event.target.value)}>
+            {shelf.acts.map((name) => (
+              <option key={name} value={name}>
+                {ACT_NAMES[name] ?? name}
+              </option>
+            ))}
+          </SelectField>
+          <PartsField value={quantity} fault={problem?.at("quantity")} onValue={setQuantity} />
+          <ValueField label="Why" value={reason} fault={problem?.at("reason")} onValue={setReason} />
+        </>
+      )}
+    </AskSheet>
   );
 }

@@ -1,11 +1,10 @@
 import { useState } from "react";
 import { isProblem, type Schemas } from "@/api/client";
-import { plural, shortDay } from "@/lib/format";
+import { shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
-import { TextField } from "@/ui/Field";
-import { Sheet } from "@/ui/Sheet";
 import { Loading } from "./Loading";
 import { type Tally, type Transfer, useSettleCount, useTransferAct } from "./stores.queries";
+import { ArriveSheet, UnpackSheet } from "./TransferSheets";
 
 export interface OpenWorkProps {
   tally: Tally;
@@ -140,111 +139,5 @@ function Counts({ tally, mayApprove, onOpen }: { tally: Tally; mayApprove: boole
         </tfoot>
       )}
     </table>
-  );
-}
-
-function ArriveSheet({ transfer, onClose }: { transfer: Transfer; onClose: () => void }) {
-  const [quantity, setQuantity] = useState(String(transfer.quantity));
-  const [reason, setReason] = useState("");
-  const act = useTransferAct();
-  const problem = isProblem(act.error) ? act.error : null;
-  return (
-    <Sheet
-      open
-      onClose={onClose}
-      title={`Arrived at ${transfer.to_site}`}
-      about={`${plural(transfer.quantity, "part")} of ${transfer.part_name} ${transfer.quantity === 1 ? "was" : "were"} packed. What did not arrive is settled here and now.`}
-    >
-      <form
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          act.mutate(
-            { id: transfer.id, act: "arrive", quantity: Number(quantity), reason, expected_version: transfer.version },
-            { onSuccess: onClose },
-          );
-        }}
-      >
-        <TextField
-          label="Parts that arrived"
-          type="number"
-          min={0}
-          autoFocus
-          value={quantity}
-          fault={problem?.at("quantity")}
-          onChange={(event) => setQuantity(event.target.value)}
-        />
-        <TextField
-          label="What is known of the rest"
-          value={reason}
-          fault={problem?.at("reason")}
-          onChange={(event) => setReason(event.target.value)}
-        />
-        <Buttons label="Put on the shelf" busy={act.isPending} problem={problem} onClose={onClose} />
-      </form>
-    </Sheet>
-  );
-}
-
-function UnpackSheet({ transfer, onClose }: { transfer: Transfer; onClose: () => void }) {
-  const [reason, setReason] = useState("");
-  const act = useTransferAct();
-  const problem = isProblem(act.error) ? act.error : null;
-  return (
-    <Sheet
-      open
-      onClose={onClose}
-      title="Unpack"
-      about={`${transfer.quantity} ${transfer.part_name} go back on the shelf at ${transfer.from_site}.`}
-    >
-      <form
-        className="grid gap-4"
-        onSubmit={(event) => {
-          event.preventDefault();
-          act.mutate(
-            { id: transfer.id, act: "unpack", quantity: 0, reason, expected_version: transfer.version },
-            { onSuccess: onClose },
-          );
-        }}
-      >
-        <TextField
-          label="Why"
-          autoFocus
-          value={reason}
-          fault={problem?.at("reason")}
-          onChange={(event) => setReason(event.target.value)}
-        />
-        <Buttons label="Unpack" busy={act.isPending} problem={problem} onClose={onClose} />
-      </form>
-    </Sheet>
-  );
-}
-
-interface ButtonsProps {
-  label: string;
-  busy: boolean;
-  problem: { detail: string; faults: { field: string; message: string }[] } | null;
-  onClose: () => void;
-}
-
-/** The end of a sheet: what is wrong in no field of it, the act, and the way back. */
-export function Buttons({ label, busy, problem, onClose }: ButtonsProps) {
-  const elsewhere = problem?.faults.filter(
-    (fault) => !["quantity", "reason", "counted", "tag", "to_site", "made_on"].includes(fault.field),
-  );
-  return (
-    <>
-      {problem && (problem.faults.length === 0 || (elsewhere && elsewhere.length > 0)) && (
-        <p role="alert" className="font-semibold text-short">
-          {elsewhere?.[0]?.message ?? problem.detail}
-        </p>
-      )}
-      <div className="flex gap-3">
-        <Button type="submit" look="main" disabled={busy}>
-          {label}
-        </Button>
-        <Button onClick={onClose}>Leave it as it is</Button>
-      </div>
-    </>
   );
 }
