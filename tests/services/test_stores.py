@@ -52,7 +52,7 @@ def shelf_at(session: Session, site: str, part: str = PART) -> int:
 
 def waiting(session: Session, part: str = PART) -> list[Backorder]:
     query = select(Backorder).join(Shelf, Shelf.id == Backorder.shelf_id).join(Part, Part.id == Shelf.part_id)
-    return list(session.scalars(query.where(Part.number == part, Backorder.filled_on.is_(None))))
+    return list(session.scalars(query.where(Part.number == part, Backorder.filled_on.is_(None)).order_by(Backorder.id)))
 
 
 @pytest.mark.parametrize("name", [name for name, act in ACTS.items() if act.source is Bucket.ON_HAND])
@@ -176,6 +176,26 @@ def test_a_delivery_serves_who_waits_at_the_depot(session: Session, technician: 
     waits.promise(session, waits.PromiseRequest(PART, "ELD", held + 1), technician)
     line = place_order(session, OrderRequest(PART, 1), clock=clock, author_id=1)
     receive(session, line.id, ReceiptRequest(1, clock.today, 1), clock=clock, author_id=2)
+    assert waiting(session) == []
+
+
+def test_nobody_who_asked_later_is_served_before_the_first(session: Session, technician: Recorded) -> None:
+    waits.promise(session, waits.PromiseRequest(PART, "GUL", shelf_at(session, "GUL") + 2, "SK-0012"), technician)
+    waits.promise(session, waits.PromiseRequest(PART, "GUL", 1, "SK-0014"), technician)
+    do(session, MoveRequest(PART, "GUL", "found", 1, "behind the rack"), technician)
+    assert [one.quantity for one in waiting(session)] == [2, 1]
+    do(session, MoveRequest(PART, "GUL", "found", 1, "behind the other rack"), technician)
+    assert [one.quantity for one in waiting(session)] == [1]
+
+
+def test_what_goes_back_on_a_shelf_serves_who_waits_there(session: Session, technician: Recorded) -> None:
+    packed = transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 1), technician)
+    aside = do(session, MoveRequest(PART, "ELD", "set_aside", 1, "dented"), technician)
+    waits.promise(session, waits.PromiseRequest(PART, "ELD", shelf_at(session, "ELD") + 1, "SK-0012"), technician)
+    waits.promise(session, waits.PromiseRequest(PART, "ELD", 1, "SK-0014"), technician)
+    undo(session, aside, "only the box was dented", technician)
+    assert [one.quantity for one in waiting(session)] == [1]
+    transfers.unpack(session, packed.id, "the boat is full", 1, technician)
     assert waiting(session) == []
 
 
