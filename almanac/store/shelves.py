@@ -9,7 +9,7 @@ from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
-from almanac.core.stock.lots import LotMove, lots_left
+from almanac.core.stock.lots import LotMove, expired_in, lots_left
 from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
 
 OPEN_LINES = """
@@ -22,10 +22,10 @@ ORDER BY l.expected_on, l.id
 
 LOTS = """
 SELECT h.part_id, h.site_id, m.moved_on, sum(m.quantity) AS quantity,
-       CASE WHEN m.quantity > 0 THEN m.made_on + p.shelf_life_days END AS expires_on
+       CASE WHEN m.quantity > 0 THEN m.made_on + p.shelf_life_days END AS expires_on, m.cause = 'expired' AS for_expiry
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
-WHERE m.bucket = 'on_hand'
-GROUP BY h.part_id, h.site_id, m.moved_on, m.quantity > 0, 5
+WHERE m.bucket = 'on_hand' AND (CAST(:shelf AS integer) IS NULL OR h.id = :shelf)
+GROUP BY h.part_id, h.site_id, m.moved_on, m.quantity > 0, 5, 6
 ORDER BY h.part_id, h.site_id, m.moved_on, (m.quantity > 0) DESC
 """
 """Of parts with a shelf life: what came and went by day, what came on a day before what went."""
@@ -78,11 +78,11 @@ def open_lines(session: Session) -> list[OpenLine]:
     return [OpenLine(*row) for row in session.execute(text(OPEN_LINES))]
 
 
-def lots(session: Session) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
-    """Lots left on each shelf of a part with a shelf life, by (part, site): the last day they can be used, and how many."""
+def lots(session: Session, *, shelf_id: int | None = None) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
+    """Lots left on each shelf, or on one, of a part with a shelf life, by (part, site): the last day they can be used, and how many."""
     moves: dict[tuple[int, int], list[LotMove]] = {}
-    for part_id, site_id, moved_on, quantity, expires_on in session.execute(text(LOTS)):
-        moves.setdefault((part_id, site_id), []).append(LotMove(moved_on, int(quantity), expires_on))
+    for part_id, site_id, moved_on, quantity, expires_on, for_expiry in session.execute(text(LOTS), {"shelf": shelf_id}):
+        moves.setdefault((part_id, site_id), []).append(LotMove(moved_on, int(quantity), expires_on, for_expiry))
     return {shelf: lots_left(own) for shelf, own in moves.items()}
 
 
@@ -103,9 +103,25 @@ def balance(session: Session, shelf_id: int, bucket: Bucket = Bucket.ON_HAND) ->
     return int(session.scalar(query) or 0)
 
 
-def place_of(session: Session, part_id: int, site_id: int) -> str | None:
-    """Where a part lies at a site, such as C-14."""
-    return session.scalar(select(Shelf.place).where(Shelf.part_id == part_id, Shelf.site_id == site_id))
+def expired(session: Session, shelf_id: int, today: date) -> int:
+    """Parts on a shelf whose last day is over: no stock (rule N11)."""
+    return sum(expired_in(own, today) for own in lots(session, shelf_id=shelf_id).values())
+
+
+def reserved(session: Session, shelf_id: int) -> int:
+    """Parts of a shelf that are kept for somebody."""
+    query = select(func.coalesce(func.sum(Reservation.quantity), 0))
+    return int(session.scalar(query.where(Reservation.shelf_id == shelf_id, Reservation.released_on.is_(None))) or 0)
+
+
+def free(session: Session, shelf_id: int, today: date) -> int:
+    """Usable parts of a shelf that nobody has a claim on, below zero where more are kept than lie there."""
+    return balance(session, shelf_id) - expired(session, shelf_id, today) - reserved(session, shelf_id)
+
+
+def shelf_at(session: Session, part_id: int, site_id: int) -> Shelf | None:
+    """The shelf of a part at a site, None where it was never used."""
+    return session.scalar(select(Shelf).where(Shelf.part_id == part_id, Shelf.site_id == site_id))
 
 
 def line_for_update(session: Session, line_id: int) -> PurchaseLine | None:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
+
+from almanac.store.models import Backorder
 
 BALANCES = "SELECT h.part_id, h.site_id, b.bucket, b.quantity FROM shelf_balance b JOIN shelf h ON h.id = b.shelf_id WHERE b.quantity <> 0"
 WAITS = """
@@ -51,6 +53,9 @@ SELECT GREATEST((SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = 
 FROM shelf h WHERE h.part_id = :part AND h.site_id = :site
 """
 
+FROM_SHELF = """
+SELECT sum(m.quantity) FROM stock_move m WHERE m.shelf_id = :shelf AND m.bucket = 'quarantine' AND m.act_id IS NOT NULL
+"""
 TO_COUNT = """
 SELECT h.place, p.number AS part_number, p.name AS part_name, COALESCE(b.quantity, 0) AS booked,
        GREATEST((SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id),
@@ -147,6 +152,17 @@ def balances(session: Session) -> dict[tuple[int, int], dict[str, int]]:
 def waits(session: Session) -> dict[tuple[int, int], int]:
     """Parts that machines wait for, by (part, site)."""
     return {(part, site): int(quantity) for part, site, quantity in session.execute(text(WAITS))}
+
+
+def waiting_at(session: Session, shelf_id: int) -> list[Backorder]:
+    """Who waits at a shelf, the first come first; locked until the transaction ends."""
+    query = select(Backorder).where(Backorder.shelf_id == shelf_id, Backorder.filled_on.is_(None))
+    return list(session.scalars(query.order_by(Backorder.asked_on, Backorder.id).with_for_update()))
+
+
+def set_aside_from_shelf(session: Session, shelf_id: int) -> int:
+    """Parts in quarantine that came from the shelf itself, less all that left quarantine by an act since."""
+    return max(int(session.scalar(text(FROM_SHELF), {"shelf": shelf_id}) or 0), 0)
 
 
 def under_way(session: Session) -> list[Under]:

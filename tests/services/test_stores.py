@@ -26,6 +26,7 @@ from almanac.store.models import Backorder, Part, Reservation, Shelf, StockAct, 
 
 PART = "OF-P14"
 PACK = "OB-P14-60"
+OLD = "QB-D15-90"
 
 
 @pytest.fixture
@@ -55,7 +56,7 @@ def waiting(session: Session, part: str = PART) -> list[Backorder]:
     return list(session.scalars(query.where(Part.number == part, Backorder.filled_on.is_(None)).order_by(Backorder.id)))
 
 
-@pytest.mark.parametrize("name", [name for name, act in ACTS.items() if act.source is Bucket.ON_HAND])
+@pytest.mark.parametrize("name", [name for name, act in ACTS.items() if act.source is Bucket.ON_HAND and name != "expire"])
 def test_an_act_moves_parts_and_its_undoing_moves_them_back(session: Session, lead: Recorded, name: str) -> None:
     before = buckets(session)
     number = do(session, MoveRequest(PART, "ELD", name, 2, "as asked"), lead)
@@ -97,6 +98,47 @@ def test_a_pack_that_was_found_is_never_stock_and_nothing_was_made_tomorrow(sess
         do(session, MoveRequest(PACK, "ELD", "found", 1, "in a drawer"), lead)
     with pytest.raises(Refused, match="is in the future"):
         do(session, MoveRequest(PART, "ELD", "found", 1, "in a drawer", lead.clock.today + timedelta(days=1)), lead)
+
+
+def test_what_keeps_for_a_time_is_found_with_its_age_and_of_what_keeps_nobody_invents_one(session: Session, lead: Recorded) -> None:
+    do(session, MoveRequest(PART, "ELD", "found", 1, "in a drawer"), lead)
+    assert session.scalar(text("SELECT made_on FROM stock_move ORDER BY id DESC LIMIT 1")) is None
+    session.execute(text("UPDATE part SET shelf_life_days = 400 WHERE number = :part"), {"part": PART})
+    with pytest.raises(Refused, match="say when it was made"):
+        do(session, MoveRequest(PART, "ELD", "found", 1, "in a drawer"), lead)
+    made = lead.clock.today - timedelta(days=10)
+    do(session, MoveRequest(PART, "ELD", "found", 1, "in a drawer", made), lead)
+    assert session.scalar(text("SELECT made_on FROM stock_move ORDER BY id DESC LIMIT 1")) == made
+
+
+def test_an_expired_pack_is_no_stock_until_it_is_scrapped_and_then_it_is_gone(session: Session, lead: Recorded) -> None:
+    cell = next(cell for row in read_tally(session).rows if row.number == OLD for cell in row.cells if cell.site == "TER")
+    assert (cell.on_hand, cell.expired) == (1, 1)
+    with pytest.raises(Refused, match="none lies free at Ternhaven"):
+        transfers.pack(session, transfers.TransferRequest(OLD, "TER", "ELD", 1), lead)
+    assert waits.promise(session, waits.PromiseRequest(OLD, "TER", 1, "SK-0012"), lead) == waits.Promised(0, 1)
+    fresh = do(session, MoveRequest(OLD, "ELD", "set_aside", 1, "dented"), lead)
+    assert fresh
+    with pytest.raises(Refused, match="nothing is there|none of those there has expired"):
+        do(session, MoveRequest(OLD, "ELD", "expire", 1, "old"), lead)
+    do(session, MoveRequest(OLD, "TER", "expire", 1, "its label says 2024"), lead)
+    assert shelf_at(session, "TER", OLD) == 0
+
+
+def test_a_pack_out_of_a_machine_is_never_released_and_one_set_aside_from_the_shelf_is(session: Session, lead: Recorded) -> None:
+    assert buckets(session, PACK)["ELD", "quarantine"] > 0
+    with pytest.raises(Refused, match="came out of a machine is never stock again"):
+        do(session, MoveRequest(PACK, "ELD", "release", 1, "looks fine"), lead)
+    do(session, MoveRequest(PACK, "ELD", "set_aside", 1, "dented box"), lead)
+    do(session, MoveRequest(PACK, "ELD", "release", 1, "only the box"), lead)
+    with pytest.raises(Refused, match="came out of a machine is never stock again"):
+        do(session, MoveRequest(PACK, "ELD", "release", 1, "this one too"), lead)
+
+
+def test_nobody_jumps_the_queue_by_asking_for_less(session: Session, technician: Recorded) -> None:
+    waits.promise(session, waits.PromiseRequest(PART, "GUL", shelf_at(session, "GUL") + 2, "SK-0012"), technician)
+    do(session, MoveRequest(PART, "GUL", "found", 1, "behind the rack"), technician)
+    assert waits.promise(session, waits.PromiseRequest(PART, "GUL", 1, "SK-0014"), technician) == waits.Promised(0, 1)
 
 
 def test_what_is_kept_for_somebody_is_neither_packed_nor_scrapped(session: Session, lead: Recorded) -> None:

@@ -11,11 +11,15 @@ from almanac.core.errors import ContractError
 
 @dataclass(frozen=True)
 class LotMove:
-    """Parts that came (positive, with the last day they can be used, None where nobody knows) or went (negative) on a day."""
+    """Parts that came (positive, with the last day they can be used, None where nobody knows) or went (negative) on a day.
+
+    for_expiry : they went because they had expired
+    """
 
     moved_on: date
     quantity: int
     expires_on: date | None = None
+    for_expiry: bool = False
 
 
 def lots_left(moves: Iterable[LotMove]) -> list[tuple[date | None, int]]:
@@ -47,13 +51,18 @@ def lots_left(moves: Iterable[LotMove]) -> list[tuple[date | None, int]]:
             owed -= paid
             held[move.expires_on] = held.get(move.expires_on, 0) + move.quantity - paid
         else:
-            owed += _take(held, -move.quantity, move.moved_on)
+            owed += _take(held, -move.quantity, move.moved_on, expired_first=move.for_expiry)
     return sorted(((day, count) for day, count in held.items() if count > 0), key=lambda lot: lot[0] or date.min)
 
 
-def _take(held: dict[date | None, int], wanted: int, day: date) -> int:
+def expired_in(lots: Iterable[tuple[date | None, int]], today: date) -> int:
+    """Parts whose last day is over; of unknown age none is known to be."""
+    return sum(quantity for last_day, quantity in lots if last_day is not None and last_day < today)
+
+
+def _take(held: dict[date | None, int], wanted: int, day: date, *, expired_first: bool) -> int:
     """Take parts out of the lots; returns how many were not there."""
-    order = sorted(held, key=lambda expires: (expires is not None and expires < day, expires or date.min))
+    order = sorted(held, key=lambda expires: ((expires is not None and expires < day) != expired_first, expires or date.min))
     for expires in order:
         taken = min(held[expires], wanted)
         held[expires] -= taken

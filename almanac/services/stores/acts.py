@@ -13,9 +13,9 @@ from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.stock.acts import ACTS, Act
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
-from almanac.services.stores.fill import fill_waiting, reserved
+from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import day
-from almanac.store import assets, catalog, shelves
+from almanac.store import assets, catalog, shelves, stores
 from almanac.store.models import Part, Shelf, Site, StockAct, StockMove
 
 PACKS = kinds_of_role(BenchRole.PACK)
@@ -73,15 +73,14 @@ def do(session: Session, request: MoveRequest, by: Recorded) -> int:
     if act is None:
         raise Refused(Fault("act", f"one of {', '.join(ACTS)} was wanted, got {request.act!r}"))
     part, _, shelf = shelf_of(session, request.part_number, request.site_code)
-    faults = [*_faults(session, act, shelf, request, by), *_what_it_is(act, part, request, by)]
+    faults = [*_faults(session, act, shelf, request, by), *_what_it_is(session, act, (part, shelf), request, by)]
     if faults:
         raise Refused(*faults)
     record = record_act(session, act.name, request.reason, by)
-    made_on = request.made_on or by.clock.today
     if act.source is not None:
         session.add(move(shelf, act.source, -request.quantity, act.cause, record, by))
     if act.goal is not None:
-        session.add(move(shelf, act.goal, request.quantity, act.cause, record, by, made_on=made_on if act.source is None else None))
+        session.add(move(shelf, act.goal, request.quantity, act.cause, record, by, made_on=request.made_on if act.source is None else None))
     session.flush()
     if act.goal is Bucket.ON_HAND:
         fill_waiting(session, shelf, by.clock)
@@ -105,19 +104,26 @@ def _too_many(session: Session, source: Bucket, shelf: Shelf, quantity: int) -> 
     held = shelves.balance(session, shelf.id, source)
     if held < quantity:
         return [Fault("quantity", f"{held} there: name 1 to {held}" if held else "nothing is there")]
-    kept = reserved(session, shelf.id) if source is Bucket.ON_HAND else 0
+    kept = shelves.reserved(session, shelf.id) if source is Bucket.ON_HAND else 0
     if held - kept < quantity:
         return [Fault("quantity", f"{kept} of {held} are kept for somebody: release one of them first, so that nobody counts on it")]
     return []
 
 
-def _what_it_is(act: Act, part: Part, request: MoveRequest, by: Recorded) -> list[Fault]:
+def _what_it_is(session: Session, act: Act, of: tuple[Part, Shelf], request: MoveRequest, by: Recorded) -> list[Fault]:
     """What nobody may do with a part of its kind (rules B4, B7, N11)."""
+    part, shelf = of
     faults = []
     if request.made_on and request.made_on > by.clock.today:
         faults.append(Fault("made_on", f"{day(request.made_on)} is in the future: read the label again"))
     if act.name == "found" and part.kind in PACKS:
         faults.append(Fault("act", "a pack of unknown origin is never stock: set it aside, and have it looked at"))
+    elif act.name == "found" and part.shelf_life_days is not None and request.made_on is None:
+        faults.append(Fault("made_on", "it keeps for a time only: say when it was made, its label tells"))
+    if act.name == "release" and part.kind in PACKS and request.quantity > stores.set_aside_from_shelf(session, shelf.id):
+        faults.append(Fault("act", "a pack that came out of a machine is never stock again: dispose of it, or send it back"))
+    if act.name == "expire" and request.quantity > (expired := shelves.expired(session, shelf.id, by.clock.today)):
+        faults.append(Fault("quantity", f"{expired} of those there have expired" if expired else "none of those there has expired"))
     return faults
 
 

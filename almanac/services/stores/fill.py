@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
-from almanac.store import shelves
-from almanac.store.models import Backorder, Reservation, Shelf
+from almanac.store import shelves, stores
+from almanac.store.models import Reservation, Shelf
 
 
 def fill_waiting(session: Session, shelf: Shelf, clock: Clock) -> int:
     """Promise what lies free on a shelf to those who wait for it, the first come first; returns the parts promised."""
-    free = shelves.balance(session, shelf.id) - reserved(session, shelf.id)
+    free = shelves.free(session, shelf.id, clock.today)
     filled = 0
-    query = select(Backorder).where(Backorder.shelf_id == shelf.id, Backorder.filled_on.is_(None))
-    for waiting in session.scalars(query.order_by(Backorder.asked_on, Backorder.id).with_for_update()):
+    for waiting in stores.waiting_at(session, shelf.id):
         if waiting.quantity > free:
             break
         waiting.filled_on = clock.today
@@ -24,9 +22,3 @@ def fill_waiting(session: Session, shelf: Shelf, clock: Clock) -> int:
         filled += waiting.quantity
     session.flush()
     return filled
-
-
-def reserved(session: Session, shelf_id: int) -> int:
-    """Parts of a shelf that are kept for somebody."""
-    query = select(Reservation.quantity).where(Reservation.shelf_id == shelf_id, Reservation.released_on.is_(None))
-    return sum(session.scalars(query))

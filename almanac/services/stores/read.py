@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.stock.acts import ACTS
+from almanac.core.stock.lots import expired_in
 from almanac.core.workbench.cautions import transport_class
 from almanac.services.clock import Clock, read_clock
 from almanac.services.errors import NotFound
@@ -40,11 +41,12 @@ WORDS = {
 class Cell:
     """One shelf of the tally. level : kept there, None where nothing is wanted · above : of what lies there, beyond the most kept
 
-    load : parts its next boat takes from the depot
+    expired : of what lies there, no stock · load : parts its next boat takes from the depot
     """
 
     site: str
     on_hand: int
+    expired: int
     coming: int
     level: int | None
     load: int
@@ -66,12 +68,16 @@ class TallyRow:
 
 @dataclass(frozen=True)
 class Tally:
-    """All shelves, and what the week brings. sites : (code, name, is depot, days under way) in the order of the cells"""
+    """All shelves, and what the week brings. sites : (code, name, is depot, days under way) in the order of the cells
+
+    unsaid : stock parts of which nobody can say what should be kept
+    """
 
     as_of: date
     sites: list[tuple[str, str, bool, int]]
     rows: list[TallyRow]
     week: list[Happening]
+    unsaid: int
     below: int
     waiting: int
     transfers: list[stores.Under]
@@ -90,8 +96,9 @@ def read_tally(session: Session) -> Tally:
     lanes = catalog.lanes_from(session, depot.id) if depot is not None else {}
     held, waits = stores.balances(session), stores.waits(session)
     ordered = _ordered(session)
+    expired = {shelf: expired_in(own, clock.today) for shelf, own in shelves.lots(session).items()}
     parts = catalog.all_parts(session)
-    rows = [_row(part, places, (held, waits, ordered), plans.get(part.number)) for part in parts]
+    rows = [_row(part, places, (held, waits, ordered, expired), plans.get(part.number)) for part in parts]
     shown = [row for row in rows if row.number in plans or any(cell.on_hand or cell.coming or cell.waits for cell in row.cells)]
     transfers = stores.under_way(session)
     return Tally(
@@ -99,7 +106,8 @@ def read_tally(session: Session) -> Tally:
         sites=[(site.code, site.name, site.is_depot, lanes.get(site.id, 0)) for site in places],
         rows=shown,
         week=week_of(builder, shelves.open_lines(session), transfers),
-        below=sum(cell.level is not None and cell.on_hand + cell.coming < cell.level for row in shown for cell in row.cells),
+        unsaid=sum(row.plan is None for row in plans.values()),
+        below=sum(cell.level is not None and cell.on_hand - cell.expired + cell.coming < cell.level for row in shown for cell in row.cells),
         waiting=sum(cell.waits for row in shown for cell in row.cells),
         transfers=transfers,
         counts=stores.counts_that_wait(session),
@@ -116,11 +124,12 @@ def _ordered(session: Session) -> dict[tuple[int, int], int]:
     return found
 
 
-Held = tuple[dict[tuple[int, int], dict[str, int]], dict[tuple[int, int], int], dict[tuple[int, int], int]]
+ByShelf = dict[tuple[int, int], int]
+Held = tuple[dict[tuple[int, int], dict[str, int]], ByShelf, ByShelf, ByShelf]
 
 
 def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> TallyRow:
-    balances, waits, ordered = held
+    balances, waits, ordered, expired = held
     cells = []
     for site in places:
         own = balances.get((part.id, site.id), {})
@@ -128,6 +137,7 @@ def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> Tal
             Cell(
                 site=site.code,
                 on_hand=own.get(Bucket.ON_HAND.value, 0),
+                expired=expired.get((part.id, site.id), 0),
                 coming=own.get(Bucket.UNDER_WAY.value, 0) + ordered.get((part.id, site.id), 0),
                 level=_level(site, planned),
                 load=_load(site, planned),
@@ -210,13 +220,14 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
         raise NotFound(f"there is no shelf of {part_number} at {site_code}")
     clock = read_clock(session)
     held = stores.balances(session).get((part.id, site.id), {})
+    shelf = shelves.shelf_at(session, part.id, site.id)
     return ShelfPlate(
         part=part,
         site=site,
-        place=shelves.place_of(session, part.id, site.id),
+        place=shelf.place if shelf else None,
         energy_class=_class(part),
         buckets=held,
-        lots=_lots(session, part, site, held.get(Bucket.ON_HAND.value, 0), clock),
+        lots=_lots(session, part, site, shelf.id if shelf else None, held.get(Bucket.ON_HAND.value, 0), clock),
         promised=stores.promised_of(session, part.id, site.id),
         coming=[line for line in shelves.open_lines(session) if (line.part_id, line.site_id) == (part.id, site.id)],
         moves=[_move(row) for row in stores.moves_of(session, part.id, site.id)],
@@ -239,10 +250,10 @@ def _class(part: Part) -> str | None:
     return transport_class(float(value)) if isinstance(value, int | float) and value > 0 else "class not known"
 
 
-def _lots(session: Session, part: Part, site: Site, on_hand: int, clock: Clock) -> list[LotLine]:
+def _lots(session: Session, part: Part, site: Site, shelf_id: int | None, on_hand: int, clock: Clock) -> list[LotLine]:
     if part.shelf_life_days is None:
         return [LotLine(None, on_hand, False)] if on_hand else []
-    found = shelves.lots(session).get((part.id, site.id), [])
+    found = shelves.lots(session, shelf_id=shelf_id).get((part.id, site.id), []) if shelf_id is not None else []
     return [LotLine(until, quantity, until is not None and until < clock.today) for until, quantity in found if quantity]
 
 

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Bucket
 from almanac.services.errors import Fault, NotFound, Refused, Stale
 from almanac.services.stores.acts import Recorded, move, record_act, shelf_of
-from almanac.services.stores.fill import fill_waiting, reserved
+from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import count, day
 from almanac.store import catalog, shelves
 from almanac.store.models import Site, Transfer
@@ -49,7 +49,7 @@ def pack(session: Session, request: TransferRequest, by: Recorded) -> Transfer:
     locked = {code: shelf_of(session, request.part_number, code) for code in sites}  # always in this order: two that cross never hang
     part, start, shelf = locked[request.from_site.upper()]
     _, goal, there = locked[request.to_site.upper()]
-    held = shelves.balance(session, shelf.id) - reserved(session, shelf.id)
+    held = shelves.free(session, shelf.id, by.clock.today)
     if not 1 <= request.quantity <= held:
         raise Refused(
             Fault(

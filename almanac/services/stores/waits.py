@@ -9,8 +9,8 @@ from sqlalchemy.orm import Session
 
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.stores.acts import Recorded, shelf_of
-from almanac.services.stores.fill import fill_waiting, reserved
-from almanac.store import assets, shelves
+from almanac.services.stores.fill import fill_waiting
+from almanac.store import assets, shelves, stores
 from almanac.store.models import Backorder, Reservation, Shelf
 
 
@@ -48,7 +48,7 @@ def promise(session: Session, request: PromiseRequest, by: Recorded) -> Promised
         faults.append(Fault("tag", f"no machine has the tag {request.tag.strip()}"))
     if faults:
         raise Refused(*faults)
-    free = shelves.balance(session, shelf.id) - reserved(session, shelf.id)
+    free = 0 if stores.waiting_at(session, shelf.id) else shelves.free(session, shelf.id, by.clock.today)
     now = min(max(free, 0), request.quantity)
     owner = asset.id if asset is not None else None
     if now:

@@ -17,6 +17,7 @@ class TallyCell(Schema):
 
     site: str
     on_hand: int
+    expired: int
     coming: int
     level: int | None
     load: int
@@ -78,6 +79,7 @@ class TallyView(Schema):
     sites: list[TallySite]
     rows: list[TallyLine]
     week: list[HappeningView]
+    unsaid: int
     below: int
     waiting: int
     transfers: list[TransferView]

@@ -20,7 +20,7 @@ from almanac.web.schemas import shelves as schemas
 from almanac.web.schemas.base import Done
 
 blueprint = Blueprint("shelves", __name__, url_prefix="/api/v1/stores")
-COLUMNS = ("part_number", "part_name", "kind", "site", "on_hand", "coming", "level", "waits", "set_aside", "back_to_supplier")
+COLUMNS = ("part_number", "part_name", "kind", "site", "on_hand", "expired", "coming", "level", "waits", "set_aside", "back_to_supplier")
 
 
 def _by() -> Recorded:
@@ -36,6 +36,7 @@ def tally() -> schemas.TallyView:
         sites=[schemas.TallySite(code=code, name=name, is_depot=depot, lane_days=days) for code, name, depot, days in found.sites],
         rows=[schemas.TallyLine.model_validate(row) for row in found.rows],
         week=[schemas.HappeningView.model_validate(item) for item in found.week],
+        unsaid=found.unsaid,
         below=found.below,
         waiting=found.waiting,
         transfers=[schemas.TransferView.model_validate(item) for item in found.transfers],
@@ -50,7 +51,19 @@ def tally_file() -> Response:
     """Every shelf as CSV."""
     found = read_tally(session())
     rows = [
-        [row.number, row.name, row.kind, cell.site, cell.on_hand, cell.coming, cell.level, cell.waits, cell.set_aside, cell.back]
+        [
+            row.number,
+            row.name,
+            row.kind,
+            cell.site,
+            cell.on_hand,
+            cell.expired,
+            cell.coming,
+            cell.level,
+            cell.waits,
+            cell.set_aside,
+            cell.back,
+        ]
         for row in found.rows
         for cell in row.cells
     ]

@@ -6710,6 +6710,8 @@ export interface components {
             back: number;
             /** Coming */
             coming: number;
+            /** Expired */
+            expired: number;
             /** Level */
             level: number | null;
             /** Load */
@@ -6771,6 +6773,8 @@ export interface components {
             sites: components["schemas"]["TallySite"][];
             /** Transfers */
             transfers: components["schemas"]["TransferView"][];
+            /** Unsaid */
+            unsaid: number;
             /** Waiting */
             waiting: number;
             /** Week */

@@ -83,7 +83,7 @@ function TransferSheet({ shelf, tally, onClose }: ActSheetProps) {
   const row = tally.rows.find((line) => line.number === shelf.part_number);
   const lacking = others.find((site) => {
     const cell = row?.cells.find((one) => one.site === site.code);
-    return cell && cell.level !== null && cell.on_hand + cell.coming < cell.level;
+    return cell && cell.level !== null && cell.on_hand - cell.expired + cell.coming < cell.level;
   });
   const [to, setTo] = useState(lacking?.code ?? others[0]?.code ?? "");
   const [quantity, setQuantity] = useState("1");
@@ -170,7 +170,8 @@ function OtherSheet({ shelf, onClose }: ActSheetProps) {
   const [quantity, setQuantity] = useState("1");
   const [reason, setReason] = useState("");
   const move = useAct(placeOf(shelf));
-  const sent = { act, quantity: Number(quantity), reason, made_on: null };
+  const [madeOn, setMadeOn] = useState("");
+  const sent = { act, quantity: Number(quantity), reason, made_on: act === "found" && madeOn ? madeOn : null };
   return (
     <AskSheet
       title={shelf.part_name}
@@ -190,6 +191,16 @@ function OtherSheet({ shelf, onClose }: ActSheetProps) {
             ))}
           </SelectField>
           <PartsField value={quantity} fault={problem?.at("quantity")} onValue={setQuantity} />
+          {act === "found" && (
+            <ValueField
+              label="Made on"
+              type="date"
+              hint="Empty: nobody knows."
+              value={madeOn}
+              fault={problem?.at("made_on")}
+              onValue={setMadeOn}
+            />
+          )}
           <ValueField label="Why" value={reason} fault={problem?.at("reason")} onValue={setReason} />
         </>
       )}

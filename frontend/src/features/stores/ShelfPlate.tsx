@@ -74,6 +74,7 @@ const ACTIONS: [SheetName, string][] = [
 function Standing({ shelf, level }: { shelf: Shelf; level: number | null }) {
   const promised = shelf.promised.filter((row) => row.reserved).reduce((sum, row) => sum + row.quantity, 0);
   const waits = shelf.promised.filter((row) => !row.reserved).reduce((sum, row) => sum + row.quantity, 0);
+  const expired = shelf.lots.filter((lot) => lot.expired).reduce((sum, lot) => sum + lot.quantity, 0);
   const coming = shelf.under_way + shelf.coming.reduce((sum, line) => sum + line.remaining, 0);
   return (
     <table className="mt-3 w-full">
@@ -89,6 +90,7 @@ function Standing({ shelf, level }: { shelf: Shelf; level: number | null }) {
           </tr>
         ))}
         <Sum label="On the shelf" value={shelf.on_hand} />
+        {expired > 0 && <Line label="expired, no stock" value={`− ${expired}`} />}
         {promised > 0 && <Line label="promised" value={`− ${promised}`} />}
         {waits > 0 && <Line label="waited for" value={`− ${waits}`} />}
         {shelf.coming.map((line) => (
@@ -101,7 +103,7 @@ function Standing({ shelf, level }: { shelf: Shelf; level: number | null }) {
         {shelf.under_way > 0 && <Line label="on a boat" value={`+ ${shelf.under_way}`} />}
         <Sum
           label={level === null ? "Counts towards an order" : `Counts; kept at ${level}`}
-          value={shelf.on_hand - promised - waits + coming}
+          value={shelf.on_hand - expired - promised - waits + coming}
         />
         {shelf.quarantine > 0 && <Line label="in quarantine, no stock" value={String(shelf.quarantine)} />}
         {shelf.harvested > 0 && <Line label="harvested, no stock before its test" value={String(shelf.harvested)} />}

@@ -14,10 +14,19 @@ import { type Tally, type TallyLine, useTally } from "./stores.queries";
 type Session = Schemas["SessionState"];
 
 /** Two facts and no more: what is short, and who waits. */
+/** From silence no all-clear: where no level can be said, nothing is at its level. */
+function nothingBelow(tally: Tally): string {
+  const said = tally.rows.some((row) => row.cells.some((cell) => cell.level !== null));
+  if (!said) return "What should lie where cannot be said yet";
+  if (tally.unsaid > 0)
+    return `No shelf is below its level, of the parts it can be said of; of ${tally.unsaid} it cannot`;
+  return "No shelf is below its level";
+}
+
 function words(tally: Tally): { lead: string; rest: string } {
   const short =
     tally.below === 0
-      ? "No shelf is below its level"
+      ? nothingBelow(tally)
       : `${plural(tally.below, "shelf", "shelves")} below ${tally.below === 1 ? "its" : "their"} level`;
   const waits =
     tally.waiting === 0 ? "nobody waits for a part" : `${plural(tally.waiting, "part is", "parts are")} waited for`;
@@ -204,8 +213,8 @@ export default function StoresPage() {
             <TallyTable tally={found} lines={lines} chosen={{ number, site }} onOpen={open} />
           )}
           <p className="px-4 py-2 text-[0.93rem] text-soft">
-            A stroke is a part on the shelf; slanted: on its way; hollow: missing to the level; pale: above it; a disc:
-            somebody waits; a dot: nothing there.
+            A stroke is a part on the shelf; slanted: on its way; hollow: missing to the level; pale: above it; crossed:
+            expired; a disc: somebody waits; a dot: nothing there.
           </p>
           <Week tally={found} />
         </div>
@@ -226,7 +235,7 @@ const kindShown = (line: TallyLine, kind: string): boolean =>
 
 function shown(line: TallyLine, only: string): boolean {
   if (only === "below")
-    return line.cells.some((cell) => cell.level !== null && cell.on_hand + cell.coming < cell.level);
+    return line.cells.some((cell) => cell.level !== null && cell.on_hand - cell.expired + cell.coming < cell.level);
   if (only === "waits") return line.cells.some((cell) => cell.waits > 0);
   if (only === "coming") return line.cells.some((cell) => cell.coming > 0);
   return true;

@@ -8,6 +8,7 @@ const STEP = 6;
 /** What a shelf holds in words: the same as the strokes say. */
 export function strokeWords(cell: Cell): string {
   const words = [`${cell.on_hand} on the shelf`];
+  if (cell.expired > 0) words.push(`${cell.expired} of them expired`);
   if (cell.coming > 0) words.push(`${cell.coming} coming`);
   if (cell.level !== null) words.push(`kept at ${cell.level}`);
   const missing = missingOf(cell);
@@ -17,17 +18,19 @@ export function strokeWords(cell: Cell): string {
   return words.join(", ");
 }
 
-const missingOf = (cell: Cell): number => Math.max((cell.level ?? 0) - cell.on_hand - cell.coming, 0);
+const usableOf = (cell: Cell): number => cell.on_hand - cell.expired;
+const missingOf = (cell: Cell): number => Math.max((cell.level ?? 0) - usableOf(cell) - cell.coming, 0);
 
-type Mark = "shelf" | "above" | "coming" | "missing" | "waits";
+type Mark = "shelf" | "above" | "expired" | "coming" | "missing" | "waits";
 
 const times = (mark: Mark, count: number): Mark[] => Array<Mark>(Math.max(count, 0)).fill(mark);
 
 /** What lies there, and beside it what does not. */
 export function marksOf(cell: Cell): { here: Mark[]; beside: Mark[] } {
-  const kept = Math.min(cell.on_hand, Math.max(cell.level ?? cell.on_hand, 0));
+  const usable = usableOf(cell);
+  const kept = Math.min(usable, Math.max(cell.level ?? usable, 0));
   return {
-    here: [...times("shelf", kept), ...times("above", cell.on_hand - kept)],
+    here: [...times("shelf", kept), ...times("above", usable - kept), ...times("expired", cell.expired)],
     beside: [...times("coming", cell.coming), ...times("missing", missingOf(cell)), ...times("waits", cell.waits)],
   };
 }
@@ -66,5 +69,7 @@ function Stroke({ mark, x }: { mark: Mark; x: number }) {
   if (mark === "coming") return <line x1={x} y1={HIGH} x2={x + 4} y2={1} stroke="var(--accent)" strokeWidth={2} />;
   if (mark === "missing")
     return <rect x={x} y={1} width={3} height={HIGH - 1} fill="none" stroke="var(--short)" strokeWidth={1} />;
+  if (mark === "expired")
+    return <path d={`M${x} 1 l4 ${HIGH - 1} m0 ${1 - HIGH} l-4 ${HIGH - 1}`} stroke="var(--thin)" strokeWidth={1} />;
   return <rect x={x} y={0.5} width={3.4} height={HIGH} fill={mark === "above" ? "var(--rule)" : "var(--ink)"} />;
 }
