@@ -56,6 +56,10 @@ FROM shelf h WHERE h.part_id = :part AND h.site_id = :site
 FROM_SHELF = """
 SELECT sum(m.quantity) FROM stock_move m WHERE m.shelf_id = :shelf AND m.bucket = 'quarantine' AND m.act_id IS NOT NULL
 """
+PACKED = """
+SELECT m.made_on, sum(m.quantity) FROM stock_move m JOIN stock_act a ON a.id = m.act_id
+WHERE a.transfer_id = :transfer AND a.act = 'packed' AND m.bucket = 'under_way' GROUP BY m.made_on
+"""
 TO_COUNT = """
 SELECT h.place, p.number AS part_number, p.name AS part_name, COALESCE(b.quantity, 0) AS booked,
        GREATEST((SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id),
@@ -163,6 +167,11 @@ def waiting_at(session: Session, shelf_id: int) -> list[Backorder]:
 def set_aside_from_shelf(session: Session, shelf_id: int) -> int:
     """Parts in quarantine that came from the shelf itself, less all that left quarantine by an act since."""
     return max(int(session.scalar(text(FROM_SHELF), {"shelf": shelf_id}) or 0), 0)
+
+
+def ages_packed(session: Session, transfer_id: int) -> list[tuple[date | None, int]]:
+    """Days the parts of a transfer were made on, None where nobody knows, and how many of each."""
+    return [(made_on, int(quantity)) for made_on, quantity in session.execute(text(PACKED), {"transfer": transfer_id})]
 
 
 def under_way(session: Session) -> list[Under]:

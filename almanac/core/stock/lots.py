@@ -60,13 +60,21 @@ def expired_in(lots: Iterable[tuple[date | None, int]], today: date) -> int:
     return sum(quantity for last_day, quantity in lots if last_day is not None and last_day < today)
 
 
+def taken(lots: Iterable[tuple[date | None, int]], wanted: int, day: date, *, expired_first: bool = False) -> list[tuple[date | None, int]]:
+    """What somebody takes of lots on a day: (last day or None, parts), in the order of `lots_left`; fewer where fewer are there."""
+    order = sorted(lots, key=lambda lot: ((lot[0] is not None and lot[0] < day) != expired_first, lot[0] or date.min))
+    found = []
+    for last_day, quantity in order:
+        now = min(quantity, wanted)
+        wanted -= now
+        if now > 0:
+            found.append((last_day, now))
+    return found
+
+
 def _take(held: dict[date | None, int], wanted: int, day: date, *, expired_first: bool) -> int:
     """Take parts out of the lots; returns how many were not there."""
-    order = sorted(held, key=lambda expires: ((expires is not None and expires < day) != expired_first, expires or date.min))
-    for expires in order:
-        taken = min(held[expires], wanted)
-        held[expires] -= taken
-        wanted -= taken
-        if wanted == 0:
-            break
+    for expires, quantity in taken(held.items(), wanted, day, expired_first=expired_first):
+        held[expires] -= quantity
+        wanted -= quantity
     return wanted

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from datetime import date
 
@@ -13,6 +14,7 @@ from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.stock.acts import ACTS, Act
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.stores.ages import Ages, ages_leaving
 from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import day
 from almanac.store import assets, catalog, shelves, stores
@@ -77,11 +79,13 @@ def do(session: Session, request: MoveRequest, by: Recorded) -> int:
     if faults:
         raise Refused(*faults)
     record = record_act(session, act.name, request.reason, by)
+    ages: Ages = [(request.made_on, request.quantity)]
     if act.source is not None:
-        session.add(move(shelf, act.source, -request.quantity, act.cause, record, by))
+        expired_first = act.name == "expire"
+        ages = ages_leaving(session, (part, shelf, act.source), request.quantity, by.clock.today, expired_first=expired_first)
+        add_moves(session, (shelf, act.source, -1), ages, act.cause, record, by)
     if act.goal is not None:
-        session.add(move(shelf, act.goal, request.quantity, act.cause, record, by, made_on=request.made_on if act.source is None else None))
-    session.flush()
+        add_moves(session, (shelf, act.goal, 1), ages, act.cause, record, by)
     if act.goal is Bucket.ON_HAND:
         fill_waiting(session, shelf, by.clock)
     return record.id
@@ -153,6 +157,13 @@ def record_act(
     return act
 
 
+def add_moves(session: Session, to: tuple[Shelf, Bucket, int], ages: Ages, cause: str, act: StockAct, by: Recorded) -> None:
+    """One side of an act, a move an age; the last of `to` is 1 for what comes and -1 for what goes."""
+    shelf, bucket, sign = to
+    session.add_all(move(shelf, bucket, sign * quantity, cause, act, by, made_on=made_on) for made_on, quantity in ages)
+    session.flush()
+
+
 def move(
     shelf: Shelf,
     bucket: Bucket,
@@ -194,7 +205,10 @@ def undo(session: Session, act_id: int, reason: str, by: Recorded) -> int:
         one: session.scalars(select(Shelf).where(Shelf.id == one).with_for_update()).one() for one in sorted({m.shelf_id for m in moves})
     }
     faults = _undo_faults(session, act, reason, by)
-    if any(one.quantity > 0 and _too_many(session, Bucket(one.bucket), held[one.shelf_id], one.quantity) for one in moves):
+    brought: Counter[tuple[int, str]] = Counter()
+    for one in moves:
+        brought[one.shelf_id, one.bucket] += one.quantity
+    if any(count > 0 and _too_many(session, Bucket(bucket), held[shelf_id], count) for (shelf_id, bucket), count in brought.items()):
         faults.append(Fault("act", "what it brought has gone on or was promised since: undo what came after first"))
     if faults:
         raise Refused(*faults)

@@ -10,11 +10,12 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.services.errors import Fault, NotFound, Refused
-from almanac.services.stores.acts import Recorded, move, record_act, shelf_of
+from almanac.services.stores.acts import Recorded, add_moves, record_act, shelf_of
+from almanac.services.stores.ages import Ages, ages_leaving
 from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import count
 from almanac.store import shelves
-from almanac.store.models import Shelf, StockCount
+from almanac.store.models import Part, Shelf, StockCount
 from almanac.store.settings import settings_on
 
 WORTH_ASKING = 200.0
@@ -115,6 +116,8 @@ def _book(session: Session, found: StockCount, shelf: Shelf, by: Recorded) -> No
     difference = found.counted - found.booked
     if difference:
         act = record_act(session, "counted", found.reason, by, count_id=found.id)
-        session.add(move(shelf, Bucket.ON_HAND, difference, "counted", act, by))
-        session.flush()
+        part = session.get_one(Part, shelf.part_id)
+        unknown: Ages = [(None, difference)]
+        gone = ages_leaving(session, (part, shelf, Bucket.ON_HAND), -difference, by.clock.today) if difference < 0 else unknown
+        add_moves(session, (shelf, Bucket.ON_HAND, 1 if difference > 0 else -1), gone, "counted", act, by)
     fill_waiting(session, shelf, by.clock)

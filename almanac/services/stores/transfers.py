@@ -10,10 +10,11 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.services.errors import Fault, NotFound, Refused, Stale
-from almanac.services.stores.acts import Recorded, move, record_act, shelf_of
+from almanac.services.stores.acts import Recorded, add_moves, record_act, shelf_of
+from almanac.services.stores.ages import ages_leaving, first_of
 from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import count, day
-from almanac.store import catalog, shelves
+from almanac.store import catalog, shelves, stores
 from almanac.store.models import Site, Transfer
 
 
@@ -68,9 +69,9 @@ def pack(session: Session, request: TransferRequest, by: Recorded) -> Transfer:
     session.add(transfer)
     session.flush()
     act = record_act(session, "packed", f"for {goal.name}", by, transfer_id=transfer.id)
-    session.add(move(shelf, Bucket.ON_HAND, -request.quantity, "sent", act, by))
-    session.add(move(there, Bucket.UNDER_WAY, request.quantity, "sent", act, by))
-    session.flush()
+    ages = ages_leaving(session, (part, shelf, Bucket.ON_HAND), request.quantity, by.clock.today)
+    add_moves(session, (shelf, Bucket.ON_HAND, -1), ages, "sent", act, by)
+    add_moves(session, (there, Bucket.UNDER_WAY, 1), ages, "sent", act, by)
     return transfer
 
 
@@ -108,11 +109,10 @@ def arrive(session: Session, transfer_id: int, request: ArrivalRequest, by: Reco
         raise Refused(*faults)
     shelf = shelves.shelf_for_update(session, transfer.part_id, transfer.to_site_id)
     act = record_act(session, "arrived", request.reason, by, transfer_id=transfer.id)
-    if request.quantity:
-        session.add(move(shelf, Bucket.UNDER_WAY, -request.quantity, "arrived", act, by))
-        session.add(move(shelf, Bucket.ON_HAND, request.quantity, "arrived", act, by))
-    if missing:
-        session.add(move(shelf, Bucket.UNDER_WAY, -missing, "lost", act, by))
+    came, lost = first_of(stores.ages_packed(session, transfer.id), request.quantity)
+    add_moves(session, (shelf, Bucket.UNDER_WAY, -1), came, "arrived", act, by)
+    add_moves(session, (shelf, Bucket.ON_HAND, 1), came, "arrived", act, by)
+    add_moves(session, (shelf, Bucket.UNDER_WAY, -1), lost, "lost", act, by)
     transfer.arrived_on, transfer.arrived = by.clock.today, request.quantity
     transfer.left_on = transfer.left_on or by.clock.today
     transfer.version += 1
@@ -139,8 +139,9 @@ def unpack(session: Session, transfer_id: int, reason: str, expected_version: in
     locked = {site.id: shelves.shelf_for_update(session, transfer.part_id, site.id) for site in by_code}
     shelf, there = locked[transfer.from_site_id], locked[transfer.to_site_id]
     act = record_act(session, "unpacked", reason, by, transfer_id=transfer.id)
-    session.add(move(there, Bucket.UNDER_WAY, -transfer.quantity, "undone", act, by))
-    session.add(move(shelf, Bucket.ON_HAND, transfer.quantity, "undone", act, by))
+    ages = stores.ages_packed(session, transfer.id)
+    add_moves(session, (there, Bucket.UNDER_WAY, -1), ages, "undone", act, by)
+    add_moves(session, (shelf, Bucket.ON_HAND, 1), ages, "undone", act, by)
     transfer.cancelled_on = by.clock.today
     transfer.version += 1
     session.flush()
