@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { isProblem } from "@/api/client";
 import { Button } from "@/ui/Button";
+import { ProblemFoot } from "./ProblemFoot";
 import { type Tally, usePack } from "./stores.queries";
 
 export interface LoadingProps {
@@ -13,7 +13,6 @@ export interface LoadingProps {
 export function Loading({ tally, may, onOpen }: LoadingProps) {
   const pack = usePack();
   const [packed, setPacked] = useState<string[]>([]);
-  const problem = isProblem(pack.error) ? pack.error : null;
   const depot = tally.sites.find((site) => site.is_depot);
   const boats = tally.sites
     .map((site, place) => ({
@@ -72,15 +71,7 @@ export function Loading({ tally, may, onOpen }: LoadingProps) {
           })}
         </tbody>
       ))}
-      {problem && (
-        <tfoot>
-          <tr>
-            <td colSpan={2} role="alert" className="font-semibold text-short">
-              {problem.faults[0]?.message ?? problem.detail}
-            </td>
-          </tr>
-        </tfoot>
-      )}
+      <ProblemFoot error={pack.error} />
     </table>
   );
 }

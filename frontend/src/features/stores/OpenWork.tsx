@@ -1,8 +1,9 @@
 import { useState } from "react";
-import { isProblem, type Schemas } from "@/api/client";
+import type { Schemas } from "@/api/client";
 import { shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { Loading } from "./Loading";
+import { ProblemFoot } from "./ProblemFoot";
 import { type Tally, type Transfer, useSettleCount, useTransferAct } from "./stores.queries";
 import { ArriveSheet, UnpackSheet } from "./TransferSheets";
 
@@ -77,6 +78,7 @@ export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
               </tr>
             ))}
           </tbody>
+          <ProblemFoot error={act.error} />
         </table>
       )}
       <Counts tally={tally} mayApprove={session.user?.role === "lead"} onOpen={onOpen} />
@@ -89,7 +91,6 @@ export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
 
 function Counts({ tally, mayApprove, onOpen }: { tally: Tally; mayApprove: boolean; onOpen: OpenWorkProps["onOpen"] }) {
   const settle = useSettleCount();
-  const problem = isProblem(settle.error) ? settle.error : null;
   if (tally.counts.length === 0) return null;
   return (
     <table className="mt-5 w-full">
@@ -129,15 +130,7 @@ function Counts({ tally, mayApprove, onOpen }: { tally: Tally; mayApprove: boole
           </tr>
         ))}
       </tbody>
-      {problem && (
-        <tfoot>
-          <tr>
-            <td colSpan={2} role="alert" className="font-semibold text-short">
-              {problem.faults[0]?.message ?? problem.detail}
-            </td>
-          </tr>
-        </tfoot>
-      )}
+      <ProblemFoot error={settle.error} />
     </table>
   );
 }
