@@ -9,32 +9,14 @@ import { Spread } from "@/ui/Spread";
 import { OpenWork } from "./OpenWork";
 import { ShelfPlate } from "./ShelfPlate";
 import { Strokes, strokeWords } from "./Strokes";
+import { sentence } from "./sentence";
 import { type Tally, type TallyLine, useTally } from "./stores.queries";
 
 type Session = Schemas["SessionState"];
 
 /** Two facts and no more: what is short, and who waits. */
-/** From silence no all-clear: where no level can be said, nothing is at its level. */
-function nothingBelow(tally: Tally): string {
-  const said = tally.rows.some((row) => row.cells.some((cell) => cell.level !== null));
-  if (!said) return "What should lie where cannot be said yet";
-  if (tally.unsaid > 0)
-    return `No shelf is below its level, of the parts it can be said of; of ${tally.unsaid} it cannot`;
-  return "No shelf is below its level";
-}
-
-function words(tally: Tally): { lead: string; rest: string } {
-  const short =
-    tally.below === 0
-      ? nothingBelow(tally)
-      : `${plural(tally.below, "shelf", "shelves")} below ${tally.below === 1 ? "its" : "their"} level`;
-  const waits =
-    tally.waiting === 0 ? "nobody waits for a part" : `${plural(tally.waiting, "part is", "parts are")} waited for`;
-  return { lead: short, rest: waits };
-}
-
 function Head({ tally }: { tally: Tally }) {
-  const said = words(tally);
+  const said = sentence(tally);
   return (
     <header className="px-4 pt-4">
       <h1 className="text-[1.75rem]">Stores</h1>
@@ -208,7 +190,11 @@ export default function StoresPage() {
             </a>
           </div>
           {lines.length === 0 ? (
-            <Nothing>No shelf is like that.</Nothing>
+            <Nothing>
+              {found.rows.length > 0
+                ? "No shelf is like that."
+                : "No part is on record yet. Import sites, parts and what lies on the shelves from the menu under your name."}
+            </Nothing>
           ) : (
             <TallyTable tally={found} lines={lines} chosen={{ number, site }} onOpen={open} />
           )}
