@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.lots import LotMove, expired_in, lots_left
-from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, StockMove
+from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, ShelfBalance
 
 OPEN_LINES = """
 SELECT l.id, l.part_id, o.site_id, o.number, l.expected_on, o.placed_on, l.version, l.quantity,
@@ -47,14 +47,14 @@ class OpenLine:
 
 
 def balances(session: Session, *buckets: Bucket) -> dict[tuple[int, int], dict[Bucket, int]]:
-    """Quantity in each of these buckets, or in every one, by (part, site)."""
-    moved = select(StockMove.shelf_id, StockMove.bucket, func.sum(StockMove.quantity).label("quantity"))
-    moved = moved.where(StockMove.bucket.in_([bucket.value for bucket in buckets])) if buckets else moved
-    total = moved.group_by(StockMove.shelf_id, StockMove.bucket).subquery()
-    query = select(Shelf.part_id, Shelf.site_id, total.c.bucket, total.c.quantity).join(total, total.c.shelf_id == Shelf.id)
+    """Quantity in each of these buckets, or in every one, by (part, site), as the database keeps them."""
+    query = select(Shelf.part_id, Shelf.site_id, ShelfBalance.bucket, ShelfBalance.quantity).join(
+        ShelfBalance, ShelfBalance.shelf_id == Shelf.id
+    )
+    query = query.where(ShelfBalance.bucket.in_([bucket.value for bucket in buckets])) if buckets else query
     found: dict[tuple[int, int], dict[Bucket, int]] = {}
     for part_id, site_id, name, quantity in session.execute(query):
-        found.setdefault((part_id, site_id), {})[Bucket(name)] = int(quantity)
+        found.setdefault((part_id, site_id), {})[Bucket(name)] = quantity
     return found
 
 
@@ -103,8 +103,8 @@ def shelf_for_update(session: Session, part_id: int, site_id: int) -> Shelf:
 
 def balance(session: Session, shelf_id: int, bucket: Bucket = Bucket.ON_HAND) -> int:
     """Parts in one bucket of one shelf."""
-    query = select(func.coalesce(func.sum(StockMove.quantity), 0)).where(StockMove.shelf_id == shelf_id, StockMove.bucket == bucket.value)
-    return int(session.scalar(query) or 0)
+    query = select(ShelfBalance.quantity).where(ShelfBalance.shelf_id == shelf_id, ShelfBalance.bucket == bucket.value)
+    return session.scalar(query) or 0
 
 
 def expired(session: Session, shelf_id: int, today: date) -> int:

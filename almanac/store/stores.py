@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 
 from almanac.store.models import Backorder
 
-BALANCES = "SELECT h.part_id, h.site_id, b.bucket, b.quantity FROM shelf_balance b JOIN shelf h ON h.id = b.shelf_id WHERE b.quantity <> 0"
 WAITS = """
 SELECT h.part_id, h.site_id, sum(w.quantity)::integer AS quantity
 FROM backorder w JOIN shelf h ON h.id = w.shelf_id WHERE w.filled_on IS NULL GROUP BY 1, 2
@@ -143,14 +142,6 @@ class PromisedRow:
     since: date
     tag: str | None
     reserved: bool
-
-
-def balances(session: Session) -> dict[tuple[int, int], dict[str, int]]:
-    """Parts in each bucket by (part, site), as the database keeps them."""
-    found: dict[tuple[int, int], dict[str, int]] = {}
-    for part_id, site_id, bucket, quantity in session.execute(text(BALANCES)):
-        found.setdefault((part_id, site_id), {})[bucket] = int(quantity)
-    return found
 
 
 def waits(session: Session) -> dict[tuple[int, int], int]:

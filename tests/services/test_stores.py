@@ -328,7 +328,7 @@ def test_the_tally_says_what_every_shelf_says(session: Session, technician: Reco
     row = next(line for line in found.rows if line.number == PART)
     for cell in row.cells:
         plate = read_shelf(session, PART, cell.site, is_lead=True)
-        assert cell.on_hand == plate.buckets.get("on_hand", 0)
+        assert cell.on_hand == plate.buckets.get(Bucket.ON_HAND, 0)
         assert cell.waits == sum(one.quantity for one in plate.promised if not one.reserved)
     assert sum(cell.waits for line in found.rows for cell in line.cells) == found.waiting > sum(cell.waits for cell in row.cells) > 0
     assert [(one.part_number, one.quantity) for one in found.transfers if one.part_number == PART] == [(PART, 1)]

@@ -94,7 +94,7 @@ def read_tally(session: Session) -> Tally:
     places = sorted(catalog.sites(session), key=lambda site: (not site.is_depot, site.name))
     depot = next((site for site in places if site.is_depot), None)
     lanes = catalog.lanes_from(session, depot.id) if depot is not None else {}
-    held, waits = stores.balances(session), stores.waits(session)
+    held, waits = shelves.balances(session), stores.waits(session)
     ordered = _ordered(session)
     expired = {shelf: expired_in(own, clock.today) for shelf, own in shelves.lots(session).items()}
     parts = catalog.all_parts(session)
@@ -125,7 +125,7 @@ def _ordered(session: Session) -> dict[tuple[int, int], int]:
 
 
 ByShelf = dict[tuple[int, int], int]
-Held = tuple[dict[tuple[int, int], dict[str, int]], ByShelf, ByShelf, ByShelf]
+Held = tuple[dict[tuple[int, int], dict[Bucket, int]], ByShelf, ByShelf, ByShelf]
 
 
 def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> TallyRow:
@@ -136,14 +136,14 @@ def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> Tal
         cells.append(
             Cell(
                 site=site.code,
-                on_hand=own.get(Bucket.ON_HAND.value, 0),
+                on_hand=own.get(Bucket.ON_HAND, 0),
                 expired=expired.get((part.id, site.id), 0),
-                coming=own.get(Bucket.UNDER_WAY.value, 0) + ordered.get((part.id, site.id), 0),
+                coming=own.get(Bucket.UNDER_WAY, 0) + ordered.get((part.id, site.id), 0),
                 level=_level(site, planned),
                 load=_load(site, planned),
                 waits=waits.get((part.id, site.id), 0),
-                set_aside=own.get(Bucket.QUARANTINE.value, 0),
-                back=own.get(Bucket.RETURNED.value, 0),
+                set_aside=own.get(Bucket.QUARANTINE, 0),
+                back=own.get(Bucket.RETURNED, 0),
             )
         )
     return TallyRow(part.number, part.name, part.kind, planned.quantity if planned else 0, cells)
@@ -198,7 +198,7 @@ class ShelfPlate:
     site: Site
     place: str | None
     energy_class: str | None
-    buckets: dict[str, int]
+    buckets: dict[Bucket, int]
     lots: list[LotLine]
     promised: list[stores.PromisedRow]
     coming: list[shelves.OpenLine]
@@ -219,7 +219,7 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
     if part is None or site is None:
         raise NotFound(f"there is no shelf of {part_number} at {site_code}")
     clock = read_clock(session)
-    held = stores.balances(session).get((part.id, site.id), {})
+    held = shelves.balances(session).get((part.id, site.id), {})
     shelf = shelves.shelf_at(session, part.id, site.id)
     return ShelfPlate(
         part=part,
@@ -227,7 +227,7 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
         place=shelf.place if shelf else None,
         energy_class=_class(part),
         buckets=held,
-        lots=_lots(session, part, site, shelf.id if shelf else None, held.get(Bucket.ON_HAND.value, 0), clock),
+        lots=_lots(session, part, site, shelf.id if shelf else None, held.get(Bucket.ON_HAND, 0), clock),
         promised=stores.promised_of(session, part.id, site.id),
         coming=[line for line in shelves.open_lines(session) if (line.part_id, line.site_id) == (part.id, site.id)],
         moves=[_move(row) for row in stores.moves_of(session, part.id, site.id)],
@@ -236,8 +236,8 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
     )
 
 
-def _can(source: Bucket | None, held: dict[str, int]) -> bool:
-    return source is None or held.get(source.value, 0) > 0
+def _can(source: Bucket | None, held: dict[Bucket, int]) -> bool:
+    return source is None or held.get(source, 0) > 0
 
 
 def _class(part: Part) -> str | None:
