@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
-from almanac.core.stock.lots import LotMove, lots_left
+from almanac.core.stock.lots import LotMove, expired_in, lots_left, taken
 
 DAY = date(2026, 1, 1)
 
@@ -63,3 +63,37 @@ def test_what_came_later_was_not_taken_before() -> None:
 def test_days_out_of_order_are_a_bug_of_the_caller() -> None:
     with pytest.raises(ContractError, match="days in order"):
         lots_left([LotMove(DAY, 1), LotMove(DAY - timedelta(days=1), 1)])
+
+
+LOTS = st.lists(st.tuples(st.none() | st.integers(-20, 20), st.integers(1, 5)), max_size=8, unique_by=lambda lot: lot[0])
+
+
+def on_days(lots: list[tuple[int | None, int]]) -> list[tuple[date | None, int]]:
+    return [(None if day is None else DAY + timedelta(days=day), count) for day, count in lots]
+
+
+@given(LOTS, st.integers(0, 30), st.booleans())
+def test_what_is_taken_is_there_and_no_more_than_is_wanted(drawn: list[tuple[int | None, int]], wanted: int, expired_first: bool) -> None:
+    lots = on_days(drawn)
+    found = taken(lots, wanted, DAY, expired_first=expired_first)
+    assert sum(count for _, count in found) == min(wanted, sum(count for _, count in lots))
+    assert all(0 < count <= dict(lots)[day] for day, count in found)
+
+
+@given(LOTS, st.integers(0, 30))
+def test_an_expired_part_is_taken_last_or_where_asked_for_first(drawn: list[tuple[int | None, int]], wanted: int) -> None:
+    lots = on_days(drawn)
+    old, good = expired_in(lots, DAY), sum(count for _, count in lots) - expired_in(lots, DAY)
+    assert expired_in(taken(lots, wanted, DAY), DAY) == min(max(wanted - good, 0), old)
+    assert expired_in(taken(lots, wanted, DAY, expired_first=True), DAY) == min(wanted, old)
+
+
+def test_what_went_because_it_had_expired_leaves_the_good_ones() -> None:
+    old, good = DAY - timedelta(days=3), DAY + timedelta(days=90)
+    came = [LotMove(DAY - timedelta(days=30), 2, old), LotMove(DAY - timedelta(days=20), 2, good)]
+    assert lots_left([*came, LotMove(DAY, -2, for_expiry=True)]) == [(good, 2)]
+    assert lots_left([*came, LotMove(DAY, -2)]) == [(old, 2)]
+
+
+def test_of_unknown_age_nothing_is_known_to_have_expired() -> None:
+    assert expired_in([(None, 4), (DAY, 2), (DAY - timedelta(days=1), 3)], DAY) == 3
