@@ -6,7 +6,6 @@ import shutil
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 
 import click
@@ -14,17 +13,12 @@ import click
 from almanac.bench.catalog import measure_catalog
 from almanac.bench.companies import measure_companies
 from almanac.bench.demand import measure_demand
+from almanac.bench.fleet import load_fleet
 from almanac.bench.library import measure_library
 from almanac.bench.life import measure_life
-from almanac.bench.measure import show
 from almanac.bench.page import measure_page
-from almanac.demo.load import draw, load
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import load_demo, open_database
-
-DEMO_ASSETS = 2126
-TENURES_PER_ASSET_AGEING = 2.2
-"""Parts of the generated fleet wear this many times faster, which gives about six tenures an asset."""
 
 
 @click.command(context_settings={"help_option_names": ["-h", "--help"]})
@@ -68,12 +62,7 @@ def _demo(cluster: Cluster, models: int | None) -> None:
 
 def _fleet(cluster: Cluster, assets: int) -> None:
     click.echo(f"A generated fleet of {assets:,} machines")
-    begun = time.perf_counter()
-    company = draw(scale=assets / DEMO_ASSETS, ageing=TENURES_PER_ASSET_AGEING)
-    engine = open_database(cluster, reset=True)
-    load(engine, company, check_references=False)
-    engine.dispose()
-    show("Drawing and loading it (not part of the application)", time.perf_counter() - begun, "s")
+    load_fleet(cluster, assets)
     _in_its_own_process(cluster)
 
 

@@ -20,8 +20,9 @@ from pathlib import Path
 
 import click
 
+from almanac.bench.fleet import load_fleet
 from almanac.demo.catalog import USERS
-from almanac.launch.cluster import PROJECT, free_port
+from almanac.launch.cluster import PROJECT, Cluster, free_port
 
 READS = (
     "/api/v1/outlook",
@@ -53,7 +54,8 @@ class Person:
 
     def __init__(self, port: int) -> None:
         self._connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
-        self._cookie = self._token = ""
+        self._cookies: dict[str, str] = {}
+        self._token = ""
         self._token = json.loads(self.ask("GET", "/api/v1/session")[1])["csrf_token"]
         login, _, _, password = USERS[0]
         status, body, _ = self.ask("POST", "/api/v1/session", {"login": login, "password": password})
@@ -63,12 +65,14 @@ class Person:
 
     def ask(self, method: str, path: str, body: object = None) -> tuple[int, bytes, bool]:
         """Status, body, and whether a newer answer was said to be on its way."""
-        headers = {"Cookie": self._cookie, "X-CSRF-Token": self._token, "Content-Type": "application/json"}
+        cookies = "; ".join(f"{name}={value}" for name, value in self._cookies.items())
+        headers = {"Cookie": cookies, "X-CSRF-Token": self._token, "Content-Type": "application/json"}
         self._connection.request(method, path, json.dumps(body) if body is not None else None, headers)
         reply = self._connection.getresponse()
         found = reply.read()
-        if cookie := reply.getheader("Set-Cookie"):
-            self._cookie = cookie.split(";")[0]
+        for cookie in reply.headers.get_all("Set-Cookie") or []:
+            name, value = cookie.split(";")[0].split("=", 1)
+            self._cookies[name] = value
         return reply.status, found, reply.getheader("Almanac-Newer") is not None
 
 
@@ -89,16 +93,47 @@ def product(*, webs: int, workers: int, data: Path | None = None) -> Iterator[in
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def wait_until_known(port: int) -> float:
-    """Seconds until everything that is going to be read is known."""
-    begun, person = time.monotonic(), None
-    while time.monotonic() - begun < READY_SECONDS:
+@dataclass(frozen=True)
+class Known:
+    """Seconds from the first page on: until the outlook is known, and until all that is going to be read is."""
+
+    outlook: float
+    all: float
+
+
+def wait_until_known(port: int) -> Known:
+    """Ask for everything that is going to be read until all of it is known, the outlook first."""
+    person = _first_person(port)
+    begun = time.monotonic()
+    _wait(person, READS[:1])
+    outlook = time.monotonic() - begun
+    _ask_all(person)
+    _wait(person, READS)
+    return Known(outlook, time.monotonic() - begun)
+
+
+def _first_person(port: int) -> Person:
+    deadline = time.monotonic() + READY_SECONDS
+    while time.monotonic() < deadline:
         with contextlib.suppress(OSError, http.client.HTTPException, RuntimeError):
-            person = person or Person(port)
-            if all(person.ask("GET", path)[0] == 200 for path in READS):
-                return time.monotonic() - begun
-        time.sleep(0.5)
-    raise TimeoutError("not everything that is read became known")
+            return Person(port)
+        time.sleep(0.1)
+    raise TimeoutError("the product did not start")
+
+
+def _ask_all(person: Person) -> None:
+    """Ask for everything once, so that workers take it up together."""
+    for path in READS:
+        person.ask("GET", path)
+
+
+def _wait(person: Person, paths: tuple[str, ...]) -> None:
+    deadline = time.monotonic() + READY_SECONDS
+    for path in paths:
+        while (status := person.ask("GET", path)[0]) != 200:
+            if status != 202 or time.monotonic() > deadline:
+                raise RuntimeError(f"{path} did not become known: {status}")
+            time.sleep(0.1)
 
 
 def run(port: int, *, sessions: int, pause: float, seconds: float) -> Seen:
@@ -153,12 +188,33 @@ def _show(title: str, seen: Seen, seconds: float) -> None:
 @click.option("--seconds", default=60, show_default=True, type=click.IntRange(5, 600), help="For each run.")
 @click.option("--web", "webs", default=(1, 2), show_default=True, multiple=True, type=int, help="Numbers of web processes to compare.")
 @click.option("--workers", default=1, show_default=True, type=click.IntRange(1, 8))
+@click.option("--assets", type=click.IntRange(1000, 500_000), help="On a generated fleet of this many machines instead of the demo.")
 @click.option("--data", type=click.Path(path_type=Path, exists=True), help="A data folder to run on; a new one with the demo by default.")
-def main(sessions: int, seconds: int, webs: tuple[int, ...], workers: int, data: Path | None) -> None:
+def main(sessions: int, seconds: int, webs: tuple[int, ...], workers: int, assets: int | None, data: Path | None) -> None:
     """Load a Parts Almanac that is started for it on loopback, the client on the same machine, and print what each address took."""
+    with tempfile.TemporaryDirectory(prefix="almanac-load-", dir="/tmp") as made:
+        if assets:
+            data = _generated(Path(made), assets)
+        _compare(webs, workers, data, sessions=sessions, seconds=seconds)
+
+
+def _generated(folder: Path, assets: int) -> Path:
+    folder.chmod(0o711)
+    cluster = Cluster(folder / "data")
+    cluster.make_folder()
+    cluster.start()
+    try:
+        load_fleet(cluster, assets)
+    finally:
+        cluster.stop()
+    return cluster.data
+
+
+def _compare(webs: tuple[int, ...], workers: int, data: Path | None, *, sessions: int, seconds: float) -> None:
     for count in webs:
         with product(webs=count, workers=workers, data=data) as port:
-            click.echo(f"\n{count} web, {workers} workers: known after {wait_until_known(port):.1f} s")
+            known = wait_until_known(port)
+            click.echo(f"\n{count} web, {workers} workers: outlook after {known.outlook:.1f} s, all of it after {known.all:.1f} s")
             _show("A second between clicks", run(port, sessions=sessions, pause=1.0, seconds=seconds), seconds)
             _show("Without a pause", run(port, sessions=sessions, pause=0.0, seconds=seconds), seconds)
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -12,6 +12,7 @@ from typing import Any
 from flask import Flask
 from sqlalchemy.orm import Session
 
+from almanac.jobs.shares import share, share_out, told_of
 from almanac.services.answers.ceiling import keep_within_ceiling
 from almanac.services.answers.progress import listening
 from almanac.services.answers.readings import state_of
@@ -52,6 +53,8 @@ def compute(app: Flask, view: str, arguments: dict[str, Any], *, job_id: int | N
                 return False
         try:
             with _saying(app, job_id):
+                if view == OUTLOOK:
+                    share_out(app, reading_of(kept, arguments).asked, told_of(arguments), priority=priority)
                 make(app, kept, arguments)
         except GaveWay:
             with Session(app.extensions["engine"]) as own:
@@ -59,6 +62,13 @@ def compute(app: Flask, view: str, arguments: dict[str, Any], *, job_id: int | N
                 queue.enqueue(own, queue.COMPUTE, told(kept, arguments), lock=asked, priority=priority, anew=True)
                 own.commit()
     return True
+
+
+def compute_share(app: Flask, asked: str, site: str | None, kind: str, *, job_id: int | None) -> bool:
+    """Compute one kind of an outlook for the worker that wants the whole; returns whether there was anything to do."""
+    with app.app_context(), suppress(GaveWay), _saying(app, job_id):
+        return share(app, asked, site, kind)
+    return False
 
 
 def refresh(app: Flask) -> int:

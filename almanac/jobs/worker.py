@@ -16,8 +16,8 @@ from flask import Flask
 from procrastinate import JobContext, PsycopgConnector, RetryStrategy
 from sqlalchemy.exc import SQLAlchemyError
 
-from almanac.jobs.tasks import Ended, compute, refresh
-from almanac.store.queue import COMPUTE, REFRESH
+from almanac.jobs.tasks import Ended, compute, compute_share, refresh
+from almanac.store.queue import COMPUTE, REFRESH, SHARE
 
 LOG = logging.getLogger(__name__)
 BEAT_SECONDS, DEAD_SECONDS, TEND_SECONDS, POLL_SECONDS, GRACE_SECONDS = 2.0, 8.0, 2.0, 2.0, 8.0
@@ -38,6 +38,13 @@ def queue_app(database: str, app: Flask) -> procrastinate.App:
     def _compute(context: JobContext, *, view: str, arguments: dict[str, Any]) -> None:
         try:
             compute(app, view, arguments, job_id=context.job.id, priority=context.job.priority)
+        except Ended as ended:
+            raise procrastinate.exceptions.JobAborted from ended
+
+    @queue.task(name=SHARE, pass_context=True, retry=TRIES)
+    def _share(context: JobContext, *, asked: str, site: str | None, kind: str) -> None:
+        try:
+            compute_share(app, asked, site, kind, job_id=context.job.id)
         except Ended as ended:
             raise procrastinate.exceptions.JobAborted from ended
 

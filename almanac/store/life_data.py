@@ -1,23 +1,27 @@
-"""Lives of parts one by one, as columns: one pass over the tenures, fetched in PostgreSQL's binary form."""
+"""Lives of parts one by one, as columns: one pass over the tenures, a part's lives in one array a column, in PostgreSQL's binary form."""
 
 from __future__ import annotations
 
 from collections.abc import Collection
 from datetime import date, datetime
-from io import BytesIO
 from typing import Any
 
 import numpy as np
+from psycopg import postgres
+from psycopg.abc import Buffer
+from psycopg.adapt import Loader
+from psycopg.pq import Format
 from sqlalchemy.orm import Session
 
 from almanac.core.life.life_data import DUTIES, FINDINGS, NOT_KNOWN, Lives
 from almanac.store.evidence import CURRENT_REVISION, EVER, FAR_DAYS, LATEST_REVISION, LIVED
 from almanac.store.observed import note
 
-HEADER_BYTES, TRAILER_BYTES = 19, 2
+ARRAY_HEADER_BYTES = 20
+ELEMENT = np.dtype([("size", ">i4"), ("value", ">i4")])
 COLUMNS = ("part", "model", "duty", "site", "finding", "fresh", "entry_age", "exit_age", "age_days", "good_age", "in_service", "retire_day")
 LIVES = f"""
-SELECT part_id, model_id, array_position(%(duties)s::text[], duty::text) - 1, site_id,
+SELECT part_id::integer, model_id::integer, array_position(%(duties)s::text[], duty::text) - 1, site_id::integer,
        COALESCE(array_position(%(findings)s::text[], finding::text) - 1, 0), fresh::integer, entry_age::integer, exit_age::integer,
        age_days::integer, COALESCE(good_age, {NOT_KNOWN})::integer, in_service::integer, COALESCE(retire_day, {NOT_KNOWN})::integer
 FROM ({LIVED}) lived
@@ -40,7 +44,8 @@ def read_lives(session: Session, parts: Collection[int], *, as_of: date, known_a
     inner = inner.replace("WHERE t.recorded_at", "WHERE t.part_id = ANY(%(parts)s::integer[]) AND t.recorded_at")
     for name, written in NAMED.items():
         inner = inner.replace(f":{name}", written)
-    statement = f"COPY ({LIVES.replace(LIVED, inner)}) TO STDOUT (FORMAT BINARY)"
+    columns = ", ".join(f"array_agg({name})" for name in COLUMNS)
+    statement = f"SELECT {columns} FROM ({LIVES.replace(LIVED, inner)}) AS one ({', '.join(COLUMNS)}) GROUP BY part"
     bound = {
         "parts": sorted(parts),
         "as_of": as_of,
@@ -49,7 +54,7 @@ def read_lives(session: Session, parts: Collection[int], *, as_of: date, known_a
         "duties": list(DUTIES),
         "findings": ["", *(str(finding) for finding in FINDINGS[1:])],
     }
-    return _columns(_copied(session, statement, bound))
+    return _columns(_fetched(session, statement, bound))
 
 
 def note_lives() -> None:
@@ -57,19 +62,26 @@ def note_lives() -> None:
     note(LIVES.format(revision=CURRENT_REVISION))
 
 
-def _copied(session: Session, statement: str, bound: dict[str, Any]) -> bytes:
+class _Column(Loader):
+    """An array of integers of which none is missing: after its header each is its size, four bytes, and itself, four bytes."""
+
+    format = Format.BINARY
+
+    def load(self, data: Buffer) -> Any:
+        return np.frombuffer(data, ELEMENT, offset=ARRAY_HEADER_BYTES)["value"]
+
+
+def _fetched(session: Session, statement: str, bound: dict[str, Any]) -> list[tuple[Any, ...]]:
     session.flush()
     note(statement)
     driver: Any = session.connection().connection.driver_connection
-    held = BytesIO()
-    with driver.cursor() as cursor, cursor.copy(statement, bound) as copy:
-        for piece in copy:
-            held.write(piece)
-    return held.getvalue()
+    with driver.cursor(binary=True) as cursor:
+        cursor.adapters.register_loader(postgres.types["int4"].array_oid, _Column)
+        found: list[tuple[Any, ...]] = cursor.execute(statement, bound).fetchall()
+        return found
 
 
-def _columns(data: bytes) -> Lives:
-    """Rows of twelve numbers that are all there have one length: each is its size, four bytes, and itself, four bytes."""
-    row = np.dtype([("fields", ">i2"), *((f"{name}{end}", ">i4") for name in COLUMNS for end in ("_size", ""))])
-    rows = np.frombuffer(data, row, (len(data) - HEADER_BYTES - TRAILER_BYTES) // row.itemsize, HEADER_BYTES)
-    return Lives(*(rows[name].astype(np.int64) for name in COLUMNS))
+def _columns(rows: list[tuple[Any, ...]]) -> Lives:
+    if not rows:
+        return Lives(*(np.zeros(0, np.int64) for _ in COLUMNS))
+    return Lives(*(np.concatenate(column).astype(np.int64) for column in zip(*rows, strict=True)))

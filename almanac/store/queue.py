@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 QUEUE = App(connector=SyncPsycopgConnector())
 """Only ever used on the connection of a session."""
-COMPUTE, REFRESH = "compute", "refresh"
+COMPUTE, REFRESH, SHARE = "compute", "refresh", "share"
 UNDER_WAY = "SELECT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE lock = :lock AND status IN ('todo', 'doing'))"
 LISTED = """
 SELECT j.id, j.task_name, j.status::text AS status, j.args, j.attempts, j.abort_requested, p.words, p.done, p.of,
@@ -133,6 +133,11 @@ def take_failed(session: Session, lock: str) -> bool:
     """Whether work under a lock failed; it is taken off the list, because whoever asks is told why."""
     gone = session.execute(text("DELETE FROM procrastinate_jobs WHERE lock = :lock AND status = 'failed' RETURNING id"), {"lock": lock})
     return bool(gone.all())
+
+
+def withdraw(session: Session, locks: list[str]) -> None:
+    """Take work that waits under some locks out of the queue again: it was done by others."""
+    session.execute(text("DELETE FROM procrastinate_jobs WHERE lock = ANY(:locks) AND status = 'todo'"), {"locks": locks})
 
 
 def tidy(session: Session) -> None:

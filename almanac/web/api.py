@@ -14,7 +14,7 @@ from spectree import SpecTree
 from almanac.store.models import Role
 from almanac.web.access import requires
 from almanac.web.border import check_arguments
-from almanac.web.kept import KeptView, kept_reply
+from almanac.web.kept import Computing, KeptView, kept_reply
 from almanac.web.once import once
 from almanac.web.problems import RequestInvalid
 
@@ -72,7 +72,8 @@ def endpoint(
         finished.__annotations__ = get_type_hints(view)  # resolved where the view was written, not here
         if answered is not None:
             KEPT[answered.name] = answered
-        documented = Replies(**{f"HTTP_{status}": replies}) if replies else Replies(f"HTTP_{status}")
+        waiting = {"HTTP_202": Computing} if answered is not None and answered.dear else {}
+        documented = Replies(**{f"HTTP_{status}": replies}, **waiting) if replies else Replies(f"HTTP_{status}")
         checked = SPEC.validate(resp=documented, operation_id=view.__name__, tags=[blueprint.name], skip_validation=False)(finished)
         guarded = requires(access)(checked)
         blueprint.add_url_rule(rule, endpoint=view.__name__, view_func=guarded, methods=[method])

@@ -7,6 +7,7 @@ from itertools import product
 import numpy as np
 import pytest
 from scipy import stats
+from scipy.stats import binom
 
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.network.budget import BudgetPart, spend
@@ -51,6 +52,29 @@ def test_levels_give_what_they_give_when_played(own: float, lot: int, s: int, le
     if own:
         assert found.depot.fill == pytest.approx(seen.fills[0], abs=0.012)
     assert found.expected_waiting == pytest.approx(seen.waiting, rel=0.12)
+
+
+def split_binomially(curves: Curves, s: int, place: int) -> np.ndarray:
+    """What a site is owed, part by part of what is owed at all."""
+    owed, made = curves.owed(s), curves.network
+    share = made.sites[:, place] / made.total
+    found = np.zeros_like(owed)
+    for node, chance in enumerate(share):
+        for whole, probability in enumerate(owed[node]):
+            found[node, : whole + 1] += probability * binom.pmf(np.arange(whole + 1), whole, chance)
+    return found
+
+
+@pytest.mark.parametrize(("lot", "rates"), [(1, (0.5, 3.0)), (3, (20.0, 1.0, 0.1)), (7, (150.0, 40.0))])
+def test_all_reorder_points_at_once_owe_sites_what_each_does(lot: int, rates: tuple[float, ...]) -> None:
+    weight, drawn = shared_nodes(3.0, 3.0 * 365 / sum(rates), [rate / (5 + sum(rates)) for rate in (5.0, *rates)])
+    lanes = tuple(Lane(3.0 + place, 7.0) for place in range(len(rates)))
+    curves = Curves(Network(weight, drawn[:, 0], drawn[:, 1:], lanes, lead_time([21, 35], [0.75, 0.25]), 14.0, lot))
+    for s in (curves.size // 3, 0, -1, 5, curves.size + 9, 1):  # in no order: steps are kept and begun anew
+        for place in range(len(rates)):
+            wanted, found = split_binomially(curves, s, place), curves.site(s, place, 3).late
+            assert found == pytest.approx(wanted[:, : found.shape[1]], abs=1e-10)
+            assert wanted[:, found.shape[1] :].sum() < 1e-8
 
 
 def test_a_depot_alone_is_one_shelf() -> None:

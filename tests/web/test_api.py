@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import json
 import shutil
 import subprocess
 from pathlib import Path
@@ -23,7 +24,7 @@ ROOT = Path(__file__).resolve().parents[2]
 def test_the_client_is_generated_from_the_code(tmp_path: Path) -> None:
     """bin/schema writes what is committed; run it again when this differs."""
     source = tmp_path / "openapi.json"
-    source.write_text(document())
+    source.write_text(document(answered=True))
     node = shutil.which("node")
     assert node is not None
     program = ROOT / "frontend" / "node_modules" / "openapi-typescript" / "bin" / "cli.js"
@@ -31,6 +32,14 @@ def test_the_client_is_generated_from_the_code(tmp_path: Path) -> None:
     command = [node, str(program), str(source), "--default-non-nullable=false", "-o", str(made)]
     subprocess.run(command, check=True, capture_output=True, cwd=ROOT / "frontend")
     assert made.read_text() == (ROOT / "frontend" / "src" / "api" / "schema.d.ts").read_text()
+
+
+def test_the_document_says_where_a_first_answer_may_be_computed_still() -> None:
+    paths, answered = (json.loads(document(answered=only))["paths"] for only in (False, True))
+    asked = {path for path, verbs in paths.items() for verb in verbs.values() if "202" in verb["responses"]}
+    assert {"/api/v1/outlook", "/api/v1/outlook/parts/{number}"} <= asked
+    assert "/api/v1/models" not in asked  # computed where it is asked for
+    assert not [path for path, verbs in answered.items() for verb in verbs.values() if {"200", "202"} <= set(verb["responses"])]
 
 
 def test_the_outlook_of_a_site(reader: Client) -> None:

@@ -6,11 +6,13 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from scipy.special import gammaln, pdtrc, xlog1py, xlogy
+from numpy.lib.stride_tricks import sliding_window_view
+from scipy.special import gammaln, pdtrc, xlogy
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
 from almanac.core.network.nodes import Lane, Network
+from almanac.core.network.owed import OwedToSites
 from almanac.core.stock.review import INSTANTS, excess, instants
 
 TAIL = 1e-11
@@ -69,7 +71,6 @@ class Curves:
         self.within = np.stack([weight @ _poisson(rate * u.ravel(), self.size) for rate in total])
         self._demands: dict[int, SiteDemand] = {}
         self._owed: dict[int, checks.Floats] = {}
-        self._ways: dict[int, checks.Floats] = {}
 
     def owed(self, s: int) -> checks.Floats:
         """(k, m) probabilities that the depot owes 0 .. m-1 parts at a moment, over its positions s + 1 ... s + Q."""
@@ -114,16 +115,18 @@ class Curves:
 
     def site(self, s: int, place: int, most: int) -> SiteCurve:
         """A site by its level 0 .. most, under a depot's s."""
-        owed = self.owed(s)
-        if owed.shape[1] not in self._ways:
-            self._ways[owed.shape[1]] = _log_ways(owed.shape[1])
-        return SiteCurve(self._own(place), _thinned(owed, self._ways[owed.shape[1]], self._share(place)), most)
+        return SiteCurve(self._own(place), self._to_sites.at(s, place, TAIL), most)
 
-    def _share(self, place: int) -> checks.Floats:
-        """(k,) of the requests at a site among all."""
-        rate, total = self.network.sites[:, place], self.network.total
-        # Rounded, so that what is equal but for the last digit is worked out once.
-        return np.asarray(np.round(np.divide(rate, total, out=np.zeros_like(rate), where=total > 0), 13))
+    def enough(self, place: int) -> int:
+        """A level that is likely enough for a site, to begin with."""
+        lane = self.network.lanes[place]
+        mean = float(self.network.sites[:, place].max(initial=0.0)) * (lane.days + lane.every)
+        return int(mean + 5 * np.sqrt(mean)) + 8
+
+    @cached_property
+    def _to_sites(self) -> OwedToSites:
+        rates, total = self.network.sites.T, self.network.total[None]
+        return OwedToSites(self.within, self.network.lot, np.divide(rates, total, out=np.zeros_like(rates), where=total > 0))
 
     def _own(self, place: int) -> SiteDemand:
         if place not in self._demands:
@@ -232,12 +235,9 @@ class SiteCurve:
         owed = self.late.shape[1]
         below = mean[:, None] + np.arange(owed - 1, 0, -1)[None]
         above = over[:, np.minimum(np.arange(self.most + 1), over.shape[1] - 1)]
-        whole = np.concatenate((below, above), axis=1)
-        found = np.zeros((mean.size, self.most + 1))
-        for late in range(owed):
-            begin = owed - 1 - late
-            found += self.late[:, late, None] * whole[:, begin : begin + self.most + 1]
-        return np.asarray(self.demand.weight @ found)
+        whole = sliding_window_view(np.concatenate((below, above), axis=1), self.most + 1, axis=1)
+        late = self.demand.weight[:, None] * self.late[:, ::-1]
+        return np.asarray(np.einsum("kl,kly->y", late, whole))
 
 
 def _size(mean: float) -> int:
@@ -251,24 +251,3 @@ def _poisson(mean: checks.Floats, size: int) -> checks.Floats:
     """(w, size) probabilities of 0 .. size-1 at means (w,)."""
     count = np.arange(size)
     return np.asarray(np.exp(xlogy(count, mean[:, None]) - mean[:, None] - gammaln(count + 1.0)))
-
-
-def _log_ways(size: int) -> checks.Floats:
-    """(size, size) logarithm of how many ways a whole splits; none where the part is larger."""
-    whole, own = np.arange(size)[:, None], np.arange(size)[None]
-    ways = gammaln(whole + 1.0) - gammaln(own + 1.0) - gammaln(np.maximum(whole - own, 0) + 1.0)
-    return np.where(own <= whole, ways, -np.inf)
-
-
-def _thinned(owed: checks.Floats, log_ways: checks.Floats, share: checks.Floats) -> checks.Floats:
-    """(k, m) of one site's share of what is owed: binomial."""
-    size = owed.shape[1]
-    own = np.arange(size)
-    found = np.empty_like(owed)
-    # Sites share what their rates share: under one doubted rate that is the same at every node.
-    for value in np.unique(share):
-        chance = np.exp(log_ways + xlogy(own, value)[None] + xlog1py(np.maximum(own[:, None] - own[None], 0), -min(value, 1.0)))
-        rows = share == value
-        found[rows] = owed[rows] @ chance
-    last = int(np.max(np.nonzero(found.max(axis=0) > TAIL)[0], initial=0)) + 1
-    return np.asarray(found[:, :last])

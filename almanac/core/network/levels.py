@@ -12,7 +12,8 @@ from almanac.core.errors import NoEstimate
 from almanac.core.network.evaluate import Curves, NetworkFigures, SiteCurve
 from almanac.core.network.nodes import Network
 
-MOST_LEVEL = 400
+MOST_LEVEL, ENOUGH = 20_000, 1e-9
+"""No level is looked at above one, or beyond the fill that is as good as whole."""
 FLOOR = 0.85
 """Share of requests that every site meets at least where the promise is the company's."""
 
@@ -131,10 +132,10 @@ def _sites_at(curves: Curves, s: int, target: float, floor: float, each: bool) -
 
 
 def _fills(curves: Curves, s: int, place: int) -> checks.Floats:
-    most = 8
+    most = curves.enough(place)
     while True:
         fill = curves.site(s, place, most).fill
-        if fill[-1] > 1 - 1e-9 or most >= MOST_LEVEL:
+        if fill[-1] > 1 - ENOUGH or most >= MOST_LEVEL:
             return fill
         most *= 2
 

@@ -49,10 +49,11 @@ def lots_left(moves: Iterable[LotMove]) -> list[tuple[date | None, int]]:
         if move.quantity > 0:
             paid = min(owed, move.quantity)
             owed -= paid
-            held[move.expires_on] = held.get(move.expires_on, 0) + move.quantity - paid
+            if move.quantity > paid:
+                held[move.expires_on] = held.get(move.expires_on, 0) + move.quantity - paid
         else:
             owed += _take(held, -move.quantity, move.moved_on, expired_first=move.for_expiry)
-    return sorted(((day, count) for day, count in held.items() if count > 0), key=lambda lot: lot[0] or date.min)
+    return sorted(held.items(), key=lambda lot: lot[0] or date.min)
 
 
 def expired_in(lots: Iterable[tuple[date | None, int]], today: date) -> int:
@@ -76,5 +77,7 @@ def _take(held: dict[date | None, int], wanted: int, day: date, *, expired_first
     """Take parts out of the lots; returns how many were not there."""
     for expires, quantity in taken(held.items(), wanted, day, expired_first=expired_first):
         held[expires] -= quantity
+        if held[expires] == 0:
+            del held[expires]
         wanted -= quantity
     return wanted

@@ -43,6 +43,10 @@ class OutlookBuilder:
         """All stock parts, in catalogue order."""
         return self._rows(self.inputs.parts)
 
+    def rows_of(self, kind: str) -> list[Row]:
+        """The stock parts of a kind."""
+        return self._rows([part for part in self.inputs.parts if part.kind == kind])
+
     def row(self, part: StockPart) -> Row:
         """One stock part."""
         return self._rows([part])[0]

@@ -261,8 +261,12 @@ def new_models(plans: Iterable[PlannedChange], assets: Mapping[tuple[int, str, i
     return {plan.model_id for plan in plans if plan.action == "purchase"} - {model for (model, _, _), count in assets.items() if count}
 
 
-def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
+def read_inputs(session: Session, *, site_code: str | None = None, kind: str | None = None) -> Inputs:
     """Read the outlook's inputs for one site or all.
+
+    Parameters
+    ----------
+    kind : lives are read of parts of this kind alone, for who computes no other; all kinds by default
 
     Raises
     ------
@@ -291,7 +295,7 @@ def read_inputs(session: Session, *, site_code: str | None = None) -> Inputs:
         group=group,
         suppliers=planning.supplier_rows(session),
         models=planning.model_rows(session),
-        life=read_life(session, [part.id for part in parts], as_of=clock.today),
+        life=read_life(session, [part.id for part in parts if kind in (None, part.kind)], as_of=clock.today),
         assets=assets,
         plans=plans,
         first_parts={model: catalog.first_listed_parts(session, model) for model in new_models(plans, assets)},

@@ -15,6 +15,7 @@ from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named
 from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, Serving, life_data
 from almanac.services.answers.ask import keep, look_up
+from almanac.services.answers.progress import tell
 from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import Mark, database_number, life_marks
 from almanac.store.readings import Followed, followed_units, note_readings
@@ -101,12 +102,14 @@ def _asked(part: int, mark: Mark, at: tuple[int, date, datetime | None]) -> str:
 def _read(session: Session, parts: list[int], as_of: date, known_at: datetime | None) -> Mapping[int, tuple[PartLog, PartFleet]]:
     if not parts:
         return {}
+    tell("life data", 0, len(parts))
     lives = read_lives(session, parts, as_of=as_of, known_at=known_at)
     followed: dict[int, list[Followed]] = {part: [] for part in parts}
     for unit in followed_units(session, parts, as_of=as_of, known_at=known_at):
         followed[unit.row.part_id].append(unit)
     found = {}
-    for part in parts:
+    for place, part in enumerate(parts):
+        tell("life data", place, len(parts))
         own = life_data(lives.of(part))
         found[part] = PartLog(own.outcomes, own.at_risk, own.found), PartFleet(own.serving, own.served, tuple(followed[part]))
     return found

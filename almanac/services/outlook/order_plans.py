@@ -101,9 +101,9 @@ class Row:
     plan: ShelfPlan | None
 
     @property
-    def year_total(self) -> float:
-        """Parts wanted in the coming year; 0 where nothing can be said."""
-        return self.projection.year.total if self.projection.year else 0.0
+    def year_total(self) -> float | None:
+        """Parts wanted in the coming year; None where nothing can be said."""
+        return self.projection.year.total if self.projection.year else None
 
     @property
     def said(self) -> bool:

@@ -39,13 +39,14 @@ class Change:
 class Then:
     """Of a part: demand as said on the day, the same as it stands now, today's fleet under the log of then, and under the settings of then.
 
-    under : None where the settings that bear on demand are the same
+    said, aged, fleet, under : None where nothing could be said · same : the settings that bear on demand are the same
     """
 
-    said: float
-    aged: float
-    fleet: float
+    said: float | None
+    aged: float | None
+    fleet: float | None
     under: float | None
+    same: bool
 
 
 @dataclass(frozen=True)
@@ -53,7 +54,7 @@ class SinceOfKind(Question[dict[int, Then]]):
     """A kind as it was some days ago, DemandInputs; today's fleet under its log; and today's log under its settings where they differ."""
 
     NAME: ClassVar[str] = "what changed since"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     days: int
     before: Named
     fleet: Named
@@ -67,13 +68,14 @@ class SinceOfKind(Question[dict[int, Then]]):
         found = {}
         for part in fleet.inputs.parts:
             aged = _year(before, part, self.days)
-            found[part] = Then(_year(before, part), aged, _year(fleet, part), None if under is None else _year(under, part))
+            settled = None if under is None else _year(under, part)
+            found[part] = Then(_year(before, part), aged, _year(fleet, part), settled, same=under is None)
         return found
 
 
-def _year(book: LawBook, part: int, from_day: int = 0) -> float:
+def _year(book: LawBook, part: int, from_day: int = 0) -> float | None:
     law = book.part_law(part)
-    return law.law.means(from_day, from_day + YEAR_DAYS).total if law else 0.0
+    return law.law.means(from_day, from_day + YEAR_DAYS).total if law else None
 
 
 def month_before(day: date) -> date:
@@ -83,7 +85,7 @@ def month_before(day: date) -> date:
 
 
 def changes_of(session: Session, builder: OutlookBuilder, kind: str, since: date | None = None) -> tuple[date, list[Change]]:
-    """Every part of a kind, and the day it is compared with: a month ago, where none is given.
+    """Every part of a kind of which something could be said then and now, and the day it is compared with, by default a month ago.
 
     Ageing: the fleet of then and its plans as they stand now, under the log of then. Fleet: today's units, ages and plans, under the
     log of then. Log: today's log. Settings: today's school.
@@ -91,7 +93,7 @@ def changes_of(session: Session, builder: OutlookBuilder, kind: str, since: date
     day = since or month_before(builder.inputs.clock.today)
     then = ask(session, _question(session, builder, kind, day))
     rows = {row.part.id: row for row in builder.rows() if row.part.kind == kind}
-    return day, [_change(part, found, rows[part].year_total) for part, found in then.items()]
+    return day, [change for part, found in then.items() if (change := _change(part, found, rows[part].year_total)) is not None]
 
 
 def _question(session: Session, builder: OutlookBuilder, kind: str, since: date) -> SinceOfKind:
@@ -116,6 +118,8 @@ def _unread(now: DemandInputs) -> Named:
     return Named(key_of(("by ages alone", now.fleet.key)), fetch=content)
 
 
-def _change(part: int, then: Then, now: float) -> Change:
-    under = now if then.under is None else then.under
+def _change(part: int, then: Then, now: float | None) -> Change | None:
+    under = now if then.same else then.under
+    if then.said is None or then.aged is None or then.fleet is None or under is None or now is None:
+        return None
     return Change(part, then.said, then.aged - then.said, then.fleet - then.aged, under - then.fleet, now - under, now)

@@ -56,14 +56,14 @@ class Outlook:
         return len({site.site_id for row in self.to_load if row.plan for site in row.plan.sites if site.load})
 
 
-def read_builder(session: Session, *, site_code: str | None = None) -> OutlookBuilder:
-    """The inputs of one site or all, and what asks its questions.
+def read_builder(session: Session, *, site_code: str | None = None, kind: str | None = None) -> OutlookBuilder:
+    """The inputs of one site or all, and what asks its questions; of one kind, where a kind is given.
 
     Raises
     ------
     NotFound : no site has that code
     """
-    return OutlookBuilder(session, read_inputs(session, site_code=site_code))
+    return OutlookBuilder(session, read_inputs(session, site_code=site_code, kind=kind))
 
 
 def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
@@ -47,11 +48,12 @@ class LineUpOfKind(Question[LineUp]):
 
 @dataclass(frozen=True)
 class LineUpReading:
-    """All kinds, the parts by number, labels of the needs, and the settings used."""
+    """All kinds, the parts by number, labels of the needs, and the settings used. unsaid : labels of needs nobody can put a figure on"""
 
     kinds: list[KindLineUp]
     parts: dict[str, Part]
     labels: dict[str, str]
+    unsaid: list[str]
     holding_share: float
     line_cost: float
 
@@ -67,8 +69,8 @@ def read_line_up(session: Session) -> LineUpReading:
     line_cost = float(inputs.settings.value("line_cost", default=25.0))
     target = float(inputs.settings.value("target", default=0.95))
     review = int(inputs.settings.value("review_days", default=14))
-    demand = {row.part.number: row.year_total for row in OutlookBuilder(session, inputs).rows()}
-    needs, labels = _needs(session, library, parts, interchange, demand)
+    demand = {row.part.id: row.year_total for row in OutlookBuilder(session, inputs).rows()}
+    needs, unsaid, labels = _needs(session, library, parts, interchange, inputs.group, demand)
     prices = {part.number: float(part.price) for part in parts}
     lead_years = (max((_mean_lead(entry) for entry in inputs.suppliers.values()), default=14.0) + review) / 365.25
     terms = {"lead_years": lead_years, "target": target, "holding_share": holding, "line_cost": line_cost}
@@ -76,7 +78,8 @@ def read_line_up(session: Session) -> LineUpReading:
     asked = {kind: LineUpOfKind(tuple(own), prices, terms) for kind, own in wanted.items() if own}
     found = zip(asked, ask_all(session, list(asked.values())), strict=True)
     kinds = [KindLineUp(kind, wanted[kind], result) for kind, result in found]
-    return LineUpReading(kinds, {part.number: part for part in parts}, labels, holding, line_cost)
+    silent = [labels[key] for kind in FORECAST_KINDS for key in unsaid[kind]]
+    return LineUpReading(kinds, {part.number: part for part in parts}, labels, silent, holding, line_cost)
 
 
 def _mean_lead(supplier: SupplierRow) -> float:
@@ -85,20 +88,27 @@ def _mean_lead(supplier: SupplierRow) -> float:
 
 
 def _needs(
-    session: Session, library: Library, parts: Sequence[Part], interchange: Sequence[tuple[int, int]], demand: Mapping[str, float]
-) -> tuple[dict[Kind, list[Need]], dict[str, str]]:
-    """One need a position and part fitted in it: the part's yearly demand, shared by units; parts that are no worse may serve it."""
+    session: Session,
+    library: Library,
+    parts: Sequence[Part],
+    interchange: Sequence[tuple[int, int]],
+    group: Mapping[int, int],
+    demand: Mapping[int, float | None],
+) -> tuple[dict[Kind, list[Need]], dict[Kind, list[str]], dict[str, str]]:
+    """One need a position and part fitted in it: the part's yearly demand, shared by units of it and its equivalents; parts no worse may
+    serve it. Apart from them those of parts whose demand nobody can say."""
     listed = _listed(session)
     places = [(row, entry) for row in pages.positions(session) if (entry := _entry(library, row)) is not None]
     by_position: dict[int, list[pages.PartInPosition]] = {}
     for item in pages.parts_in_service(session):
         by_position.setdefault(item.position_id, []).append(item)
     fitted = [(row, entry, item) for row, entry in places for item in by_position.get(row.id, [])]
-    units: dict[int, int] = {}
+    units = Counter[int]()
     for _, _, item in fitted:
-        units[item.part_id] = units.get(item.part_id, 0) + item.units
+        units[group.get(item.part_id, item.part_id)] += item.units
     by_id = {part.id: part for part in parts}
     needs: dict[Kind, list[Need]] = {kind: [] for kind in FORECAST_KINDS}
+    unsaid: dict[Kind, list[str]] = {kind: [] for kind in FORECAST_KINDS}
     labels: dict[str, str] = {}
     for row, entry, item in fitted:
         now = by_id[item.part_id]
@@ -107,8 +117,13 @@ def _needs(
         others = [part.number for part in serving if part.id != now.id and no_worse(part.facts, now.facts)]
         key = f"{row.id}:{now.number}"
         labels[key] = f"{library.pages[row.model_id].name}, {row.label} ({now.number})"
-        needs[Kind(row.kind)].append(Need(key, demand.get(now.number, 0.0) * item.units / units[item.part_id], (now.number, *others)))
-    return needs, labels
+        leader = group.get(now.id, now.id)
+        yearly = demand.get(leader)
+        if yearly is None:
+            unsaid[Kind(row.kind)].append(key)
+            continue
+        needs[Kind(row.kind)].append(Need(key, yearly * item.units / units[leader], (now.number, *others)))
+    return needs, unsaid, labels
 
 
 def _listed(session: Session) -> dict[int, dict[int, str]]:

@@ -26,12 +26,15 @@ class Pair:
     scenario: Row
 
     @property
-    def more(self) -> float:
-        """Parts of the coming year more than planned."""
-        return self.scenario.year_total - self.planned.year_total
+    def more(self) -> float | None:
+        """Parts of the coming year more than planned; None where one of both cannot be said."""
+        planned, scenario = self.planned.year_total, self.scenario.year_total
+        return None if planned is None or scenario is None else scenario - planned
 
     @property
     def differs(self) -> bool:
+        if self.more is None:
+            return self.planned.said != self.scenario.said
         return abs(self.more) >= SAME or _order(self.planned) != _order(self.scenario)
 
 
@@ -68,7 +71,7 @@ def look(session: Session, changes: list[Change], *, site_code: str | None = Non
     """
     planned, scenario = builders(session, changes, site_code=site_code)
     pairs = [Pair(one, other) for one, other in zip(planned.rows(), scenario.rows(), strict=True)]
-    return Look(planned, scenario, sorted(pairs, key=lambda pair: -abs(pair.more)))
+    return Look(planned, scenario, sorted(pairs, key=lambda pair: -abs(pair.more or 0.0)))
 
 
 def plates(session: Session, changes: list[Change], part_number: str, *, site_code: str | None = None) -> tuple[Plate, Plate]:

@@ -257,6 +257,9 @@ class LineUpKind(Schema):
 
 
 class LineUpView(Schema):
+    """unsaid : needs of parts whose demand nobody can say"""
+
     kinds: list[LineUpKind]
+    unsaid: list[str]
     holding_share: float
     line_cost: Decimal

@@ -322,6 +322,7 @@ def line_up() -> plans.LineUpView:
     reading = read_line_up(session())
     return plans.LineUpView(
         kinds=[_kind(group, reading) for group in reading.kinds],
+        unsaid=reading.unsaid,
         holding_share=reading.holding_share,
         line_cost=_money(reading.line_cost),
     )

@@ -103,7 +103,7 @@ def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.
 
 def _side(row: Row, builder: OutlookBuilder) -> schemas.SideView:
     return schemas.SideView(
-        year=row.year_total if row.said else None,
+        year=row.year_total,
         todo=row.todo,
         risk=row.risk,
         order_at=row.plan.order_at if row.plan else None,
@@ -116,7 +116,7 @@ def _side(row: Row, builder: OutlookBuilder) -> schemas.SideView:
 def _plan(plate: Plate) -> schemas.PlanSide:
     played = plate.made.played
     return schemas.PlanSide(
-        year=plate.row.year_total if plate.row.said else None,
+        year=plate.row.year_total,
         order_at=plate.row.plan.order_at if plate.row.plan else None,
         played=YearPlayedView.model_validate(played) if played else None,
         path=[Point.model_validate(point) for point in plate.row.projection.path],

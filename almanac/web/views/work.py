@@ -22,6 +22,7 @@ blueprint = Blueprint("work", __name__, url_prefix="/api/v1/work")
 STATUS = {"todo": "waits", "doing": "runs", "failed": "failed", "cancelled": "cancelled", "aborted": "cancelled"}
 WHAT = {
     "outlook": "Outlook",
+    "share": "Outlook, {kind}",
     "plate": "Plate of {number}",
     "changes": "What changed, {kind}",
     "kind_rates": "Rates, {kind}",
@@ -84,7 +85,7 @@ def _view(one: Work) -> WorkView:
 def _what(task: str, arguments: dict[str, Any]) -> str:
     if task == queue.REFRESH:
         return "What was looked at lately, after a write"
-    asked = arguments.get("arguments") or {}
+    asked = {"given": arguments} if task == queue.SHARE else arguments.get("arguments") or {}
     given = {**(asked.get("path") or {}), **(asked.get("given") or {})}
     name = str(arguments.get("view", task))
     words = WHAT.get(name, name.replace("_", " ")).format_map({"number": "", "kind": "", **given})

@@ -2304,6 +2304,20 @@ export interface components {
             /** Shared */
             shared: components["schemas"]["SharedPartView"][];
         };
+        /**
+         * Computing
+         * @description Word that a first answer is being computed: what of it, how much is done, and how much work waits or runs.
+         */
+        Computing: {
+            /** Done */
+            done: number;
+            /** Of */
+            of: number;
+            /** Waiting */
+            waiting: number;
+            /** Words */
+            words: string;
+        };
         /** CorrectionIn */
         CorrectionIn: {
             /**
@@ -3848,7 +3862,10 @@ export interface components {
             /** Price */
             price: string;
         };
-        /** LineUpView */
+        /**
+         * LineUpView
+         * @description unsaid : needs of parts whose demand nobody can say
+         */
         LineUpView: {
             /** Holding Share */
             holding_share: number;
@@ -3856,6 +3873,8 @@ export interface components {
             kinds: components["schemas"]["LineUpKind"][];
             /** Line Cost */
             line_cost: string;
+            /** Unsaid */
+            unsaid: string[];
         };
         /** LogEntryView */
         LogEntryView: {

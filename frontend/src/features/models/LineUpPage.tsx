@@ -12,7 +12,7 @@ export function LineUpPage() {
   if (lineUp.isError)
     return <Failed title="No line-up" detail={lineUp.error.message} onRetry={() => void lineUp.refetch()} />;
   if (!lineUp.data) return <Waiting what="Choosing the parts to keep" />;
-  if (lineUp.data.kinds.length === 0)
+  if (lineUp.data.kinds.length + lineUp.data.unsaid.length === 0)
     return <Nothing>Nothing is in service yet, so there is nothing to choose.</Nothing>;
   const saved = lineUp.data.kinds.reduce((sum, kind) => sum + Number(kind.saved), 0);
   return (
@@ -24,6 +24,12 @@ export function LineUpPage() {
         price, {percent(lineUp.data.holding_share)} of the price a year for every part of the level S held, and{" "}
         {money(Number(lineUp.data.line_cost), session.currency)} a year for each line on the shelf.
       </p>
+      {lineUp.data.unsaid.length > 0 && (
+        <p className="mt-2 max-w-[70ch] border-l-4 border-rule pl-3">
+          Not among them, because nothing can be said of their demand yet ({plural(lineUp.data.unsaid.length, "need")}
+          ): <span className="text-soft">{lineUp.data.unsaid.join("; ")}</span>
+        </p>
+      )}
       {lineUp.data.kinds.map((kind) => (
         <section key={kind.kind} className="mt-4">
           <h2 className="flex items-baseline justify-between border-b border-ink text-[1.15rem]">

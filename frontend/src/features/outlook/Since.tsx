@@ -33,6 +33,7 @@ export function Since({ kind, number }: { kind: string; number: string }) {
         What changed in a month <span className="font-normal text-[0.93rem] text-soft">parts in 365 days</span>
       </h3>
       {!found.data && <Computing what="Looking a month back" queryKey={["changes", kind, site]} />}
+      {found.data && !change && <p>Cannot say: then or now nothing could be said of this part.</p>}
       {found.data && change && (
         <table className="w-full">
           <tbody>
