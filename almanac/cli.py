@@ -245,6 +245,18 @@ _file_command(
 )
 
 
+_file_command(
+    "forecast",
+    "forecast",
+    "forecasts",
+    """Failures of a kind's units, and of what replaces them, in the coming years: schools averaged, parameters in doubt.
+
+    FILE is JSON with kind, school (constant, wear-out, auto), tenures (pool, entry, exit, failed, count, low, high, first), in_service
+    (pool, age, count, low, high, first), years, and optionally groups, ended, half_life, trend; or such a company on each line.
+    """,
+)
+
+
 @main.group()
 def page() -> None:
     """Model pages as files."""

@@ -14,6 +14,12 @@ from almanac.services.outlook.summary import read_outlook, read_plate
 from almanac.services.outlook.working import WorkingSection
 
 
+def year_of(row: Row) -> float:
+    """Parts wanted in the coming year, of a row that says it."""
+    assert row.year_total is not None
+    return row.year_total
+
+
 class Flat:
     """A row with the fields of its shelf and its projection, and the law they come from."""
 

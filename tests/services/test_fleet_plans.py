@@ -18,7 +18,7 @@ from almanac.services.outlook.since import changes_of
 from almanac.services.scenarios.changes import Buy, Planned, Retire, Swap
 from almanac.services.scenarios.look import look
 from almanac.store import catalog
-from tests.services.looks import builder_of
+from tests.services.looks import builder_of, year_of
 
 DRYDOCK, COUNTER, SOON = 12, "Counter 24", date(2027, 1, 15)
 
@@ -28,7 +28,7 @@ def model(session: Session, name: str) -> int:
 
 
 def years(session: Session) -> dict[str, float]:
-    return {row.part.number: row.year_total for row in builder_of(session).rows()}
+    return {row.part.number: year_of(row) for row in builder_of(session).rows()}
 
 
 @pytest.mark.parametrize(
@@ -41,7 +41,7 @@ def years(session: Session) -> dict[str, float]:
     ],
 )
 def test_what_is_planned_is_what_the_scenario_said(session: Session, clock: Clock, changes: list[Planned]) -> None:
-    said = {pair.scenario.part.number: pair.scenario.year_total for pair in look(session, list(changes)).pairs}
+    said = {pair.scenario.part.number: year_of(pair.scenario) for pair in look(session, list(changes)).pairs}
     plan(session, changes, "as looked at", clock=clock, author_id=1)
     assert years(session) == pytest.approx(said, rel=1e-9)
 

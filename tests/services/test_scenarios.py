@@ -22,7 +22,7 @@ DRYDOCK, SOON = 12, date(2027, 1, 15)
 
 def year(session: Session, changes: list[Change], *, site: str | None = None) -> dict[str, tuple[float, float]]:
     found = look(session, changes, site_code=site)
-    return {p.planned.part.number: (p.planned.year_total, p.scenario.year_total) for p in found.pairs}
+    return {p.planned.part.number: (year_of(p.planned), year_of(p.scenario)) for p in found.pairs}
 
 
 def test_nothing_done_is_the_plan(session: Session) -> None:

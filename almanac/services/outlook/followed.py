@@ -8,7 +8,7 @@ import numpy as np
 
 from almanac.core.demand.trends import Trends, trends
 from almanac.core.errors import NoEstimate
-from almanac.core.life.wear import Crossing, WearLine, crossing, wear_line
+from almanac.core.life.wear import Crossing, WearLine, crossing
 from almanac.core.parts.declared.kinds import WORN
 from almanac.services.outlook.inputs import DemandInputs
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
@@ -46,21 +46,19 @@ def units_of(inputs: DemandInputs) -> dict[int, list[FollowedUnit]]:
     for number, leader in inputs.group.items():
         if leader not in inputs.worn or number not in inputs.fleets:
             continue
-        for unit in inputs.fleets[number].followed:
+        fleet = inputs.fleets[number]
+        for unit, line in zip(fleet.followed, fleet.lines, strict=True):
             pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id])
             today = (inputs.today - unit.readings[0].day).days
-            found.setdefault(leader, []).append(_unit(unit, pool, today, inputs.worn[leader]))
+            found.setdefault(leader, []).append(_unit(unit, line, pool, today, inputs.worn[leader]))
     for own in found.values():
         own.sort(key=lambda unit: unit.followed.row.tenure_id)
     return found
 
 
-def _unit(unit: Followed, pool: Pool, today: int, threshold: float) -> FollowedUnit:
-    first = unit.readings[0].day
-    try:
-        line = wear_line([(reading.day - first).days for reading in unit.readings], [reading.share for reading in unit.readings])
-    except NoEstimate as error:
-        return FollowedUnit(unit, pool, today, None, None, str(error))
+def _unit(unit: Followed, line: WearLine | NoEstimate, pool: Pool, today: int, threshold: float) -> FollowedUnit:
+    if isinstance(line, NoEstimate):
+        return FollowedUnit(unit, pool, today, None, None, str(line))
     try:
         return FollowedUnit(unit, pool, today, line, crossing(line, threshold), "")
     except NoEstimate as error:

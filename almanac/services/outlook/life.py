@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
-from functools import partial
+from functools import cached_property, partial
 from typing import NamedTuple
 
 import numpy as np
@@ -13,7 +13,9 @@ from sqlalchemy.orm import Session
 
 from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named
+from almanac.core.errors import NoEstimate
 from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, Serving, life_data
+from almanac.core.life.wear import WearLine, wear_line
 from almanac.services.answers.ask import keep, look_up
 from almanac.services.answers.progress import tell
 from almanac.store.life_data import note_lives, read_lives
@@ -40,6 +42,19 @@ class PartFleet:
     serving: Serving
     served: Served
     followed: tuple[Followed, ...]
+
+    @cached_property
+    def lines(self) -> tuple[WearLine | NoEstimate, ...]:
+        """Of each followed unit the line through its readings, by days since the first, or why there is none."""
+        return tuple(_line(unit) for unit in self.followed)
+
+
+def _line(unit: Followed) -> WearLine | NoEstimate:
+    first = unit.readings[0].day
+    try:
+        return wear_line([(reading.day - first).days for reading in unit.readings], [reading.share for reading in unit.readings])
+    except NoEstimate as error:
+        return error
 
 
 class LifeKeys(NamedTuple):
