@@ -16,6 +16,7 @@ from almanac.services.outlook.pools import Unit, units_in_service
 from almanac.services.scenarios.changes import Buy, Change, Move, Retire, Season, with_changes
 from almanac.services.scenarios.kept import give_up, keep, kept
 from almanac.services.scenarios.look import look, plates
+from tests.services.looks import year_of
 
 DRYDOCK, SOON = 12, date(2027, 1, 15)
 
