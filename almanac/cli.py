@@ -163,6 +163,55 @@ def route(page: str, targets: tuple[str, ...], options: tuple[str, ...], itself:
 
 
 @calc.command()
+@click.argument("file")
+@click.option(
+    "--threshold", default=0.7, show_default=True, type=click.FloatRange(0, 1, min_open=True, max_open=True), help="Share it may fall to."
+)
+@click.option("--as-of", "as_of", metavar="DAY", help="Readings after it are left out; by default the day of the last one.")
+@click.option(
+    "--days",
+    default=365.0,
+    show_default=True,
+    type=click.FloatRange(0, 36_525, min_open=True),
+    help="Crossings are expected within so many.",
+)
+@AS_JSON
+def fade(file: str, threshold: float, as_of: str | None, days: float, json_output: bool) -> None:
+    """When each pack falls to a threshold, from all packs' readings together, given that none has yet.
+
+    FILE is CSV with unit, date, full, design, and optionally group and fitted_on.
+    """
+    from almanac.calculator.fade import fades as compute
+
+    _answer(lambda: compute(file, threshold=threshold, as_of=as_of, days=days), json_output)
+
+
+@calc.command()
+@click.argument("file")
+@click.option("--ratio", default=2.0, show_default=True, type=click.FloatRange(1.01, 100), help="Change of the rate that is looked for.")
+@click.option("--periods-per-year", default=12.0, show_default=True, type=click.FloatRange(0, 366, min_open=True))
+@click.option(
+    "--years-between-false-alarms",
+    default=1.0,
+    show_default=True,
+    type=click.FloatRange(0, 1000, min_open=True),
+    help="Of all charts of the file together.",
+)
+@AS_JSON
+def watch(file: str, ratio: float, periods_per_year: float, years_between_false_alarms: float, json_output: bool) -> None:
+    """Which charts of failures against what was expected speak, since when, and how far ahead they run.
+
+    FILE is CSV with chart, period, failures, expected, and optionally cv, how well the expectation is known.
+    """
+    from almanac.calculator.watch import watched as compute
+
+    _answer(
+        lambda: compute(file, ratio=ratio, periods_per_year=periods_per_year, years_between_false_alarms=years_between_false_alarms),
+        json_output,
+    )
+
+
+@calc.command()
 @click.argument("text")
 @AS_JSON
 def label(text: str, json_output: bool) -> None:

@@ -19,6 +19,8 @@ OLD_STEP = 0.125
 """Evidence grows old in steps of this share of its half-life."""
 SHAPES = (float(np.log(0.05)), float(np.log(40.0)))
 STEPS = 72
+NOTHING = -690.0
+"""Log H where nothing was at risk."""
 GRID = np.linspace(*SHAPES, STEPS + 1)
 
 
@@ -42,7 +44,7 @@ class Evidence:
     """What the likelihood of a kind needs; ages are over `unit`, the oldest age at risk.
 
     failures : (p,) · log_age : (g,) sum of log age over failures of a part group · drift : sum over failures of years before today
-    log_h, slope : (p, c, s) log H of each pool in each calendar bin on the grid of log shapes, and its derivative; -inf for none
+    log_h, slope : (p, c, s) log H of each pool in each calendar bin on the grid of log shapes, and its derivative
     since : (c,) years before today of each bin, at most 0
     """
 
@@ -234,6 +236,6 @@ def _table(rows: Rows, begin: checks.Floats, end: checks.Floats, pools: int, bin
         total[place] = np.bincount(where, power, pools * bins)
         by_shape[place] = np.bincount(where, shape * power * log_age, pools * bins)
     some = total > 1e-290
-    log_h = np.where(some, np.log(np.where(some, total, 1.0)), -690.0)
+    log_h = np.where(some, np.log(np.where(some, total, 1.0)), NOTHING)
     slope = np.where(some, by_shape / np.where(some, total, 1.0), 0.0)
     return log_h.T.reshape(pools, bins, -1), slope.T.reshape(pools, bins, -1)

@@ -9,7 +9,7 @@ import numpy as np
 from almanac.core import checks
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.forecast.company import Company, Ints
-from almanac.core.forecast.evidence import Evidence, gathered
+from almanac.core.forecast.evidence import NOTHING, Evidence, gathered
 from almanac.core.forecast.posterior import Model, Posterior, draw
 from almanac.core.forecast.predict import Cells, Levels, cells_of, first_failures, play
 
@@ -115,7 +115,7 @@ def learn(company: Company, *, school: str, seed: int = 1) -> Learnt:
     NoEstimate : nothing was at risk for any time
     """
     evidence = _leant(company)
-    if not np.isfinite(evidence.log_h).any() or float(np.exp(evidence.log_h).max(initial=0.0)) <= 0:
+    if (evidence.log_h <= NOTHING).all():
         raise NoEstimate("no unit was at risk for any time")
     if evidence.total <= 0:
         return _nothing_failed(evidence, seed)
