@@ -313,11 +313,15 @@ def page() -> None:
 
 @page.command("check")
 @click.argument("files", nargs=-1, required=True)
-def check_pages(files: tuple[str, ...]) -> None:
+@AS_JSON
+def check_pages(files: tuple[str, ...], json_output: bool) -> None:
     """Report every fault of page FILES with its line and cure.
 
-    Exit 0: sound, what is missing is listed as open. Exit 2: something is wrong.
+    Exit 0: sound, what is missing is listed as open. Exit 2: something is wrong. With --json a document for each file.
     """
+    if json_output:
+        _check_as_json(files)
+        return
     from almanac.calculator.inputs import InputFaults
     from almanac.calculator.pages import check
 
@@ -332,6 +336,23 @@ def check_pages(files: tuple[str, ...]) -> None:
         good = good and sound
         if sound:
             click.echo(f"{file}: sound" + (f", {len(lines)} open" if lines else ""))
+    sys.exit(0 if good else 2)
+
+
+def _check_as_json(files: tuple[str, ...]) -> None:
+    from almanac.calculator.inputs import InputFaults
+    from almanac.calculator.output import as_json
+    from almanac.calculator.pages import check_as_document
+
+    good = True
+    for file in files:
+        try:
+            found = check_as_document(file)
+        except InputFaults as faults:
+            unread = [{"line": None, "place": None, "wanted": words, "got": None, "cure": None} for words in faults.faults]
+            found = {"file": file, "faults": unread, "open": [], "noted": []}
+        good = good and not found["faults"]
+        click.echo(as_json(found))
     sys.exit(0 if good else 2)
 
 

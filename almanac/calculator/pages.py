@@ -47,6 +47,28 @@ def check(path: str) -> tuple[list[str], bool]:
     return lines, found.sound
 
 
+def check_as_document(path: str) -> dict[str, Any]:
+    """Faults of a page file by line and place, and what is open.
+
+    `wanted` and `got` where the message tells them apart; `worth` is what an answer would be worth, None where nobody worked it out.
+    """
+    found, _ = read_page_at(path)
+    faults: list[dict[str, Any]] = []
+    questions: list[dict[str, Any]] = []
+    noted: list[str] = []
+    for fault in found.faults:
+        if fault.noted:
+            noted.append(str(fault))
+            continue
+        if fault.open:
+            questions.append({"line": fault.line, "place": fault.path, "question": f"{fault.message}; {fault.cure}", "worth": None})
+            continue
+        wanted, _, got = fault.message.rpartition(", got ")
+        entry = {"line": fault.line, "place": fault.path, "wanted": wanted or fault.message, "got": got if wanted else None}
+        faults.append(entry | {"cure": fault.cure})
+    return {"file": path, "faults": faults, "open": questions, "noted": noted}
+
+
 def route(path: str, targets: Sequence[str], options: Sequence[str] = (), direct: bool = False) -> dict[str, Any]:
     """The way in to some positions of a page file, and back.
 
