@@ -17,6 +17,7 @@ from almanac.bench.fleet import load_fleet
 from almanac.bench.library import measure_library
 from almanac.bench.life import measure_life
 from almanac.bench.page import measure_page
+from almanac.bench.truths import measure_truths
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import load_demo, open_database
 
@@ -29,8 +30,14 @@ from almanac.launch.databases import load_demo, open_database
     "--companies", type=click.IntRange(1, 1000), help="Also draw so many companies with known truth and see how well forecasts hold."
 )
 @click.option("--models", type=click.IntRange(100, 20_000), help="Also copy the demo's models to so many (5000 takes some minutes).")
-def main(assets: int | None, companies: int | None, models: int | None) -> None:
+@click.option(
+    "--truths", type=click.IntRange(10, 2000), help="Only hold forecasts, fades and alarms against so many companies of each known world."
+)
+def main(assets: int | None, companies: int | None, models: int | None, truths: int | None) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
+    if truths:
+        measure_truths(truths)
+        return
     folder = Path(tempfile.mkdtemp(prefix="almanac-bench-", dir="/tmp"))
     folder.chmod(0o711)
     cluster = Cluster(folder, durable=False)

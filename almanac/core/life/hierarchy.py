@@ -21,8 +21,8 @@ from almanac.core.life.tenures import AgeCounts
 from almanac.core.life.weibull_likelihood import WeibullLikelihood
 from almanac.core.parts.declared.kinds import FORECASTS
 
-LOG_SHAPE_SD = 0.35
-"""Weak stated prior: two early failures among a thousand survivors must not give a shape of nine."""
+LOG_SHAPE_SD = 0.7
+"""Weak stated prior: two early failures among a thousand survivors must not give a shape of nine, nor eight of a true 3.5 one of 2."""
 LOG_SHAPE_MEDIAN = {kind: float(np.log(forecast.shape_median)) for kind, forecast in FORECASTS.items()}
 SEARCH = (float(np.log(0.05)), float(np.log(50.0)))
 

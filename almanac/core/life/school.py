@@ -10,16 +10,53 @@ PASSES = 3.841
 """Upper 5% point of chi-square with one degree of freedom."""
 FEWEST = 8
 CHOICES = ("auto", "constant", "wear-out")
-"""What a company may set for a kind; auto leaves it to the test."""
+"""What a company may set for a kind; auto averages both by what the log says for each."""
+NEGLIGIBLE = 0.02
+"""A school that carries less is left out of the average."""
 
 
 @dataclass(frozen=True)
 class School:
-    """The school taken, whether the shape says early life, and the reason in words."""
+    """The school taken, whether the shape says early life, and the reason in words.
+
+    wear_out : how much the wear-out school carries: 1 or 0 where one was set, in between where both are averaged
+    """
 
     name: str
     early_life: bool
     reason: str
+    wear_out: float = 0.0
+
+    @property
+    def averaged(self) -> bool:
+        """Whether both schools are in the forecast."""
+        return 0.0 < self.wear_out < 1.0
+
+
+def averaged_school(weight: float, shape: float) -> School:
+    """Both schools, each with the weight of its marginal likelihood over the same log, prior odds one to one; what is negligible left out.
+
+    Parameters
+    ----------
+    weight : of the wear-out school, 0 to 1 · shape : the most likely one in it, > 0
+
+    Raises
+    ------
+    ContractError : an argument outside its range
+
+    References
+    ----------
+    Kass & Raftery (1995), Journal of the American Statistical Association 90; Hoeting et al. (1999), Statistical Science 14.
+    """
+    share = checks.number("weight", weight, low=0.0, high=1.0)
+    early = checks.positive("shape", shape) < 1
+    if share < NEGLIGIBLE:
+        return School("constant", early_life=False, reason="a constant rate carries all but 2%: failures come at any age", wear_out=0.0)
+    what = "failures come early in life" if early else "failures come with age"
+    if share > 1 - NEGLIGIBLE:
+        return School("wear-out", early_life=early, reason=f"wear-out carries all but 2%, shape {shape:.2f}: {what}", wear_out=1.0)
+    both = f"wear-out, shape {shape:.2f}, carries {share:.0%}, a constant rate {1 - share:.0%}: the forecast is the average of both"
+    return School("wear-out" if share >= 0.5 else "constant", early_life=early and share >= 0.5, reason=both, wear_out=share)
 
 
 def choose_school(failures: float, *, shape: float | None, gain: float | None) -> School:

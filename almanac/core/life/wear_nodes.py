@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from functools import reduce
 
 import numpy as np
 from numpy.polynomial.hermite_e import hermegauss
+from scipy.special import expit
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
@@ -27,13 +29,17 @@ FLATTEST = 0.1
 
 @dataclass(frozen=True)
 class WearNodes:
-    """Nodes (k,): weight, beta, and the gamma (a, b) of lambda per year^beta; hazard (k, p), H of each pool under each node's beta."""
+    """Nodes (k,): weight, beta, and the gamma (a, b) of lambda per year^beta; hazard (k, p), H of each pool under each node's beta.
+
+    log_evidence : log of the marginal likelihood they were weighed by, over all they stand for
+    """
 
     weight: checks.Floats
     shape: checks.Floats
     a: checks.Floats
     b: checks.Floats
     hazard: checks.Floats
+    log_evidence: float = float("nan")
 
 
 def kind_penalty(kind: str) -> Penalty:
@@ -72,15 +78,54 @@ def wear_nodes(likelihood: KindLikelihood, kind: str, *, best: checks.Floats | N
     """
     penalty = kind_penalty(kind)
     best = most_likely(likelihood, penalty) if best is None else best
-    root = np.linalg.cholesky(np.linalg.inv(_curvature(likelihood, penalty, best)))
-    at = [hermegauss(count) for count in (SHAPES, MEANS, 1 if likelihood.total > PLENTY else SPREADS)]
-    standard = np.array(np.meshgrid(*(place for place, _ in at), indexing="ij")).reshape(3, -1).T
-    places = best + standard @ root.T
+    found = _nodes(likelihood, penalty, best, (SHAPES, MEANS, SPREADS))
+    return replace(found, log_evidence=found.log_evidence - float(np.log(LOG_SHAPE_SD * np.sqrt(2 * np.pi))))
+
+
+def level_nodes(likelihood: KindLikelihood, kind: str) -> WearNodes:
+    """The same of the constant school: beta is 1, so that (log m, log a) alone are in doubt, under the same priors.
+
+    Raises
+    ------
+    ContractError : no failure at all, or a kind without a stated prior
+    """
+    penalty = kind_penalty(kind)
+    level = Penalty((0.0, float(penalty.median[2])), (np.inf, LOG_A_SD))
+    return _nodes(likelihood, level, most_likely(likelihood, level, shape=1.0), (1, MEANS, SPREADS))
+
+
+def wear_out_weight(wear: WearNodes, level: WearNodes) -> float:
+    """How much the wear-out school carries beside the constant one, prior odds one to one (Kass & Raftery 1995)."""
+    return float(expit(wear.log_evidence - level.log_evidence))
+
+
+def averaged(wear: WearNodes, level: WearNodes, weight: float) -> WearNodes:
+    """Nodes of both schools as one set. weight : of the wear-out school, 0 to 1"""
+    together = np.concatenate((weight * wear.weight, (1.0 - weight) * level.weight))
+    kept = together > NEGLIGIBLE * together.max()
+
+    def both(name: str) -> checks.Floats:
+        return np.asarray(np.concatenate((getattr(wear, name), getattr(level, name)))[kept])
+
+    return WearNodes(together[kept] / together[kept].sum(), both("shape"), both("a"), both("b"), both("hazard"))
+
+
+def _nodes(likelihood: KindLikelihood, penalty: Penalty, best: checks.Floats, counts: tuple[int, int, int]) -> WearNodes:
+    """Nodes around a place; one of log beta keeps beta where it is."""
+    moved = np.array([counts[0] > 1, True, True])
+    curvature = _curvature(likelihood, penalty, best)[np.ix_(moved, moved)]
+    root = np.linalg.cholesky(np.linalg.inv(curvature))
+    points = (counts[0], counts[1], 1 if likelihood.total > PLENTY else counts[2])
+    at = [hermegauss(count) for count, own in zip(points, moved, strict=True) if own]
+    standard = np.array(np.meshgrid(*(place for place, _ in at), indexing="ij")).reshape(len(at), -1).T
+    places = np.tile(best, (standard.shape[0], 1))
+    places[:, moved] += standard @ root.T
     places[:, 0] = np.clip(places[:, 0], *SHAPE_BOUNDS)
     places[:, 2] = np.minimum(places[:, 2], np.log(LARGEST_SHAPE))
-    log_weight = np.log(np.einsum("i,j,k->ijk", *(weight for _, weight in at)).ravel()) + (standard**2).sum(axis=1) / 2
+    log_weight = np.log(reduce(np.multiply.outer, [weight for _, weight in at]).ravel()) + (standard**2).sum(axis=1) / 2
     log_weight += [likelihood.value_and_slope(place)[0] - penalty.at(place)[0] for place in places]
     weight = np.exp(log_weight - log_weight.max())
+    log_evidence = float(log_weight.max() + np.log(weight.sum()) + np.log(np.diag(root)).sum())
     kept = weight > NEGLIGIBLE * weight.sum()
     shape, mean, a = np.exp(places[kept]).T
     stretch = likelihood.unit**shape
@@ -91,6 +136,7 @@ def wear_nodes(likelihood: KindLikelihood, kind: str, *, best: checks.Floats | N
         a=a,
         b=a / mean * stretch,
         hazard=np.maximum(np.array([hazard[value] for value in shape]), 0.0),
+        log_evidence=log_evidence,
     )
 
 

@@ -119,7 +119,7 @@ class LawBook:
         """Tables of the kind's lives, as far as its fleet and the horizon ask for."""
         if self.fitted.wear is None:
             return None
-        return self.fitted.wear.tables(self.inputs.oldest_years, self.horizon_days)
+        return self.fitted.wear.tables(self.inputs.oldest_years, self.horizon_days, self.evidence.school.wear_out or 1.0)
 
     @cached_property
     def own_days(self) -> checks.Floats | None:
@@ -165,10 +165,13 @@ class LawBook:
     def aged_law(self, part_id: int) -> DemandLaw | None:
         """The part's law in the wear-out school; None where its kind has no failure to learn from."""
         pools = self.pools_of.get(part_id, [])
-        return self._aged(part_id, pools, set(self.inputs.chosen), near_days=self.inputs.near_days) if pools else None
+        if not pools or self.fitted.wear is None:
+            return None
+        tables = self.fitted.wear.tables(self.inputs.oldest_years, self.horizon_days) if self.evidence.school.averaged else self.tables
+        return self._aged(part_id, pools, set(self.inputs.chosen), tables, near_days=self.inputs.near_days)
 
     def _law(self, part_id: int, pools: list[Pool], sites: set[int], *, near_days: int) -> DemandLaw:
-        aged = self._aged(part_id, pools, sites, near_days=near_days) if self.evidence.school.name == "wear-out" else None
+        aged = self._aged(part_id, pools, sites, self.tables, near_days=near_days) if self.evidence.school.wear_out > 0 else None
         return aged or self._level(part_id, pools, sites, near_days=near_days)
 
     def _level(self, part_id: int, pools: list[Pool], sites: set[int], *, near_days: int) -> DemandLaw:
@@ -204,13 +207,13 @@ class LawBook:
             own_days=self.own_days,
         )
 
-    def _aged(self, part_id: int, pools: list[Pool], sites: set[int], *, near_days: int) -> DemandLaw | None:
+    def _aged(self, part_id: int, pools: list[Pool], sites: set[int], tables: LifeTables | None, *, near_days: int) -> DemandLaw | None:
         fit = self.fitted.wear
-        if fit is None or self.tables is None or self.evidence.nodes is None:
+        if fit is None or tables is None or self.evidence.nodes is None:
             return None
         place = {pool: row for row, pool in enumerate(fit.pools)}
         known = np.array([place.get(pool, -1) for pool in pools], dtype=np.int64)
-        return self._with_ages(part_id, pools, self._constant(part_id, pools, sites), (self.tables, known), sites, near_days=near_days)
+        return self._with_ages(part_id, pools, self._constant(part_id, pools, sites), (tables, known), sites, near_days=near_days)
 
     def _with_ages(
         self,

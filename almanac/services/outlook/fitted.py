@@ -15,9 +15,9 @@ from almanac.core.life.acceleration import Acceleration, accelerations
 from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likely
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, kind_record, pool_record
-from almanac.core.life.school import School, choose_school
+from almanac.core.life.school import School, averaged_school
 from almanac.core.life.tenures import AgeCounts
-from almanac.core.life.wear_nodes import WearNodes, kind_penalty, wear_nodes
+from almanac.core.life.wear_nodes import WearNodes, averaged, kind_penalty, level_nodes, wear_nodes, wear_out_weight
 from almanac.core.parts.kinds import Duty, Environment
 from almanac.services.outlook.pools import Grouping, Pool, age_counts_of, tenure_counts
 
@@ -31,7 +31,8 @@ class WearFit:
 
     pools : those of the kind that were ever at risk · failures : (p,) of each, open findings with the settled share · total : of all
     unit : common unit of age, years · log_pace : (p,) · free_shape, gain : None without a failure, as place, (3,) (log beta, log m,
-    log a) of the largest marginal under the stated prior, and nodes
+    log a) of the largest marginal under the stated prior, nodes, and level, those of the constant school
+    wear_out : how much the wear-out school carries
     """
 
     pools: list[Pool]
@@ -43,13 +44,25 @@ class WearFit:
     gain: float | None
     place: checks.Floats | None
     nodes: WearNodes | None
+    level: WearNodes | None = None
+    wear_out: float = 0.0
 
-    def tables(self, oldest_years: float, horizon_days: int) -> LifeTables | None:
-        """Tables of lives; kinds that take one rate never need them. oldest_years : whole years past a unit in service."""
-        if self.nodes is None:
+    def nodes_of(self, share: float) -> WearNodes | None:
+        """Nodes of the wear-out school, with so large a share, and the constant one."""
+        if self.nodes is None or self.level is None or share == 1.0:
+            return self.nodes
+        return averaged(self.nodes, self.level, share)
+
+    def tables(self, oldest_years: float, horizon_days: int, share: float = 1.0) -> LifeTables | None:
+        """Tables of lives; kinds that take one rate never need them.
+
+        oldest_years : whole years past a unit in service · share : of the wear-out school beside the constant one
+        """
+        nodes = self.nodes_of(share)
+        if nodes is None:
             return None
         return life_tables(
-            self.nodes,
+            nodes,
             self.failures,
             oldest_years=max(float(oldest_years), OLDEST_YEARS),
             horizon_days=horizon_days,
@@ -76,7 +89,7 @@ class FitOfKind(Question[FittedKind]):
     """Life data of a kind's log. group : part number to stock part · air : class of the air at each site"""
 
     NAME: ClassVar[str] = "fitted model"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     kind: str
     group: Mapping[int, int]
     air: Mapping[int, str]
@@ -118,8 +131,10 @@ def _fitted(kind: str, lives: Mapping[Pool, AgeCounts]) -> WearFit:
     level = most_likely(likelihood, shape=1.0)
     gain = likelihood.value_and_slope(free)[0] - likelihood.value_and_slope(level)[0]
     place = most_likely(likelihood, kind_penalty(kind))
-    nodes = wear_nodes(likelihood, kind, best=place)
-    return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, found, float(np.exp(free[0])), gain, place, nodes)
+    nodes, flat = wear_nodes(likelihood, kind, best=place), level_nodes(likelihood, kind)
+    shape = float(np.exp(free[0]))
+    weight = wear_out_weight(nodes, flat)
+    return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, found, shape, gain, place, nodes, flat, weight)
 
 
 def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration:
@@ -131,13 +146,13 @@ def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration
 
 
 def school_of(fit: WearFit | None, wanted: str) -> School:
-    """The school a kind takes: the one the company set, or by the test."""
+    """The school a kind takes: the one the company set, or both, averaged."""
     if fit is None or fit.place is None:
         return School("constant", early_life=False, reason="no failure of this kind yet: one constant rate, never zero")
-    tested = choose_school(fit.total, shape=fit.free_shape, gain=fit.gain)
+    shape = float(np.exp(fit.place[0]))
+    found = averaged_school(fit.wear_out, shape)
     if wanted == "constant":
-        return School("constant", early_life=False, reason=f"set by the company; by the test: {tested.reason}")
+        return School("constant", early_life=False, reason=f"set by the company; by the log {found.reason}")
     if wanted == "wear-out":
-        early = float(np.exp(fit.place[0])) < 1
-        return School("wear-out", early_life=early, reason=f"set by the company; by the test: {tested.reason}")
-    return tested
+        return School("wear-out", early_life=shape < 1, reason=f"set by the company; by the log {found.reason}", wear_out=1.0)
+    return found

@@ -179,11 +179,16 @@ def _fixed_share(law: DemandLaw, row: Row, share: float) -> FixedShare | None:
     return FixedShare(share, level, float(row.policy.lead.weight @ head.sum(axis=1)))
 
 
+AVERAGED = "averaged"
+"""Both schools, each with its weight."""
+
+
 def _schools(book: LawBook, part_id: int) -> list[SchoolYear]:
     """Both schools beside each other; a kind without any failure knows one only."""
-    taken = book.evidence.school.name
-    laws = {"constant": book.constant_law(part_id), "wear-out": book.aged_law(part_id)}
-    if laws[taken] is not None and (whole := book.part_law(part_id)) is not None:
+    school = book.evidence.school
+    taken = AVERAGED if school.averaged else school.name
+    laws: dict[str, DemandLaw | None] = {"constant": book.constant_law(part_id), "wear-out": book.aged_law(part_id)}
+    if (laws.get(taken) is not None or school.averaged) and (whole := book.part_law(part_id)) is not None:
         laws[taken] = whole.law  # the same law, whose time line is known
     found = []
     for name, law in laws.items():

@@ -31,7 +31,7 @@ BY_AGE = (
 )
 
 
-SCHOOL_WORDS = {"constant": "One constant rate", "wear-out": "Wear-out by age"}
+SCHOOL_WORDS = {"constant": "One constant rate", "wear-out": "Wear-out by age", "averaged": "Both, averaged"}
 
 
 @dataclass(frozen=True)
@@ -139,7 +139,7 @@ def _kind_rows(worked: Worked) -> list[WorkingRow]:
     followed = [] if law is None else _followed_rows(law.law)
     if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw) or not _by_age(worked):
         return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(worked)), _shape_note(worked)), *followed]
-    nodes = fit.nodes
+    nodes = fit.nodes_of(worked.evidence.school.wear_out) or fit.nodes
     shape, level = float(nodes.weight @ nodes.shape), float(nodes.weight @ (nodes.a / nodes.b))
     gathered = float(nodes.weight @ law.law.wear.hazard_of_pools().sum(axis=1))
     spread = f"from {nodes.shape.min():.2f} to {nodes.shape.max():.2f} over {count(nodes.weight.size, 'weighted node')}"
@@ -153,7 +153,7 @@ def _kind_rows(worked: Worked) -> list[WorkingRow]:
 
 
 def _by_age(worked: Worked) -> bool:
-    return worked.law is not None and isinstance(worked.law.law, WearLaw) and worked.evidence.school.name == "wear-out"
+    return worked.law is not None and isinstance(worked.law.law, WearLaw) and worked.evidence.school.wear_out > 0
 
 
 def _followed_rows(law: DemandLaw) -> list[WorkingRow]:

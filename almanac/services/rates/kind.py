@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar, NamedTuple
 
@@ -63,8 +63,10 @@ class PoolRates:
 
 @dataclass(frozen=True)
 class KindRates:
-    """A kind in its school. shape is 1 under the constant one; band and curve are by age in years, at the mix of duties and air observed.
+    """A kind in the schools it takes.
 
+    shape : that of wear-out, 1 where a constant rate is all it takes · band and curve : by age in years, at the mix of duties and air
+    observed
     found : of the failures, those that a check found and that lie between two ages
     paces : how fast classes age beside the ordinary one · left_out : lives of the kind that carry nothing into its rates
     """
@@ -99,7 +101,7 @@ class RatesOfKind(Question[KindRates | None]):
     """A kind over all sites: DemandInputs, its log and FittedKind; names of parts and models; lives that carry nothing into its rates."""
 
     NAME: ClassVar[str] = "rates of a kind"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     inputs: Named
     log: Named
     fitted: Named
@@ -144,7 +146,7 @@ def _served(book: LawBook) -> dict[Pool, tuple[Floats, Floats]]:
 
 
 class KindLife(NamedTuple):
-    """A kind's life in its school: beta, the gamma of a pool of which nothing is known, the gammas of the pools, and the mix of paces.
+    """A kind's life in one school: beta, the gamma of a pool of which nothing is known, the gammas of the pools, and the mix of paces.
 
     mix : share of the time under observation and log pace, by distinct pace
     """
@@ -166,6 +168,15 @@ class KindLife(NamedTuple):
         return np.asarray(faster * self.a / self.b * self.shape * np.maximum(age, 1e-3) ** (self.shape - 1))
 
 
+Lives = list[tuple[float, KindLife]]
+"""A kind's life in each school that it takes, and how much that one carries."""
+
+
+def averaged_of(lives: Lives, figure: Callable[[KindLife], Floats]) -> Floats:
+    """A figure of a kind over the schools it takes."""
+    return np.asarray(sum(share * figure(life) for share, life in lives))
+
+
 def mixed_survival(shape: float, a: float, b: float, age: Floats, mix: list[tuple[float, float]]) -> Floats:
     """Survival of a part of which it is only known how often each pace occurs."""
     curves = [share * survival_curve(shape, a, b * float(np.exp(-shape * pace)), age) for share, pace in mix]
@@ -180,13 +191,22 @@ def _mix(counts: list[AgeCounts], log_pace: Floats) -> list[tuple[float, float]]
     return [(float(part), float(pace)) for part, pace in zip(share, paces, strict=True)]
 
 
-def _life(kind: str, fit: WearFit, likelihood: KindLikelihood, school: School, counts: list[AgeCounts]) -> KindLife:
+def _lives(kind: str, fit: WearFit, likelihood: KindLikelihood, school: School, counts: list[AgeCounts]) -> Lives:
+    """A life for each school that the kind takes, the leading one first."""
+    shares = [(school.wear_out, True), (1.0 - school.wear_out, False)]
+    return [
+        (share, _life(kind, fit, likelihood, counts, by_age=by_age))
+        for share, by_age in sorted(shares, key=lambda one: -one[0])
+        if share > 0
+    ]
+
+
+def _life(kind: str, fit: WearFit, likelihood: KindLikelihood, counts: list[AgeCounts], *, by_age: bool) -> KindLife:
     """The most likely place under the stated prior; a kind without failures has one gamma in common. likelihood : at the pools' paces"""
     failures, unit = likelihood.failures, likelihood.unit
     if fit.place is None:
         years = float(likelihood.hazard(1.0)[0].sum()) * unit
         return KindLife(1.0, 0.5, years, np.full(failures.size, 0.5), np.full(failures.size, years), [(1.0, 0.0)])
-    by_age = school.name == "wear-out"
     # One constant rate knows no ages, so none that run faster.
     likelihood = likelihood if by_age else likelihood.paced(np.zeros(failures.size))
     place = fit.place if by_age else most_likely(likelihood, kind_penalty(kind), shape=1.0)
@@ -205,14 +225,13 @@ class _Rates:
         kind = book.inputs.kind
         lives = age_counts_of(asked.log.content, book.inputs.grouping, book.fitted.record.share.share)
         self.counts = dict(lives)
-        self.life = _life(
-            kind, fit, likelihood_of(kind, lives).paced(fit.acceleration.log_pace), book.evidence.school, list(lives.values())
-        )
+        paced = likelihood_of(kind, lives).paced(fit.acceleration.log_pace)
+        self.lives = _lives(kind, fit, paced, book.evidence.school, list(lives.values()))
         self.served = _served(book)
 
     def rates(self) -> KindRates:
         """All that is shown of the kind."""
-        evidence, life = self.book.evidence, self.life
+        evidence, life = self.book.evidence, self.lives[0][1]
         whole = together(list(self.counts.values()))
         steps, shown_from = _steps(whole)
         age = np.linspace(0.0, max(float(whole.age.max()), 0.5), 81)
@@ -222,7 +241,7 @@ class _Rates:
         return KindRates(
             kind=self.book.inputs.kind,
             school=evidence.school,
-            shape=life.shape,
+            shape=max((one for _, one in self.lives), key=lambda one: one.shape != 1.0).shape,
             free_shape=self.fit.free_shape,
             failures=whole.failures,
             open_share=evidence.record.share.share,
@@ -233,10 +252,10 @@ class _Rates:
             steps=steps,
             shown_from=shown_from,
             curve_age=age,
-            curve=life.survival(age),
+            curve=averaged_of(self.lives, lambda one: one.survival(age)),
             curve_low=low,
             curve_high=high,
-            hazard=life.hazard(age),
+            hazard=averaged_of(self.lives, lambda one: one.hazard(age)),
             served_age=old,
             served=units,
             wave=self._wave(),
@@ -251,7 +270,8 @@ class _Rates:
         edges, wave = np.linspace(0.0, QUARTERS / 4, QUARTERS + 1), np.zeros(QUARTERS)
         for place, pool in enumerate(self.counts):
             served = self.served.get(pool, none)
-            wave += expected_first_failures(self.life.shape, self.life.pool_a[place], self.life.pool_b[place], *served, edges)
+            for share, life in self.lives:
+                wave += share * expected_first_failures(life.shape, life.pool_a[place], life.pool_b[place], *served, edges)
         return wave
 
     def _open_findings(self) -> int:
@@ -274,9 +294,9 @@ class _Rates:
 
 def _band(fit: WearFit, evidence: KindEvidence, age: Floats, mix: list[tuple[float, float]]) -> tuple[Floats, Floats]:
     """90% limits of the curve: how far the kind's nodes lie apart, on the log of the cumulative hazard."""
-    if evidence.school.name == "wear-out" and fit.nodes is not None:
-        nodes = list(zip(fit.nodes.shape, fit.nodes.a, fit.nodes.b, strict=True))
-        weight = fit.nodes.weight
+    if evidence.school.wear_out > 0 and (used := fit.nodes_of(evidence.school.wear_out)) is not None:
+        nodes = list(zip(used.shape, used.a, used.b, strict=True))
+        weight = used.weight
     else:
         assert evidence.nodes is not None
         nodes, weight = [(1.0, a, b) for a, b in zip(evidence.nodes.shape, evidence.nodes.rate, strict=True)], evidence.nodes.weight

@@ -114,10 +114,11 @@ class PoolLivesView(Schema):
 
 
 class KindRatesView(Schema):
-    """A kind in its school, with the reason."""
+    """A kind in the schools it takes, with the reason. wear_out : how much the wear-out school carries, 0 to 1"""
 
     kind: str
     school: str
+    wear_out: float
     early_life: bool
     reason: str
     shape: float

@@ -30,6 +30,7 @@ def kind_rates(kind: str) -> schemas.KindRatesView:
     return schemas.KindRatesView(
         kind=found.kind,
         school=found.school.name,
+        wear_out=found.school.wear_out,
         early_life=found.school.early_life,
         reason=found.school.reason,
         shape=found.shape,

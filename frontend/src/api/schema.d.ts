@@ -3550,7 +3550,7 @@ export interface components {
         Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "heat_sink" | "optical_drive" | "processor" | "power_unit" | "charging_socket" | "io_board" | "speakers" | "settings_cell" | "other";
         /**
          * KindRatesView
-         * @description A kind in its school, with the reason.
+         * @description A kind in the schools it takes, with the reason. wear_out : how much the wear-out school carries, 0 to 1
          */
         KindRatesView: {
             /** Curve */
@@ -3592,6 +3592,8 @@ export interface components {
             survival: components["schemas"]["SurvivalPoint"][];
             /** Wave */
             wave: components["schemas"]["WaveBar"][];
+            /** Wear Out */
+            wear_out: number;
         };
         /**
          * KindSchool

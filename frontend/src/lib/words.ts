@@ -48,7 +48,11 @@ export const STREAM_NAMES: Record<string, string> = {
   open: "Open findings",
 };
 
-export const SCHOOL_NAMES: Record<string, string> = { constant: "one constant rate", "wear-out": "by age" };
+export const SCHOOL_NAMES: Record<string, string> = {
+  constant: "one constant rate",
+  "wear-out": "by age",
+  averaged: "both, averaged",
+};
 
 export const DUTY_NAMES: Record<string, string> = {
   office_hours: "office hours",

@@ -6,14 +6,14 @@ import { SelectField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
 import { type Outlook, useChangeSetting } from "./outlook.queries";
 
-/** How each kind's failures are forecast: by the test, or as the company sets it. */
+/** How each kind's failures are forecast: averaged by what the log says, or as the company sets it. */
 export function SchoolsSheet({ outlook, onClose }: { outlook: Outlook; onClose: () => void }) {
   return (
     <Sheet
       open
       onClose={onClose}
       title="How failures are forecast"
-      about="At one rate, whatever a part's age, or by the ages in service. By the test, a kind takes ages only where its log shows that they matter."
+      about="At one rate, whatever a part's age, or by the ages in service. Left to the log, both are averaged, each with the weight that the kind's failures give it."
     >
       <div className="grid gap-4">
         {outlook.schools.map((school) => (
@@ -49,7 +49,7 @@ function School({ school }: { school: Schemas["KindSchool"] }) {
         fault={problem?.at("value") ?? problem?.detail}
         onChange={(event) => setWanted(event.target.value)}
       >
-        <option value="auto">by the test</option>
+        <option value="auto">both, by what the log says</option>
         <option value="constant">one constant rate</option>
         <option value="wear-out">by age</option>
       </SelectField>

@@ -92,7 +92,11 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
 const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 
 function sentence(rates: KindRates): string {
-  if (rates.school === "constant") return "They fail at one rate, whatever their age.";
+  if (rates.wear_out === 0) return "They fail at one rate, whatever their age.";
+  if (rates.wear_out < 1) {
+    const how = rates.shape < 1 ? "Dying early" : "Wear-out";
+    return `${how}, shape ${figure(rates.shape, 2)}, carries ${percent(rates.wear_out)}; one constant rate ${percent(1 - rates.wear_out)}.`;
+  }
   return rates.early_life
     ? `They fail early in life: shape ${figure(rates.shape, 2)}.`
     : `They wear out: shape ${figure(rates.shape, 2)}.`;
@@ -101,7 +105,7 @@ function sentence(rates: KindRates): string {
 /** How fast parts age under each duty and in each air, and why where no difference is taken. */
 function Paces({ rates }: { rates: KindRates }) {
   if (rates.paces.length === 0) return null;
-  const used = rates.school === "wear-out";
+  const used = rates.wear_out > 0;
   return (
     <section className="mt-3" aria-labelledby="paces">
       <h3 id="paces" className="text-[1.1rem]">
