@@ -17,7 +17,7 @@ from almanac.core.demand.constant import window_pmf as constant_pmf
 from almanac.core.demand.renewal import WeibullLife, fleet, weibull_life, window_pmf
 
 QUANTILES = {"p05": 0.05, "p50": 0.5, "p95": 0.95}
-SHOWN_TAIL = 1e-15
+SHOWN_TAIL = 1e-12
 MOST_STEPS = 1000
 NODES = 11
 """In each direction of the normal over (log scale, log shape)."""
@@ -108,7 +108,9 @@ def _nodes(law: UncertainLife) -> tuple[list[WeibullLife], Floats]:
 
 
 def _trimmed(pmf: np.ndarray[Any, Any]) -> list[float]:
-    kept = np.flatnonzero(pmf > SHOWN_TAIL)
+    """Up to where less than so much follows."""
+    after = np.cumsum(pmf[::-1])[::-1]
+    kept = np.flatnonzero(after >= SHOWN_TAIL)
     return [float(value) for value in pmf[: int(kept[-1]) + 1]] if kept.size else [1.0]
 
 

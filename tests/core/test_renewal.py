@@ -99,3 +99,16 @@ def test_positions_that_come_and_go() -> None:
         window_pmf(fleet([1], [0.0], [0.0], [INF]), life, [[2, 1]], replace=True)
     with pytest.raises(ContractError, match="retire_after"):
         fleet([1], [0.0], [0.0], [-1.0])
+
+
+def test_a_million_positions_make_no_noise() -> None:
+    """Binomial where nothing is replaced: mean and spread to six digits, nothing far from the mean."""
+    units = fleet([1_000_000], [1.0], [0.0], [np.inf])
+    (pmf,) = window_pmf(units, weibull_life(2.0, 10.0), [(0.0, 1.0)], replace=False)
+    chance = -np.expm1(0.1**2 - 0.2**2)
+    at = np.arange(pmf.size)
+    mean = pmf @ at
+    assert mean == pytest.approx(1e6 * chance, rel=1e-9)
+    assert np.sqrt(pmf @ (at - mean) ** 2) == pytest.approx(np.sqrt(1e6 * chance * (1 - chance)), rel=1e-6)
+    assert not pmf[: int(mean - 15 * 170)].any()
+    assert pmf.size < 40_000

@@ -21,6 +21,9 @@ MOST_CELLS = 4096
 NOTHING_MOVES = 1e-6
 NEGLIGIBLE = 1e-15
 MOST_RENEWALS = 2000
+MOST_PLACES = 1024
+"""Places in a window at which a part may fail, closest where parts that die early do: at the window's ends."""
+TAIL, NOISE, FEW = 1e-12, 1e-15, 64
 
 
 @dataclass(frozen=True)
@@ -175,8 +178,7 @@ def position_pmf(table: RenewalTable, age: ArrayLike, window: tuple[float, float
         alive = np.exp(-_conditional(table.life, old, np.array([start]))[:, 0])
         chance = -alive * np.expm1(-_conditional(table.life, old + start, np.array([length]))[:, 0])
         return np.column_stack((1.0 - chance, chance))
-    cells = max(FIRST_CELLS, int(np.ceil(len(table.time) * length / table.horizon)))
-    place = np.linspace(0.0, length, cells + 1)
+    place = length * _graded(max(FIRST_CELLS, min(int(np.ceil(len(table.time) * length / table.horizon)), MOST_PLACES)))
     gained = np.diff(_first_failure(table, old, start, place), axis=1)
     rows = [np.ones(old.size)]
     for k in range(1, table.most + 2):
@@ -187,6 +189,11 @@ def position_pmf(table: RenewalTable, age: ArrayLike, window: tuple[float, float
         rows.append(np.minimum(value, rows[-1]))
     reached = np.column_stack((*rows, np.zeros(old.size)))
     return np.asarray(reached[:, :-1] - reached[:, 1:])
+
+
+def _graded(cells: int) -> checks.Floats:
+    """(cells + 1,) places from 0 to 1, closest at both ends."""
+    return np.asarray(np.sin(np.linspace(0.0, np.pi / 2, cells + 1)) ** 2)
 
 
 def _conditional(life: WeibullLife, age: checks.Floats, place: checks.Floats) -> checks.Floats:
@@ -201,8 +208,9 @@ def _first_failure(table: RenewalTable, age: checks.Floats, start: float, place:
     original = before - np.exp(-_conditional(life, age, start + place))
     if start <= 0:
         return np.asarray(original)
-    grid = np.linspace(0.0, start, max(FIRST_CELLS, int(np.ceil(len(table.time) * start / table.horizon))) + 1)
-    gained = np.diff(_renewed(table, age, grid), axis=1)
+    even = np.linspace(0.0, start, max(FIRST_CELLS, int(np.ceil(len(table.time) * start / table.horizon))) + 1)
+    grid = start * _graded(max(FIRST_CELLS, min(even.size - 1, MOST_PLACES)))
+    gained = np.diff(CubicSpline(even, _renewed(table, age, even), axis=1)(grid), axis=1)
     middle = start - (grid[:-1] + grid[1:]) / 2
     # A replacement fitted so long before `start` survived until then, and failed by `start` + place: the same for every age.
     fails = np.exp(-life.hazard(middle))[:, None] - np.exp(-life.hazard(middle[:, None] + place[None]))
@@ -267,20 +275,47 @@ def _own_window(units: Fleet, row: int, begin: float, end: float) -> tuple[float
 
 
 def _product(pieces: list[checks.Floats], count: checks.Floats) -> checks.Floats:
-    """Distribution of the sum of independent positions, by FFT on a grid whose tail is negligible."""
-    mean = sum(number * float(piece @ np.arange(piece.size)) for piece, number in zip(pieces, count, strict=True))
-    square = sum(
-        number * (float(piece @ np.arange(piece.size) ** 2) - float(piece @ np.arange(piece.size)) ** 2)
-        for piece, number in zip(pieces, count, strict=True)
-    )
+    """Distribution of the sum of independent positions, by FFT on a grid that holds all but a negligible tail on either side.
+
+    Logarithms are summed of what each generating function lacks to 1, so that a million positions make no noise of one's rounding.
+    """
+    means = np.array([float(piece @ np.arange(piece.size)) for piece in pieces])
+    squares = np.array([float(piece @ np.arange(piece.size) ** 2) for piece in pieces]) - means**2
+    mean, sd = float(count @ means), float(np.sqrt(max(float(count @ squares), 0.0)))
     most = int(sum(number * (piece.size - 1) for piece, number in zip(pieces, count, strict=True))) + 1
-    size = 1 << int(np.ceil(np.log2(min(most, mean + 12 * np.sqrt(max(square, 0.0)) + 40) + 1)))
+    size = 1 << int(np.ceil(np.log2(min(most, 24 * sd + 80) + 1)))
+    left_before = np.inf
     while True:
-        transform = np.ones(size // 2 + 1, dtype=np.complex128)
-        for piece, number in zip(pieces, count, strict=True):
+        lowest = max(int(mean - size / 2), 0) if size < most else 0
+        pmf = np.maximum(np.fft.irfft(_transform(pieces, count, size), n=size), 0.0)
+        pmf = np.roll(pmf, -(lowest % size))
+        ends = max(size // 32, 1)
+        left = float(pmf[-ends:].sum() + (pmf[:ends].sum() if lowest else 0.0))
+        # What a longer grid does not lessen is noise.
+        if size >= most or left < TAIL or left > left_before / 2:
+            return _without_noise(np.concatenate((np.zeros(lowest), pmf)))
+        size, left_before = size * 2, left
+
+
+def _transform(pieces: list[checks.Floats], count: checks.Floats, size: int) -> np.ndarray:
+    """(size / 2 + 1,) generating function of the sum at the roots."""
+    turn = -2j * np.pi * np.arange(size // 2 + 1) / size
+    log = np.zeros(turn.size, dtype=np.complex128)
+    for piece, number in zip(pieces, count, strict=True):
+        if piece.size > FEW:
             folded = piece if piece.size <= size else np.bincount(np.arange(piece.size) % size, piece, size)
-            transform *= np.fft.rfft(folded, n=size) ** number
-        pmf = np.maximum(np.fft.irfft(transform, n=size), 0.0)
-        if size >= most or pmf[-max(size // 16, 1) :].sum() < 1e-12:
-            return pmf
-        size *= 2
+            with np.errstate(divide="ignore"):
+                log += number * np.log(np.fft.rfft(folded, n=size))
+            continue
+        lacks = np.zeros(turn.size, dtype=np.complex128)
+        for k in range(1, piece.size):
+            lacks += piece[k] * np.expm1(k * turn)
+        with np.errstate(divide="ignore"):
+            log += number * np.log1p(lacks)
+    return np.exp(log)
+
+
+def _without_noise(pmf: checks.Floats) -> checks.Floats:
+    """What is below rounding taken for nothing."""
+    kept = np.where(pmf > NOISE, pmf, 0.0)
+    return np.asarray(kept / kept.sum())
