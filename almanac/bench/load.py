@@ -50,18 +50,29 @@ class Seen:
 
 
 class Person:
-    """One session on a connection of its own."""
+    """One session on a connection of its own; hung up by `close`, or where signing in failed."""
 
     def __init__(self, port: int) -> None:
         self._connection = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
         self._cookies: dict[str, str] = {}
         self._token = ""
+        try:
+            self._sign_in()
+        except BaseException:
+            self.close()
+            raise
+
+    def _sign_in(self) -> None:
         self._token = json.loads(self.ask("GET", "/api/v1/session")[1])["csrf_token"]
         login, _, _, password = USERS[0]
         status, body, _ = self.ask("POST", "/api/v1/session", {"login": login, "password": password})
         if status != 200:
             raise RuntimeError(f"sign-in was answered with {status}")
         self._token = json.loads(body)["csrf_token"]
+
+    def close(self) -> None:
+        """Hang up."""
+        self._connection.close()
 
     def ask(self, method: str, path: str, body: object = None) -> tuple[int, bytes, bool]:
         """Status, body, and whether a newer answer was said to be on its way."""
@@ -83,8 +94,8 @@ def product(*, webs: int, workers: int, data: Path | None = None) -> Iterator[in
     folder.chmod(0o711)
     port, at = free_port(), data or folder / "data"
     command = [sys.executable, "-m", "almanac.launch.start", "--data", str(at), "--port", str(port)]
-    log = (folder / "launcher.log").open("ab")
-    launcher = subprocess.Popen([*command, "--web", str(webs), "--workers", str(workers)], cwd=PROJECT, stdout=log, stderr=log)
+    with (folder / "launcher.log").open("ab") as log:
+        launcher = subprocess.Popen([*command, "--web", str(webs), "--workers", str(workers)], cwd=PROJECT, stdout=log, stderr=log)
     try:
         yield port
     finally:
@@ -103,13 +114,13 @@ class Known:
 
 def wait_until_known(port: int) -> Known:
     """Ask for everything that is going to be read until all of it is known, the outlook first."""
-    person = _first_person(port)
-    begun = time.monotonic()
-    _wait(person, READS[:1])
-    outlook = time.monotonic() - begun
-    _ask_all(person)
-    _wait(person, READS)
-    return Known(outlook, time.monotonic() - begun)
+    with contextlib.closing(_first_person(port)) as person:
+        begun = time.monotonic()
+        _wait(person, READS[:1])
+        outlook = time.monotonic() - begun
+        _ask_all(person)
+        _wait(person, READS)
+        return Known(outlook, time.monotonic() - begun)
 
 
 def _first_person(port: int) -> Person:
@@ -143,8 +154,9 @@ def run(port: int, *, sessions: int, pause: float, seconds: float) -> Seen:
     threads = [threading.Thread(target=_go, args=(person, seen, ends, pause, seed)) for seed, person in enumerate(people)]
     for thread in threads:
         thread.start()
-    for thread in threads:
+    for thread, person in zip(threads, people, strict=True):
         thread.join()
+        person.close()
     return seen
 
 

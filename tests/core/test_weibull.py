@@ -225,7 +225,18 @@ def test_two_early_failures_among_a_thousand_survivors_do_not_make_a_shape_of_ni
     pool = age_counts(np.zeros(1002), np.r_[[690.0, 699.0], np.full(1000, 700.0)], np.r_[[1.0, 1.0], np.zeros(1000)])
     wild = fit_weibull(pool).shape
     assert wild > 9
-    assert fit_shared_shape([pool], kind="memory").shape < 2.5
+    assert fit_shared_shape([pool], kind="memory").shape < 3
+
+
+def test_eight_failures_of_parts_that_wear_out_do_not_make_a_shape_of_two() -> None:
+    chance = np.random.default_rng(4)
+    shapes = []
+    for _ in range(20):
+        life = 10.0 * chance.weibull(3.5, 100)
+        end = np.sort(life)[7] + 1e-9
+        pool = age_counts(np.zeros(100), np.minimum(life, end), (life <= end).astype(float))
+        shapes.append(fit_shared_shape([pool], kind="battery").shape)
+    assert np.median(shapes) > 2.5
 
 
 def test_the_school_is_chosen_with_its_reason() -> None:

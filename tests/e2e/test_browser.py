@@ -97,6 +97,24 @@ def test_ordering_and_receiving_in_part(sign_in: SignIn) -> None:
     expect(page.get_by_role("region", name="On order")).to_contain_text("1 of 3")
 
 
+def test_an_order_is_reopened_as_it_was_seen(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/outlook/OF-P14")
+    on_hand = row(page, "OF-P14").locator("td").nth(3).inner_text().split(" ")[0]
+    page.get_by_role("button", name=re.compile(r"Mark \d+ as ordered|Order")).first.click()
+    page.get_by_label("Quantity").fill("2")
+    page.get_by_role("dialog").get_by_role("button", name="Mark as ordered").click()
+    orders = page.get_by_role("region", name="On order")
+    orders.get_by_role("button", name="Why").last.click()
+    sheet = page.get_by_role("dialog", name=re.compile("What PO-2026-.* rested on"))
+    expect(sheet).to_contain_text("OF-P14, ordered", timeout=60_000)
+    expect(sheet).to_contain_text("by M. Quay")
+    table = sheet.get_by_role("table").first
+    expect(table.get_by_role("row", name=re.compile("On hand, parts"))).to_have_text(re.compile(rf"On hand, parts\s*{on_hand}\s*{on_hand}"))
+    then, now = (table.get_by_role("row", name=re.compile("On order, parts")).get_by_role("cell").nth(i).inner_text() for i in (-2, -1))
+    assert int(now) == int(then) + 2
+    assert axe(page) == []
+
+
 def test_an_incident_changes_the_outlook_at_once(sign_in: SignIn) -> None:
     page = sign_in("pell", "/outlook/LM-8320")
     expect(row(page, "LM-8320")).to_be_visible()

@@ -8,6 +8,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -16,7 +17,7 @@ from typing import Any
 
 import pytest
 from flask import Flask
-from sqlalchemy import Engine, text
+from sqlalchemy import Engine, create_engine, text
 from sqlalchemy.orm import Session
 
 from almanac.jobs import tasks
@@ -253,6 +254,91 @@ def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
     while not condition():
         assert time.monotonic() < deadline, "it did not happen"
         time.sleep(0.1)
+
+
+def test_a_kind_that_another_worker_computes_is_waited_for_and_the_rest_is_done(engine: Engine, app: Flask) -> None:
+    from almanac.jobs import shares
+
+    mine: list[str] = []
+
+    def computed(app: Flask, name: str) -> object:
+        mine.append(name.rsplit(maxsplit=1)[-1])
+        return _held(app, name)
+
+    def awaited(app: Flask, asked: str, kind: str) -> None:
+        mine.append(f"waits for {kind}")
+        let_go.set()
+        _await(app, asked, kind)
+
+    _held, _await, taken, let_go = shares._held, shares._await, threading.Event(), threading.Event()
+
+    def other() -> None:
+        with app.app_context(), _held(app, "asked fan") as free:
+            assert free
+            taken.set()
+            let_go.wait(30)
+
+    with Session(engine) as session:
+        session.execute(text("INSERT INTO procrastinate_workers DEFAULT VALUES"))
+        session.execute(text("INSERT INTO procrastinate_workers DEFAULT VALUES"))
+        session.commit()
+    beside = threading.Thread(target=other)
+    beside.start()
+    assert taken.wait(30)
+    with pytest.MonkeyPatch.context() as patch, app.app_context():
+        patch.setattr(shares, "_held", computed)
+        patch.setattr(shares, "_await", awaited)
+        shares.share_out(app, "asked", None, priority=0)
+    beside.join(30)
+    assert mine == ["memory", "ssd", "battery", "fan", "waits for fan"]
+    assert [job for job in jobs(engine) if job[0] == "share"] == []  # what nobody took is withdrawn
+    with Session(engine) as session:
+        kept = session.scalar(text("SELECT count(*) FROM answer WHERE name = 'demand distribution'"))
+        drawn = session.scalar(text("SELECT count(*) FROM part WHERE kind IN ('memory', 'ssd', 'battery')"))
+    assert 0 < kept <= drawn
+
+
+def test_one_worker_alone_shares_with_nobody(engine: Engine, app: Flask) -> None:
+    from almanac.jobs.shares import share_out
+
+    with app.app_context():
+        share_out(app, "asked", None, priority=0)
+    assert jobs(engine) == []
+    with Session(engine) as session:
+        assert session.scalar(text("SELECT count(*) FROM answer")) == 0
+
+
+def test_work_goes_on_when_the_database_was_restarted(engine: Engine, tmp_path: Path, lead: Client) -> None:
+    """Every connection ends while the outlook is computed; the launcher starts a worker that ended for it, as here."""
+
+    def doing() -> int:
+        with Session(engine) as session:
+            return (
+                session.scalar(text("SELECT count(*) FROM procrastinate_jobs WHERE status = 'doing' AND args ->> 'view' = 'outlook'")) or 0
+            )
+
+    assert lead.get("/api/v1/outlook").status_code == 202
+    workers = [start_worker(engine, tmp_path / "first.log")]
+    try:
+        until(lambda: doing() > 0)
+        time.sleep(0.5)
+        administered = create_engine(engine.url.set(database="postgres"), isolation_level="AUTOCOMMIT")
+        with administered.connect() as connection:
+            connection.execute(text("SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = 'queued'"))
+        administered.dispose()
+        engine.dispose()
+
+        def known() -> bool:
+            if workers[-1].poll() is not None:
+                workers.append(start_worker(engine, tmp_path / f"{len(workers)}.log"))
+            found: int = lead.get("/api/v1/outlook").status_code
+            return found == 200
+
+        until(known)
+    finally:
+        for worker in workers:
+            worker.kill()
+            worker.wait(10)
 
 
 def start_worker(engine: Engine, log: Path) -> subprocess.Popen[bytes]:

@@ -293,7 +293,9 @@ def _product(pieces: list[checks.Floats], count: checks.Floats) -> checks.Floats
         left = float(pmf[-ends:].sum() + (pmf[:ends].sum() if lowest else 0.0))
         # What a longer grid does not lessen is noise.
         if size >= most or left < TAIL or left > left_before / 2:
-            return _without_noise(np.concatenate((np.zeros(lowest), pmf)))
+            # A root's phase turns by its share of the mean, and is rounded at that size.
+            noise = max(NOISE, 4 * np.finfo(float).eps * mean * float(pmf.max()))
+            return _without_noise(np.concatenate((np.zeros(lowest), pmf)), noise)
         size, left_before = size * 2, left
 
 
@@ -315,7 +317,7 @@ def _transform(pieces: list[checks.Floats], count: checks.Floats, size: int) -> 
     return np.exp(log)
 
 
-def _without_noise(pmf: checks.Floats) -> checks.Floats:
+def _without_noise(pmf: checks.Floats, noise: float) -> checks.Floats:
     """What is below rounding taken for nothing."""
-    kept = np.where(pmf > NOISE, pmf, 0.0)
+    kept = np.where(pmf > noise, pmf, 0.0)
     return np.asarray(kept / kept.sum())
