@@ -55,7 +55,8 @@ def averaged_school(weight: float, shape: float) -> School:
     what = "failures come early in life" if early else "failures come with age"
     if share > 1 - NEGLIGIBLE:
         return School("wear-out", early_life=early, reason=f"wear-out carries all but 2%, shape {shape:.2f}: {what}", wear_out=1.0)
-    both = f"wear-out, shape {shape:.2f}, carries {share:.0%}, a constant rate {1 - share:.0%}: the forecast is the average of both"
+    how = "dying early" if early else "wear-out"
+    both = f"{how}, shape {shape:.2f}, carries {share:.0%}, a constant rate {1 - share:.0%}: the forecast is the average of both"
     return School("wear-out" if share >= 0.5 else "constant", early_life=early and share >= 0.5, reason=both, wear_out=share)
 
 

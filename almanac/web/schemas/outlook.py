@@ -113,10 +113,14 @@ class SettingInForce(Schema):
 
 
 class KindSchool(Schema):
-    """How a kind's parts are taken to fail, why, and what the company set; `number` is that of the setting's entry."""
+    """How a kind's parts are taken to fail, why, and what the company set; `number` is that of the setting's entry.
+
+    wear_out : how much the wear-out school carries, 0 to 1
+    """
 
     kind: str
     school: str
+    wear_out: float
     early_life: bool
     reason: str
     wanted: str

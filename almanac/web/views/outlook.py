@@ -195,6 +195,7 @@ def _schools(builder: OutlookBuilder) -> list[schemas.KindSchool]:
         schemas.KindSchool(
             kind=kind,
             school=school.name,
+            wear_out=school.wear_out,
             early_life=school.early_life,
             reason=school.reason,
             wanted=_wanted(builder, kind),

@@ -3598,6 +3598,8 @@ export interface components {
         /**
          * KindSchool
          * @description How a kind's parts are taken to fail, why, and what the company set; `number` is that of the setting's entry.
+         *
+         *     wear_out : how much the wear-out school carries, 0 to 1
          */
         KindSchool: {
             /** Early Life */
@@ -3612,6 +3614,8 @@ export interface components {
             school: string;
             /** Wanted */
             wanted: string;
+            /** Wear Out */
+            wear_out: number;
         };
         /** KnowledgeIn */
         KnowledgeIn: {

@@ -94,11 +94,20 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
 
 /** Which kinds are forecast how, in as few words as it takes. */
 function schoolsSay(outlook: Outlook): string {
-  const aged = outlook.schools.filter((school) => school.school === "wear-out");
-  if (aged.length === 0) return "constant";
-  if (aged.length === outlook.schools.length) return "by age";
-  const level = outlook.schools.filter((school) => school.school !== "wear-out");
-  return `by age, ${level.map((school) => KIND_NAMES[school.kind] ?? school.kind).join(" and ")} constant`;
+  const kinds = (of: (carried: number) => boolean): string[] =>
+    outlook.schools.filter((school) => of(school.wear_out)).map((school) => KIND_NAMES[school.kind] ?? school.kind);
+  const [aged, level, both] = [
+    kinds((share) => share === 1),
+    kinds((share) => share === 0),
+    kinds((share) => share % 1 > 0),
+  ];
+  if (level.length === outlook.schools.length) return "constant";
+  const said = [
+    aged.length > 0 ? "by age" : "",
+    level.length > 0 ? `${level.join(" and ")} constant` : "",
+    both.length > 0 ? `${both.join(" and ")} averaged` : "",
+  ];
+  return said.filter(Boolean).join(", ");
 }
 
 const ABOUT: Record<Key, { title: string; about: string; label: string }> = {
