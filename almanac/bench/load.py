@@ -167,7 +167,7 @@ def _go(person: Person, seen: Seen, ends: float, pause: float, seed: int) -> Non
         if chance.random() * WRITE_EVERY < 1:
             path, method = "/api/v1/scenarios", "POST"
             change = {"do": "season", "factor": 2.0, "on": "2027-06-01", "until": "2027-09-01", "kinds": ["fan"]}
-            body = {"name": f"load {seed} {chance.random()}", "changes": [change]}
+            body = {"name": f"load {seed} {time.monotonic_ns()}", "changes": [change]}
         begun = time.perf_counter()
         try:
             status, _, newer = person.ask(method, path, body)

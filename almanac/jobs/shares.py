@@ -6,6 +6,7 @@ whoever wanted the whole computes what is still missing itself.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -16,7 +17,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.outlook.summary import read_builder
-from almanac.store import queue
+from almanac.store import planning, queue
 from almanac.web.database import closing
 
 TRY = "SELECT pg_try_advisory_xact_lock(hashtextextended(:name, 0))"
@@ -24,22 +25,25 @@ WAIT = "SELECT pg_advisory_xact_lock(hashtextextended(:name, 0))"
 
 
 def share_out(app: Flask, asked: str, site: str | None, *, priority: int) -> None:
-    """Have the kinds of an outlook computed by this worker and those that are free; afterwards all of them are kept."""
+    """Have the kinds of an outlook computed by this worker and those that are free or come meanwhile; afterwards all of them are kept."""
     with Session(app.extensions["engine"]) as own:
-        helped = queue.workers(own) > 1
-        if helped:
-            for kind in FORECAST_KINDS:
-                told = {"asked": asked, "site": site, "kind": kind.value}
-                queue.enqueue(own, queue.SHARE, told, lock=_name(asked, kind.value), priority=priority)
+        kinds = _longest_first(own)
+        for kind in kinds:
+            told = {"asked": asked, "site": site, "kind": kind}
+            queue.enqueue(own, queue.SHARE, told, lock=_name(asked, kind), priority=priority)
         own.commit()
-    if not helped:
-        return
-    left = [kind.value for kind in FORECAST_KINDS if not share(app, asked, site, kind.value)]
+    left = [kind for kind in kinds if not share(app, asked, site, kind)]
     for taken in left:
         _await(app, asked, taken)
     with Session(app.extensions["engine"]) as own:
-        queue.withdraw(own, [_name(asked, kind.value) for kind in FORECAST_KINDS])
+        queue.withdraw(own, [_name(asked, kind) for kind in kinds])
         own.commit()
+
+
+def _longest_first(session: Session) -> list[str]:
+    """Kinds by how many stock parts they have: what takes long must not be begun last."""
+    parts = Counter(part.kind for part in planning.stock_part_rows(session, tuple(kind.value for kind in FORECAST_KINDS)))
+    return sorted((kind.value for kind in FORECAST_KINDS), key=lambda kind: -parts[kind])
 
 
 def share(app: Flask, asked: str, site: str | None, kind: str) -> bool:

@@ -56,12 +56,21 @@ def compute(app: Flask, view: str, arguments: dict[str, Any], *, job_id: int | N
                 if view == OUTLOOK:
                     share_out(app, reading_of(kept, arguments).asked, told_of(arguments), priority=priority)
                 make(app, kept, arguments)
+                _slow_ones_next(app, view)
         except GaveWay:
             with Session(app.extensions["engine"]) as own:
                 asked = reading_of(kept, arguments).asked
                 queue.enqueue(own, queue.COMPUTE, told(kept, arguments), lock=asked, priority=priority, anew=True)
                 own.commit()
     return True
+
+
+def _slow_ones_next(app: Flask, view: str) -> None:
+    """What takes long is asked for once an outlook is there: until then every worker has its part in that."""
+    if view == OUTLOOK:
+        with Session(app.extensions["engine"]) as own:
+            queue.enqueue(own, queue.REFRESH, {}, lock=queue.REFRESH, priority=AHEAD, anew=True)
+            own.commit()
 
 
 def compute_share(app: Flask, asked: str, site: str | None, kind: str, *, job_id: int | None) -> bool:
@@ -73,7 +82,7 @@ def compute_share(app: Flask, asked: str, site: str | None, kind: str, *, job_id
 
 def refresh(app: Flask) -> int:
     """Ask for every dear reply that was looked at lately and no longer holds, and tidy up; returns how many are asked for."""
-    now, asked = datetime.now(UTC), 0
+    now, asked, asked_outlook = datetime.now(UTC), 0, False
     with app.app_context(), Session(app.extensions["engine"]) as own:
         dear = [name for name, view in KEPT.items() if view.dear]
         lately = [(one.view, one.arguments) for one in replies.asked_since(own, now - LATELY, dear)]
@@ -81,8 +90,11 @@ def refresh(app: Flask) -> int:
             reading_of(KEPT[view], arguments).asked: (view, arguments) for view, arguments in (*ALWAYS, *lately)
         }
         for view, arguments in sorted(wanted.values(), key=lambda one: one[0] != OUTLOOK):
+            if KEPT[view].how == "slow" and asked_outlook:
+                continue
             state = state_of(own, reading_of(KEPT[view], arguments), now=now, asking=False)
             if not state.holds:
+                asked_outlook = asked_outlook or view == OUTLOOK
                 asked += ask_for(own, KEPT[view], arguments, state.asked, wanted=FIRST if view == OUTLOOK else AHEAD)
         gather_marks(own)
         keep_within_ceiling(own)

@@ -298,6 +298,22 @@ def test_a_count_is_booked_with_its_reason_and_a_dear_one_waits_for_another_pers
         counts.refuse(session, dear.id, technician)
 
 
+def test_a_leads_own_dear_difference_waits_for_another_lead_where_there_is_one(session: Session, technician: Recorded) -> None:
+    lead = replace(technician, author_id=1, is_lead=True)
+    alone = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), lead)
+    assert (alone.state, alone.reason) == ("booked", "the box is empty (booked by its only lead, nobody else looked)")
+    cheap = counts.count_shelf(session, counts.CountRequest(PART, "GUL", shelf_at(session, "GUL") + 1, "behind the rack"), lead)
+    assert cheap.reason == "behind the rack"
+    session.execute(text("UPDATE \"user\" SET role = 'lead' WHERE id = :id"), {"id": technician.author_id})
+    do(session, MoveRequest(PART, "ELD", "found", 40, "under the bench"), lead)
+    asked = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "gone again"), lead)
+    assert (asked.state, shelf_at(session, "ELD")) == ("waits", 40)
+    with pytest.raises(Refused, match="a second person approves"):
+        counts.approve(session, asked.id, lead)
+    counts.approve(session, asked.id, replace(technician, is_lead=True))
+    assert shelf_at(session, "ELD") == 0
+
+
 def test_a_count_that_is_refused_changes_nothing_and_stays_on_record(session: Session, technician: Recorded) -> None:
     held = shelf_at(session, "ELD")
     dear = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), technician)

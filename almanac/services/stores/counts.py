@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
@@ -15,11 +15,13 @@ from almanac.services.stores.ages import Ages, ages_leaving
 from almanac.services.stores.fill import fill_waiting
 from almanac.services.words import count
 from almanac.store import shelves
-from almanac.store.models import Part, Shelf, StockCount
+from almanac.store.models import Part, Role, Shelf, StockCount, User
 from almanac.store.settings import settings_on
 
 WORTH_ASKING = 200.0
 """A difference worth more than this waits for a lead, while the company says nothing else."""
+ALONE = "booked by its only lead, nobody else looked"
+"""What a dear difference says for itself where no second person could be asked."""
 
 
 @dataclass(frozen=True)
@@ -55,12 +57,14 @@ def count_shelf(session: Session, request: CountRequest, by: Recorded) -> StockC
         shelf.place = request.place.strip() or None
     worth = Decimal(abs(request.counted - booked)) * part.price
     limit = Decimal(str(settings_on(session, by.clock.today).value("count_value", default=WORTH_ASKING)))
-    waits = worth > limit and not by.is_lead
+    dear = worth > limit
+    waits = dear and (not by.is_lead or _has_another_lead(session, by))
+    reason = request.reason.strip()
     found = StockCount(
         shelf_id=shelf.id,
         booked=booked,
         counted=request.counted,
-        reason=request.reason.strip(),
+        reason=f"{reason} ({ALONE})" if dear and not waits else reason,
         state="waits" if waits else "booked",
         counted_on=by.clock.today,
         author_id=by.author_id,
@@ -72,6 +76,11 @@ def count_shelf(session: Session, request: CountRequest, by: Recorded) -> StockC
     if not waits:
         _book(session, found, shelf, by)
     return found
+
+
+def _has_another_lead(session: Session, by: Recorded) -> bool:
+    leads = select(func.count()).where(User.role == Role.LEAD.value, User.active, User.id != by.author_id)
+    return bool(session.scalar(leads))
 
 
 def approve(session: Session, count_id: int, by: Recorded) -> None:
