@@ -34,11 +34,11 @@ class World:
         return sum(row[3] for row in self.tenures)
 
 
-def position(world: World, pool: int, since: float, lives: Lives, chance: np.random.Generator) -> None:
-    """A position filled so many years ago, its part replaced whenever it failed."""
+def position(world: World, pool: int, since: float, after: Callable[[float], float]) -> None:
+    """A position filled so many years ago, its part replaced whenever it failed. after : the day a part that began on a day fails"""
     day = -since
     while True:
-        end = day + lives(chance)
+        end = after(day)
         if end >= 0:
             break
         world.tenures.append((pool, 0.0, end - day, True, -end, 0.0))
@@ -47,7 +47,12 @@ def position(world: World, pool: int, since: float, lives: Lives, chance: np.ran
     world.units.append((pool, -day, -day, -day))
     while end < 1.0:
         world.coming[pool] += 1
-        end += lives(chance)
+        end = after(end)
+
+
+def living(lives: Lives, chance: np.random.Generator) -> Callable[[float], float]:
+    """Parts whose lives do not know the calendar."""
+    return lambda day: day + lives(chance)
 
 
 def weibull(shape: float, scale: float) -> Lives:
@@ -66,7 +71,7 @@ def cohort(chance: np.random.Generator, shape: float, failures: float) -> World:
     for pool in range(3):
         own = level * float(np.exp(0.3 * chance.normal()))
         for years in since[pool]:
-            position(world, pool, float(years), weibull(shape, own ** (-1 / shape)), chance)
+            position(world, pool, float(years), living(weibull(shape, own ** (-1 / shape)), chance))
     return world
 
 
@@ -82,7 +87,7 @@ def lognormal_lives(chance: np.random.Generator, failures: float) -> World:
     median = 4.0 / float(np.exp(spread * low))
     for pool in range(3):
         for years in chance.uniform(3.5, 4.5, 120):
-            position(world, pool, float(years), lognormal(median, spread), chance)
+            position(world, pool, float(years), living(lognormal(median, spread), chance))
     return world
 
 
@@ -91,7 +96,7 @@ def one_defective(chance: np.random.Generator) -> World:
     world = World(4)
     for pool, lives in enumerate((weibull(0.7, 8.0), weibull(3.0, 6.0), weibull(3.0, 6.0), weibull(3.0, 6.0))):
         for years in chance.uniform(1.0, 5.0, 100):
-            position(world, pool, float(years), lives, chance)
+            position(world, pool, float(years), living(lives, chance))
     return world
 
 
@@ -103,15 +108,13 @@ def drifting(chance: np.random.Generator, a_year: float, change: float) -> World
     for pool in range(3):
         rate = a_year / units * float(np.exp(0.3 * chance.normal()))
         for years in chance.uniform(2.0, 6.0, units // 3):
-            _drifting_position(world, pool, float(years), (rate, float(slope)), chance)
+            position(world, pool, float(years), _drifting(rate, float(slope), chance))
     return world
 
 
-def _drifting_position(world: World, pool: int, since: float, of: tuple[float, float], chance: np.random.Generator) -> None:
-    rate, slope = of
-
+def _drifting(rate: float, slope: float, chance: np.random.Generator) -> Callable[[float], float]:
     def after(day: float) -> float:
-        """The next failure: cumulative rate r t up to two years ago, then the exponential's, and level from today on."""
+        """Cumulative rate r t up to two years ago, then the exponential's, and level from today on."""
         left = chance.exponential() / rate
         flat = min(max(-2.0 - day, 0.0), left)
         day, left = day + flat, left - flat
@@ -123,18 +126,7 @@ def _drifting_position(world: World, pool: int, since: float, of: tuple[float, f
             day, left = 0.0, left - whole
         return float(day + left / np.exp(slope * 2.0)) if left > 0 else float(day)
 
-    day = -since
-    while True:
-        end = after(day)
-        if end >= 0:
-            break
-        world.tenures.append((pool, 0.0, end - day, True, -end, 0.0))
-        day = end
-    world.tenures.append((pool, 0.0, -day, False, 0.0, 0.0))
-    world.units.append((pool, -day, -day, -day))
-    while end < 1.0:
-        world.coming[pool] += 1
-        end = after(end)
+    return after
 
 
 def ages_unknown(chance: np.random.Generator, shape: float) -> World:

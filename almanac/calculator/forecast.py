@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from almanac.calculator.inputs import InputFaults, JsonInput, read_json, read_text
+from almanac.calculator.inputs import InputFaults, JsonInput, read_documents
 from almanac.core.checks import Floats
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.forecast.company import Ages, Company, InService, Ints, Tenures
@@ -25,19 +25,7 @@ MOST_UNITS = 1e9
 
 def forecasts(path: str) -> Iterator[dict[str, Any]]:
     """An answer for each line; a file of one document has one."""
-    text = read_text(path)
-    lines = [(number, line) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
-    if not lines:
-        raise InputFaults([f"{path}: line 1: a company was wanted"])
-    try:
-        whole = read_json(text, path)
-    except InputFaults:
-        if len(lines) < 2 or not lines[0][1].rstrip().endswith("}"):
-            raise
-        for number, line in lines:
-            yield _one(JsonInput(f"{path}: line {number}", read_json(line, path, line=number)))
-        return
-    yield _one(JsonInput(path, whole))
+    return map(_one, read_documents(path))
 
 
 def _one(given: JsonInput) -> dict[str, Any]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import math
 import sys
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -160,3 +160,20 @@ class JsonInput:
         """Raise what was gathered."""
         if self.faults:
             raise InputFaults(self.faults)
+
+
+def read_documents(path: str) -> Iterator[JsonInput]:
+    """One document, or one on each line, each as soon as it is wanted."""
+    text = read_text(path)
+    lines = [(number, line) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
+    if not lines:
+        raise InputFaults([f"{path}: line 1: an object with keys was wanted"])
+    try:
+        whole = read_json(text, path)
+    except InputFaults:
+        if len(lines) < 2 or not lines[0][1].rstrip().endswith("}"):
+            raise
+        for number, line in lines:
+            yield JsonInput(f"{path}: line {number}", read_json(line, path, line=number))
+        return
+    yield JsonInput(path, whole)

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from almanac.calculator.inputs import InputFaults, JsonInput, read_json, read_text
+from almanac.calculator.inputs import InputFaults, JsonInput, read_documents
 from almanac.calculator.shelf_inputs import (
     MOST_DAYS,
     read_lead,
@@ -50,17 +50,7 @@ class Played:
 
 def rehearse(path: str) -> Iterator[dict[str, Any]]:
     """An answer for each line; a file of one document has one."""
-    text = read_text(path)
-    lines = [(number, line) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
-    try:
-        whole = read_json(text, path)
-    except InputFaults:
-        if len(lines) < 2 or not lines[0][1].rstrip().endswith("}"):
-            raise
-        for number, line in lines:
-            yield _one(JsonInput(f"{path}: line {number}", read_json(line, path, line=number)))
-        return
-    yield _one(JsonInput(path, whole))
+    return map(_one, read_documents(path))
 
 
 def _one(given: JsonInput) -> dict[str, Any]:
