@@ -223,3 +223,38 @@ def test_the_same_company_has_the_same_forecast() -> None:
     one, other = (forecast(company(tenures, units), 1.0) for _ in range(2))
     assert np.array_equal(one.played, other.played)
     assert one.expected.sum() == pytest.approx(one.played.sum(axis=1).mean(), rel=0.03)
+
+
+def test_many_part_groups_are_no_harder_than_one() -> None:
+    """Each of forty pools its own group: draws stay many, and what is expected is what a common shape expects."""
+    chance = np.random.default_rng(11)
+    tenures: Rows = []
+    units: Rows = []
+    for pool in range(40):
+        more, there, _ = lived(chance, 2.5, 7.0, chance.uniform(2, 5, 15), pool=pool)
+        tenures += more
+        units += there
+    apart = forecast(company(tenures, units, pools=40), 1.0)
+    together = forecast(company(tenures, units, pools=40, one_group=True), 1.0)
+    assert np.unique(apart.learnt.log_mean).size > 800
+    assert apart.expected.sum() == pytest.approx(together.expected.sum(), rel=0.15)
+
+
+def test_shapes_of_groups_are_integrated_out_as_on_a_grid() -> None:
+    """Two groups: the integral over z at one place of what they share, against a fine grid."""
+    chance = np.random.default_rng(12)
+    tenures, units, _ = lived(chance, 0.8, 6.0, chance.uniform(1, 5, 80))
+    more, there, _ = lived(chance, 3.0, 5.0, chance.uniform(1, 5, 80), pool=1)
+    posterior = Posterior(gathered(company(tenures + more, units + there, pools=2)), Model(2.0, drifts=False))
+    place = np.array([[0.4, np.log(0.5), -1.0, 0.7]])
+    own = posterior.parts(place)
+    z = np.linspace(-6, 6, 2001)
+    rows = tuple(np.repeat(one, z.size) for one in own)
+    height = posterior._of_groups(0.4 + 0.5 * np.repeat(z[:, None], 2, axis=1), rows) - 0.5 * z[:, None] ** 2  # type: ignore[arg-type]
+    top = height.max(axis=0)
+    grid = top + np.log(np.exp(height - top).sum(axis=0) * (z[1] - z[0]) / np.sqrt(2 * np.pi))
+    value, shapes, shares = posterior.integrated(place, 7)
+    prior = posterior._prior(place, own[1], own[2])
+    assert value[0] - prior[0] == pytest.approx(grid.sum(), abs=0.01)
+    mean = (np.exp(height - top) * (0.4 + 0.5 * z[:, None])).sum(axis=0) / np.exp(height - top).sum(axis=0)
+    assert (shapes * shares).sum(axis=-1)[0] == pytest.approx(mean, abs=0.01)

@@ -10,7 +10,7 @@ from almanac.core import checks
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.forecast.company import Company, Ints
 from almanac.core.forecast.evidence import NOTHING, Evidence, gathered
-from almanac.core.forecast.posterior import Model, Posterior, draw
+from almanac.core.forecast.posterior import POINTS, Model, Posterior, draw
 from almanac.core.forecast.predict import Cells, Levels, cells_of, first_failures, play
 
 SCHOOLS = ("constant", "wear-out", "auto")
@@ -160,8 +160,10 @@ def _leant(company: Company) -> Evidence:
         return evidence
     for _ in range(LEANINGS):
         posterior = Posterior(evidence, Model(company.shape_median, drifts=False))
-        log_shape, log_mean, log_a, _ = posterior.parts(posterior.best()[None])
-        own = log_shape[:, evidence.group]
+        best = posterior.best()[None]
+        log_mean, log_a, _ = posterior.parts(best)
+        _, shapes, shares = posterior.integrated(best, POINTS)
+        own = (shapes * shares).sum(axis=-1)[:, evidence.group]
         hazard, a = evidence.hazard(own, np.zeros(1))[0], float(np.exp(log_a[0]))
         shape = np.exp(own[0])
         scaled = (a + evidence.failures) / (a * float(np.exp(-log_mean[0])) + hazard)

@@ -1,14 +1,17 @@
 """The posterior of what a kind shares, drawn by importance sampling, with the marginal likelihood that weighs schools and drifts.
 
 Lambda of a pool is Gamma(a, a / m) in ages over the kind's oldest; log beta of a part group is mu + tau z with tau half-normal. Every
-lambda and the level of the log are worked out by hand, so that what is drawn is (mu, log tau, z, log m, log a, trend) alone.
+lambda is worked out by hand and every z by quadrature around its own peak, so that what is drawn is (mu, log tau, log m, log a, trend)
+alone, however many part groups there are.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.polynomial.hermite_e import hermegauss
 from scipy.optimize import minimize
 from scipy.special import gammaln
 
@@ -25,6 +28,9 @@ TREND_SD = 0.15
 DRAWS, ROUNDS, FREEDOM = 1500, 3, 7.0
 STEP = 1e-3
 NARROWEST = 1e-3
+SEARCHED, POINTS = 3, 7
+"""Points of z while a peak is searched, and of what is drawn."""
+STEPS, MOST_STEP, Z_STEP, FLATTEST = 4, 2.0, 0.02, 0.5
 
 
 @dataclass(frozen=True)
@@ -34,9 +40,9 @@ class Model:
     shape_median: float | None
     drifts: bool
 
-    def size(self, groups: int) -> int:
-        """Numbers that are drawn: of the shapes, (log m, log a), and the drift."""
-        return (0 if self.shape_median is None else 1 if groups == 1 else groups + 2) + 2 + self.drifts
+    def shapes(self, groups: int) -> int:
+        """Numbers that are drawn of the shapes: none, mu, or mu and log tau."""
+        return 0 if self.shape_median is None else 1 if groups == 1 else 2
 
 
 @dataclass(frozen=True)
@@ -67,33 +73,62 @@ class Posterior:
         self.evidence, self.model = evidence, model
         self.groups = int(evidence.group.max(initial=0)) + 1
         self.failures_of_group = np.bincount(evidence.group, evidence.failures, self.groups)
+        self._belongs = (evidence.group[:, None] == np.arange(self.groups)).astype(np.float64)
 
-    def parts(self, place: checks.Floats) -> tuple[checks.Floats, checks.Floats, checks.Floats, checks.Floats]:
-        """(n, g) log shapes, (n,) log m, log a and drift at places (n, d)."""
-        rest = place[:, self.model.size(self.groups) - 2 - self.model.drifts :]
+    def parts(self, place: checks.Floats) -> tuple[checks.Floats, checks.Floats, checks.Floats]:
+        """(n,) log m, log a and drift at places (n, d)."""
+        rest = place[:, self.model.shapes(self.groups) :]
         trend = rest[:, 2] if self.model.drifts else np.zeros(place.shape[0])
-        return self._log_shapes(place), rest[:, 0], np.minimum(rest[:, 1], MOST_A), trend
-
-    def _log_shapes(self, place: checks.Floats) -> checks.Floats:
-        if self.model.shape_median is None:
-            return np.zeros((place.shape[0], self.groups))
-        if self.groups == 1:
-            return place[:, :1]
-        return place[:, :1] + np.exp(place[:, 1:2]) * place[:, 2 : 2 + self.groups]
+        return rest[:, 0], np.minimum(rest[:, 1], MOST_A), trend
 
     def at(self, place: checks.Floats) -> checks.Floats:
         """(n,) log prior and marginal likelihood at places (n, d)."""
+        return self.integrated(place, SEARCHED)[0]
+
+    def integrated(self, place: checks.Floats, points: int) -> tuple[checks.Floats, checks.Floats, checks.Floats]:
+        """The same with the shapes (n, g, q) each part group may have, and their weights (n, g, q)."""
+        own = self.parts(place)
+        prior = self._prior(place, own[1], own[2])
+        if self.model.shapes(self.groups) < 2:
+            log_shape = np.repeat(
+                place[:, :1] if self.model.shape_median is not None else np.zeros((place.shape[0], 1)), self.groups, axis=1
+            )
+            value = self._of_groups(log_shape, own).sum(axis=1) + own[2] * self.evidence.drift
+            return value + prior, log_shape[:, :, None], np.ones((*log_shape.shape, 1))
+        mu, tau = place[:, :1], np.exp(place[:, 1:2])
+
+        def height(z: checks.Floats) -> checks.Floats:
+            return np.asarray(self._of_groups(mu + tau * z, own) - 0.5 * z**2)
+
+        z, sd = _peaks(height, np.zeros((place.shape[0], self.groups)))
+        at, weight = hermegauss(points)
+        nodes = z[..., None] + sd[..., None] * at
+        log_node = np.stack([height(nodes[..., k]) for k in range(points)], axis=-1) + at**2 / 2 + np.log(weight)
+        top = log_node.max(axis=-1, keepdims=True)
+        share = np.exp(log_node - np.where(np.isfinite(top), top, 0.0))
+        whole = share.sum(axis=-1)
+        log_whole = np.where(np.isfinite(top[..., 0]), top[..., 0] + np.log(np.maximum(whole, 1e-300)), -np.inf)
+        value = (log_whole + np.log(sd) - 0.5 * np.log(2 * np.pi)).sum(axis=1) + own[2] * self.evidence.drift
+        return (
+            value + prior,
+            (mu + tau * nodes.reshape(place.shape[0], -1)).reshape(nodes.shape),
+            share / np.maximum(whole, 1e-300)[..., None],
+        )
+
+    def _of_groups(self, log_shape: checks.Floats, own: tuple[checks.Floats, checks.Floats, checks.Floats]) -> checks.Floats:
+        """(n, g) log marginal likelihood of each part group at shapes (n, g), the drift of its failures left out."""
         evidence = self.evidence
-        log_shape, log_mean, log_a, trend = self.parts(place)
-        inside = ((log_shape > SHAPES[0]) & (log_shape < SHAPES[1])).all(axis=1)
-        log_shape = np.clip(log_shape, SHAPES[0], SHAPES[1])
-        hazard = np.maximum(evidence.hazard(log_shape[:, evidence.group], trend), 1e-300)
+        log_mean, log_a, trend = own
+        inside = (log_shape > SHAPES[0]) & (log_shape < SHAPES[1])
+        shape = np.clip(log_shape, SHAPES[0], SHAPES[1])
+        hazard = np.maximum(evidence.hazard(shape[:, evidence.group], trend), 1e-300)
         a, log_b = np.exp(log_a), log_a - log_mean
         lifted = np.log1p(hazard * np.exp(-log_b)[:, None])
         count = evidence.failures
-        value = (gammaln(a[:, None] + count) - gammaln(a)[:, None] - a[:, None] * lifted - count * (log_b[:, None] + lifted)).sum(axis=1)
-        value += log_shape @ self.failures_of_group + (np.exp(log_shape) - 1.0) @ evidence.log_age + trend * evidence.drift
-        return np.where(inside, value + self._prior(place, log_a, trend), -np.inf)
+        each = gammaln(a[:, None] + count) - gammaln(a)[:, None] - a[:, None] * lifted - count * (log_b[:, None] + lifted)
+        of_group = each @ self._belongs
+        of_group += shape * self.failures_of_group + (np.exp(shape) - 1.0) * evidence.log_age
+        return np.where(inside, of_group, -np.inf)
 
     def _prior(self, place: checks.Floats, log_a: checks.Floats, trend: checks.Floats) -> checks.Floats:
         value = _normal(log_a, A_MEDIAN, A_SD)
@@ -103,8 +138,7 @@ class Posterior:
             return np.asarray(value)
         value = value + _normal(place[:, 0], float(np.log(self.model.shape_median)), SHAPE_SD)
         if self.groups > 1:
-            tau, z = np.exp(place[:, 1]), place[:, 2 : 2 + self.groups]
-            value = value + _normal(tau, 0.0, GROUP_SD) + np.log(2.0) + place[:, 1] + _normal(z, 0.0, 1.0).sum(axis=1)
+            value = value + _normal(np.exp(place[:, 1]), 0.0, GROUP_SD) + np.log(2.0) + place[:, 1]
         return np.asarray(value)
 
     def start(self) -> checks.Floats:
@@ -112,7 +146,7 @@ class Posterior:
         log_shape = 0.0 if self.model.shape_median is None else float(np.log(self.model.shape_median))
         whole = self.evidence.hazard(np.full((1, self.evidence.failures.size), log_shape), np.zeros(1)).sum()
         level = float(np.log(max(self.evidence.total, 0.5) / max(whole, 1e-300)))
-        shapes = [] if self.model.shape_median is None else [log_shape] if self.groups == 1 else [log_shape, -1.5, *[0.0] * self.groups]
+        shapes = [] if self.model.shape_median is None else [log_shape] if self.groups == 1 else [log_shape, -1.5]
         return np.array([*shapes, level, A_MEDIAN, *([0.0] if self.model.drifts else [])])
 
     def slope(self, place: checks.Floats) -> tuple[float, checks.Floats]:
@@ -169,6 +203,7 @@ def draw(evidence: Evidence, model: Model, *, seed: int) -> Drawn:
     centre = posterior.best()
     spread = posterior.curvature(centre)
     places, log_weight = np.empty((0, centre.size)), np.empty(0)
+    shapes = shares = np.empty((0, 0, 0))
     for turn in range(ROUNDS):
         size = DRAWS if turn == ROUNDS - 1 else DRAWS // 2
         root = np.asarray(np.linalg.cholesky(spread), dtype=np.float64)
@@ -176,12 +211,34 @@ def draw(evidence: Evidence, model: Model, *, seed: int) -> Drawn:
         scale = np.sqrt(FREEDOM / chance.chisquare(FREEDOM, size))
         standard = np.asarray(normal * scale[:, None], dtype=np.float64)
         places = centre + standard @ root.T
-        log_weight = posterior.at(places) - _log_t(standard, root)
+        value, shapes, shares = posterior.integrated(places, POINTS)
+        log_weight = value - _log_t(standard, root)
         if turn < ROUNDS - 1:
             centre, spread = _fitted(places, _truncated(log_weight)[0], spread)
     weight, log_evidence = _truncated(log_weight)
-    log_shape, log_mean, log_a, trend = posterior.parts(places)
-    return Drawn(weight, log_shape, log_mean, log_a, trend, log_evidence)
+    log_mean, log_a, trend = posterior.parts(places)
+    return Drawn(weight, _picked(shapes, shares, chance), log_mean, log_a, trend, log_evidence)
+
+
+def _picked(shapes: checks.Floats, shares: checks.Floats, chance: np.random.Generator) -> checks.Floats:
+    """(n, g) one of the shapes each part group may have, by their weights."""
+    reached = np.cumsum(shares, axis=-1)
+    at = (reached < chance.random(shares.shape[:2])[..., None] * reached[..., -1:]).sum(axis=-1)
+    return np.take_along_axis(shapes, at[..., None], axis=-1)[..., 0]
+
+
+def _peaks(height: Callable[[checks.Floats], checks.Floats], start: checks.Floats) -> tuple[checks.Floats, checks.Floats]:
+    """(n, g) where each of many curves peaks, by Newton's steps held short, and the spread of the normal with its curvature there."""
+    z, sd = start, np.ones_like(start)
+    for _ in range(STEPS):
+        middle, up, down = height(z), height(z + Z_STEP), height(z - Z_STEP)
+        with np.errstate(invalid="ignore"):
+            slope, bend = (up - down) / (2 * Z_STEP), (up - 2 * middle + down) / Z_STEP**2
+        known = np.isfinite(slope) & np.isfinite(bend)
+        bend = np.where(known, np.minimum(bend, -FLATTEST), -1.0)
+        z = z + np.clip(np.where(known, -slope / bend, -0.5 * z), -MOST_STEP, MOST_STEP)
+        sd = 1.0 / np.sqrt(-bend)
+    return z, sd
 
 
 def _log_t(standard: checks.Floats, root: checks.Floats) -> checks.Floats:
