@@ -10,11 +10,11 @@ import numpy as np
 
 from almanac.bench import worlds
 from almanac.bench.worlds import World
-from almanac.core.fade.forecast import fade
-from almanac.core.fade.packs import packs
 from almanac.core.forecast.company import Ages, Company, InService, Tenures
 from almanac.core.forecast.forecast import Forecast, forecast
-from almanac.core.watch.cusum import Chart, watch
+from almanac.core.life.alarms.cusum import Chart, watch
+from almanac.core.life.fade.forecast import fade
+from almanac.core.life.fade.packs import packs
 
 THRESHOLD = 0.7
 FADERS = 400

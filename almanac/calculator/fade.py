@@ -10,8 +10,8 @@ from typing import Any
 import numpy as np
 
 from almanac.calculator.inputs import InputFaults, NumberTable
-from almanac.core.fade.forecast import DAYS_PER_YEAR, Faded, fade
-from almanac.core.fade.packs import Packs, packs
+from almanac.core.life.fade.forecast import DAYS_PER_YEAR, Faded, fade
+from almanac.core.life.fade.packs import Packs, packs
 from almanac.core.life.wear import shares_of
 from almanac.exchange.tables import Row
 

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from almanac.calculator.inputs import NumberTable
-from almanac.core.watch.cusum import Alarm, Chart, Watched, watch
+from almanac.core.life.alarms.cusum import Alarm, Chart, Watched, watch
 
 MOST_CV = 2.0
 

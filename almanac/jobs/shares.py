@@ -32,12 +32,14 @@ def share_out(app: Flask, asked: str, site: str | None, *, priority: int) -> Non
             told = {"asked": asked, "site": site, "kind": kind}
             queue.enqueue(own, queue.SHARE, told, lock=_name(asked, kind), priority=priority)
         own.commit()
-    left = [kind for kind in kinds if not share(app, asked, site, kind)]
-    for taken in left:
-        _await(app, asked, taken)
-    with Session(app.extensions["engine"]) as own:
-        queue.withdraw(own, [_name(asked, kind) for kind in kinds])
-        own.commit()
+    try:
+        left = [kind for kind in kinds if not share(app, asked, site, kind)]
+        for taken in left:
+            _await(app, asked, taken)
+    finally:  # done, cancelled or put off: nobody is to go on with parts of it
+        with Session(app.extensions["engine"]) as own:
+            queue.withdraw(own, [_name(asked, kind) for kind in kinds])
+            own.commit()
 
 
 def _longest_first(session: Session) -> list[str]:
@@ -71,7 +73,7 @@ def _name(asked: str, kind: str) -> str:
     return f"{asked} {kind}"
 
 
-def told_of(arguments: dict[str, Any]) -> str | None:
+def site_of(arguments: dict[str, Any]) -> str | None:
     """The site an outlook is asked of."""
     site: str | None = (arguments.get("given") or {}).get("site")
     return site

@@ -12,7 +12,7 @@ from typing import Any
 from flask import Flask
 from sqlalchemy.orm import Session
 
-from almanac.jobs.shares import share, share_out, told_of
+from almanac.jobs.shares import share, share_out, site_of
 from almanac.services.answers.ceiling import keep_within_ceiling
 from almanac.services.answers.progress import listening
 from almanac.services.answers.readings import state_of
@@ -54,7 +54,7 @@ def compute(app: Flask, view: str, arguments: dict[str, Any], *, job_id: int | N
         try:
             with _saying(app, job_id):
                 if view == OUTLOOK:
-                    share_out(app, reading_of(kept, arguments).asked, told_of(arguments), priority=priority)
+                    share_out(app, reading_of(kept, arguments).asked, site_of(arguments), priority=priority)
                 make(app, kept, arguments)
                 _slow_ones_next(app, view)
         except GaveWay:

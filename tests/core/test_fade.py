@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
-from almanac.core.fade.curves import Paths
-from almanac.core.fade.forecast import fade
-from almanac.core.fade.packs import Packs, packs
-from almanac.core.fade.population import START_SD, Population
+from almanac.core.life.fade.curves import Paths
+from almanac.core.life.fade.forecast import fade
+from almanac.core.life.fade.packs import Packs, packs
+from almanac.core.life.fade.population import START_SD, Population
 
 THRESHOLD = 0.7
 

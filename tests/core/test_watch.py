@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from almanac.core.errors import ContractError
-from almanac.core.watch.cusum import Chart, limit_for, watch
+from almanac.core.life.alarms.cusum import Chart, limit_for, watch
 
 
 def spoken(limit: float, failures: np.ndarray, expected: float) -> np.ndarray:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -19,7 +19,6 @@ LEANINGS = 4
 PLAYED = 3000
 MOST_EVENTS = 3_000_000
 """Failures that are played in all: many at a time need fewer draws."""
-NEGLIGIBLE = 1e-4
 
 
 @dataclass(frozen=True)
@@ -167,5 +166,5 @@ def _leant(company: Company) -> Evidence:
         hazard, a = evidence.hazard(own, np.zeros(1))[0], float(np.exp(log_a[0]))
         shape = np.exp(own[0])
         scaled = (a + evidence.failures) / (a * float(np.exp(-log_mean[0])) + hazard)
-        evidence = gathered(replace(company), shape=shape, rate=scaled / evidence.unit**shape)
+        evidence = gathered(company, shape=shape, rate=scaled / evidence.unit**shape)
     return evidence

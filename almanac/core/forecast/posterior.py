@@ -60,11 +60,6 @@ class Drawn:
     trend: checks.Floats
     log_evidence: float
 
-    @property
-    def effective(self) -> float:
-        """Draws of equal weight these are worth."""
-        return float(1.0 / (self.weight**2).sum())
-
 
 class Posterior:
     """The unnormalised posterior of one model, for many places at once."""

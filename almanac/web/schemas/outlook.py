@@ -301,8 +301,11 @@ class ChangeView(Schema):
 
 
 class ChangesView(Schema):
+    """unsaid : stock parts of which nothing could be said then or now"""
+
     since: date
     kind: str
+    unsaid: int
     parts: list[ChangeView]
 
 

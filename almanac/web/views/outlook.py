@@ -106,6 +106,7 @@ def changes(query: schemas.ChangesQuery) -> schemas.ChangesView:
     return schemas.ChangesView(
         since=since,
         kind=query.kind,
+        unsaid=sum(part.kind == query.kind for part in builder.inputs.parts) - len(found),
         parts=[
             schemas.ChangeView(
                 part=parts[one.part_id].number,

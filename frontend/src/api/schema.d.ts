@@ -2062,7 +2062,10 @@ export interface components {
              */
             site?: string | null;
         };
-        /** ChangesView */
+        /**
+         * ChangesView
+         * @description unsaid : stock parts of which nothing could be said then or now
+         */
         ChangesView: {
             /** Kind */
             kind: string;
@@ -2073,6 +2076,8 @@ export interface components {
              * Format: date
              */
             since: string;
+            /** Unsaid */
+            unsaid: number;
         };
         /** ChoiceView */
         ChoiceView: {

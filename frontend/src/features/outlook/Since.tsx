@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
-import { day, figure } from "@/lib/format";
+import { day, figure, plural } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
 import { KIND_NAMES, KINDS } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
@@ -123,8 +123,11 @@ function KindSince({ kind }: { kind: string }) {
     <tr className="border-b border-dotted border-rule">
       <th scope="row" className="py-0.5 font-normal">
         {KIND_NAMES[kind]}
+        {found.data && found.data.unsaid > 0 && (
+          <span className="text-[0.93rem] text-soft"> {plural(found.data.unsaid, "part")} cannot be said</span>
+        )}
       </th>
-      {parts ? (
+      {parts && parts.length > 0 ? (
         <>
           <td className="text-right">{figure(total(parts, "before"), 1)}</td>
           {STEPS.map(([step]) => (
@@ -136,7 +139,7 @@ function KindSince({ kind }: { kind: string }) {
         </>
       ) : (
         <td colSpan={6} className="text-right text-soft">
-          {found.isError ? "not to be had" : "looking a month back…"}
+          {found.isError ? "not to be had" : parts ? "cannot say" : "looking a month back…"}
         </td>
       )}
     </tr>

@@ -11,7 +11,7 @@ from numpy.polynomial.legendre import leggauss
 from scipy.special import ndtr
 
 from almanac.core import checks
-from almanac.core.fade.curves import KNEE, LEVEL, STRAIGHT, Paths
+from almanac.core.life.fade.curves import KNEE, LEVEL, STRAIGHT, Paths
 
 START_SD = 0.01
 """Shares of new packs differ by so much."""
@@ -116,14 +116,19 @@ class Population:
         return np.asarray((share * ndtr(-standard / np.sqrt(1.0 - self.together**2))).sum(axis=-1))
 
     def log_prior(self, around: Population | None) -> float:
-        """Log density of the stated weak priors, or a kind's own estimate, from which a group moves as far as its readings pay for it."""
+        """Log density of the stated weak priors; of a group, of lying near its kind."""
         if not all(low < getattr(self, name) < high for name, (low, high) in INSIDE.items()):
             return -np.inf
-        value = sum(_log_normal(getattr(self, name), *PRIORS[name]) for name in self.names() if name in PRIORS)
-        value += sum(-float(np.log(INSIDE[name][1] - INSIDE[name][0])) for name in self.names() if name not in PRIORS)
         if around is not None:
-            value += sum(_log_normal(getattr(self, name), getattr(around, name), LEANS.get(name, LEAN)) for name in self.names())
-        return float(value)
+            return sum(_log_normal(getattr(self, name), getattr(around, name), LEANS.get(name, LEAN)) for name in self.names())
+        return sum(self._weak(name) for name in self.names())
+
+    def _weak(self, name: str) -> float:
+        if name not in PRIORS:
+            low, high = INSIDE[name]
+            return -float(np.log(high - low))
+        half = float(np.log(2.0)) if name.endswith("_sd") else 0.0
+        return _log_normal(getattr(self, name), *PRIORS[name]) + half
 
     def moved(self, name: str, by: float) -> Population:
         """With one parameter changed; spreads on their logarithm."""

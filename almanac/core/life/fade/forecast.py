@@ -9,10 +9,10 @@ from typing import Any
 import numpy as np
 
 from almanac.core import checks
-from almanac.core.fade.curves import CURVES, KNEE, log_density
-from almanac.core.fade.packs import Ints, Packs
-from almanac.core.fade.population import Population
-from almanac.core.fade.sampler import Draws, Own, Sampler
+from almanac.core.life.fade.curves import CURVES, KNEE, log_density
+from almanac.core.life.fade.packs import Packs
+from almanac.core.life.fade.population import Population
+from almanac.core.life.fade.sampler import Draws, Own, Sampler
 
 MOST_UNITS = 400
 """A population is learnt from so many units; the others find their own curves in it."""
@@ -78,26 +78,29 @@ def _kind(groups: Sequence[Packs], threshold: float, seed: int) -> dict[str, Pop
         many.append(Packs(own.unit + offset, own.year, own.share, own.now, own.dated))
         offset += own.units
     whole = Packs(*(np.concatenate([getattr(one, item.name) for one in many]) for item in fields(Packs)))
-    return {curve: _mean(_learnt(whole, curve, threshold, None, seed).populations) for curve in CURVES}
+    some = _some(whole, seed)
+    return {curve: _mean(_learnt(some, curve, threshold, None, seed).populations) for curve in CURVES}
 
 
-def _learnt(packs: Packs, curve: str, threshold: float, around: Population | None, seed: int) -> Draws:
-    start = around or Population(curve, undated=not packs.dated.all())
-    some = packs if packs.units <= MOST_UNITS else packs.some(_spread_out(packs.units, seed))
+def _learnt(some: Packs, curve: str, threshold: float, around: Population | None, seed: int) -> Draws:
+    start = around or Population(curve, undated=not some.dated.all())
     return Sampler(some, start, threshold, seed=seed, around=around).run()
 
 
-def _spread_out(units: int, seed: int) -> Ints:
-    return np.sort(np.random.default_rng([seed, 9]).choice(units, MOST_UNITS, replace=False))
+def _some(packs: Packs, seed: int) -> Packs:
+    """Units that a population is learnt from: all, or so many of them."""
+    if packs.units <= MOST_UNITS:
+        return packs
+    return packs.some(np.sort(np.random.default_rng([seed, 9]).choice(packs.units, MOST_UNITS, replace=False)))
 
 
 def _group(packs: Packs, threshold: float, around: dict[str, Population], seed: int) -> Faded:
     draws, log_evidence, populations = {}, {}, {}
+    some = _some(packs, seed)
     for curve in CURVES:
-        found = _learnt(packs, curve, threshold, around.get(curve), seed)
+        found = _learnt(some, curve, threshold, around.get(curve), seed)
         population = populations[curve] = _mean(found.populations)
-        some = packs if packs.units <= MOST_UNITS else packs.some(_spread_out(packs.units, seed))
-        log_evidence[curve] = _log_evidence(some, population, found, threshold, seed)
+        log_evidence[curve] = _log_evidence(some, found, (population, around.get(curve)), threshold, seed)
         draws[curve] = (found.crosses - some.now) * DAYS_PER_YEAR
     weight = _weights(log_evidence)
     if packs.units > MOST_UNITS:
@@ -141,11 +144,12 @@ def _mean(populations: Sequence[Population]) -> Population:
     return replace(first, **middle)
 
 
-def _log_evidence(packs: Packs, population: Population, draws: Draws, threshold: float, seed: int) -> float:
+def _log_evidence(packs: Packs, draws: Draws, of: tuple[Population, Population | None], threshold: float, seed: int) -> float:
     """Log marginal likelihood of a curve: units worked out by importance sampling, the population by Laplace's method around its mean.
 
     Tierney & Kadane (1986), Journal of the American Statistical Association 81.
     """
+    population, around = of
     guesses = _guesses(packs, population, draws)
     chance = np.random.default_rng([seed, 13])
     found = np.empty((IMPORTANCE, packs.units))
@@ -157,7 +161,7 @@ def _log_evidence(packs: Packs, population: Population, draws: Draws, threshold:
     some = np.isfinite(top)
     each = np.where(some, top + np.log(np.exp(found - np.where(some, top, 0.0)).mean(axis=0)), -50.0)
     there = np.log(population.still_there(packs.now, packs.dated, threshold)).sum()
-    return float(each.sum() - there) + population.log_prior(None) + _log_width(draws.populations)
+    return float(each.sum() - there) + population.log_prior(around) + _log_width(draws.populations)
 
 
 def _log_width(populations: Sequence[Population]) -> float:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from almanac.core import checks
-from almanac.core.fade.packs import Packs
+from almanac.core.life.fade.packs import Packs
 
 STRAIGHT, LEVEL, KNEE = "straight", "level", "knee"
 CURVES = (STRAIGHT, LEVEL, KNEE)

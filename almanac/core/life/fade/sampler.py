@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from almanac.core import checks
-from almanac.core.fade.curves import KNEE, Paths, log_density
-from almanac.core.fade.packs import Packs
-from almanac.core.fade.population import START_SD, Population
+from almanac.core.life.fade.curves import KNEE, Paths, log_density
+from almanac.core.life.fade.packs import Packs
+from almanac.core.life.fade.population import START_SD, Population
 
 BURN, KEPT, THIN = 300, 100, 5
 UNIT_MOVES = 2
@@ -135,9 +135,9 @@ class Sampler:
 
     def _together(self) -> None:
         """Means and spreads together with every unit's own: what a long row of single moves would take long for."""
-        now, own, root = self.population, self.own, np.sqrt(self.packs.units)
+        root = np.sqrt(self.packs.units)
         for mean, spread, values in (("fall", "fall_sd", "log_fall"), ("knee", "knee_sd", "log_knee")):
-            if mean not in now.names():
+            if mean not in self.population.names():
                 continue
             now, own = self.population, self.own
             by = float(self.chance.standard_normal()) * getattr(now, spread) / root
