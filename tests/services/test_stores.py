@@ -6,9 +6,7 @@ from dataclasses import replace
 from datetime import timedelta
 
 import pytest
-from hypothesis import HealthCheck, Phase, given, settings
-from hypothesis import strategies as st
-from sqlalchemy import Select, select, text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
@@ -20,40 +18,9 @@ from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.shelves import holding_of
 from almanac.services.stores import counts, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
-from almanac.services.stores.count_sheet import count_lines
 from almanac.services.stores.read import read_shelf, read_tally
-from almanac.store.models import Backorder, Part, Reservation, Shelf, StockAct, StockCount, Transfer
-
-PART = "OF-P14"
-PACK = "OB-P14-60"
-OLD = "QB-D15-90"
-
-
-@pytest.fixture
-def lead(clock: Clock) -> Recorded:
-    return Recorded(clock, 1, is_lead=True)
-
-
-@pytest.fixture
-def technician(clock: Clock) -> Recorded:
-    return Recorded(clock, 2, is_lead=False)
-
-
-def buckets(session: Session, part: str = PART) -> dict[tuple[str, str], int]:
-    query = text(
-        """SELECT s.code, m.bucket, sum(m.quantity) FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
-           JOIN part p ON p.id = h.part_id JOIN site s ON s.id = h.site_id WHERE p.number = :part GROUP BY 1, 2"""
-    )
-    return {(site, bucket): int(total) for site, bucket, total in session.execute(query, {"part": part}) if total}
-
-
-def shelf_at(session: Session, site: str, part: str = PART) -> int:
-    return buckets(session, part).get((site, "on_hand"), 0)
-
-
-def waiting(session: Session, part: str = PART) -> list[Backorder]:
-    query = select(Backorder).join(Shelf, Shelf.id == Backorder.shelf_id).join(Part, Part.id == Shelf.part_id)
-    return list(session.scalars(query.where(Part.number == part, Backorder.filled_on.is_(None)).order_by(Backorder.id)))
+from almanac.store.models import Reservation, StockAct
+from tests.services.stocks import OLD, PACK, PART, buckets, shelf_at, waiting
 
 
 @pytest.mark.parametrize("name", [name for name, act in ACTS.items() if act.source is Bucket.ON_HAND and name != "expire"])
@@ -276,67 +243,6 @@ def test_one_waits_until_all_of_it_is_there_and_can_give_up(session: Session, te
     assert waits.promise(session, waits.PromiseRequest(PART, "GUL", 1), technician) == waits.Promised(1, 0)
 
 
-def test_a_count_is_booked_with_its_reason_and_a_dear_one_waits_for_another_person(session: Session, technician: Recorded) -> None:
-    held = shelf_at(session, "ELD")
-    assert counts.count_shelf(session, counts.CountRequest(PART, "ELD", held, place="B-2"), technician).state == "booked"
-    plate = read_shelf(session, PART, "ELD", is_lead=False)
-    assert (plate.place, plate.last_counted) == ("B-2", technician.clock.today)
-    with pytest.raises(Refused, match=f"{held} are booked: say what may have happened"):
-        counts.count_shelf(session, counts.CountRequest(PART, "ELD", held - 1), technician)
-    assert counts.count_shelf(session, counts.CountRequest(PART, "ELD", held - 1, "lent out"), technician).state == "booked"
-    assert shelf_at(session, "ELD") == held - 1
-    dear = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), technician)
-    assert (dear.state, shelf_at(session, "ELD")) == ("waits", held - 1)
-    with pytest.raises(Refused, match="waits for a lead"):
-        counts.count_shelf(session, counts.CountRequest(PART, "ELD", 1, "again"), technician)
-    with pytest.raises(Refused, match="a second person approves"):
-        counts.approve(session, dear.id, technician)
-    do(session, MoveRequest(PART, "ELD", "found", 2, "under the bench"), technician)
-    counts.approve(session, dear.id, replace(technician, author_id=1, is_lead=True))
-    assert shelf_at(session, "ELD") == 2
-    with pytest.raises(NotFound):
-        counts.refuse(session, dear.id, technician)
-
-
-def test_a_leads_own_dear_difference_waits_for_another_lead_where_there_is_one(session: Session, technician: Recorded) -> None:
-    lead = replace(technician, author_id=1, is_lead=True)
-    alone = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), lead)
-    assert (alone.state, alone.reason) == ("booked", "the box is empty (booked by its only lead, nobody else looked)")
-    cheap = counts.count_shelf(session, counts.CountRequest(PART, "GUL", shelf_at(session, "GUL") + 1, "behind the rack"), lead)
-    assert cheap.reason == "behind the rack"
-    session.execute(text("UPDATE \"user\" SET role = 'lead' WHERE id = :id"), {"id": technician.author_id})
-    do(session, MoveRequest(PART, "ELD", "found", 40, "under the bench"), lead)
-    asked = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "gone again"), lead)
-    assert (asked.state, shelf_at(session, "ELD")) == ("waits", 40)
-    with pytest.raises(Refused, match="a second person approves"):
-        counts.approve(session, asked.id, lead)
-    counts.approve(session, asked.id, replace(technician, is_lead=True))
-    assert shelf_at(session, "ELD") == 0
-
-
-def test_a_count_that_is_refused_changes_nothing_and_stays_on_record(session: Session, technician: Recorded) -> None:
-    held = shelf_at(session, "ELD")
-    dear = counts.count_shelf(session, counts.CountRequest(PART, "ELD", 0, "the box is empty"), technician)
-    counts.refuse(session, dear.id, replace(technician, author_id=1))
-    assert shelf_at(session, "ELD") == held
-    assert session.get_one(StockCount, dear.id).state == "refused"
-
-
-def test_a_count_sheet_lists_every_shelf_by_place_and_says_which_are_due(session: Session, technician: Recorded) -> None:
-    counts.count_shelf(session, counts.CountRequest(PART, "GUL", shelf_at(session, "GUL"), place="A-1"), technician)
-    name, lines = count_lines(session, "gul", blind=True)
-    assert (name, lines[0].place, lines[0].number, lines[0].due) == ("Gullskerry", "A-1", PART, False)
-    assert {line.booked for line in lines} == {""}
-    assert {line.last for line in lines[1:]} == {"1 Oct 2026", "never"}
-    assert all(line.due for line in lines if line.last == "never")
-    assert not all(line.due for line in lines)
-    assert [line.number for line in lines[1:]] == sorted(line.number for line in lines[1:])
-    _, told = count_lines(session, "GUL", blind=False)
-    assert told[0].booked == str(shelf_at(session, "GUL"))
-    with pytest.raises(Refused, match="no site has the code XXX"):
-        count_lines(session, "XXX", blind=True)
-
-
 def test_the_tally_says_what_every_shelf_says(session: Session, technician: Recorded) -> None:
     transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 1), technician)
     waits.promise(session, waits.PromiseRequest(PART, "GUL", 9, "SK-0012"), technician)
@@ -348,129 +254,3 @@ def test_the_tally_says_what_every_shelf_says(session: Session, technician: Reco
         assert cell.waits == sum(one.quantity for one in plate.promised if not one.reserved)
     assert sum(cell.waits for line in found.rows for cell in line.cells) == found.waiting > sum(cell.waits for cell in row.cells) > 0
     assert [(one.part_number, one.quantity) for one in found.transfers if one.part_number == PART] == [(PART, 1)]
-
-
-STEP = st.tuples(
-    st.sampled_from([*ACTS, "pack", "send", "arrive", "unpack", "promise", "release", "count", "approve", "undo", "undo"]),
-    st.sampled_from(["ELD", "GUL", "BRA"]),
-    st.integers(0, 4),
-)
-
-
-@settings(
-    max_examples=25,
-    deadline=None,
-    phases=(Phase.explicit, Phase.reuse, Phase.generate),
-    suppress_health_check=[HealthCheck.function_scoped_fixture],
-)
-@given(steps=st.lists(STEP, min_size=5, max_size=30))
-def test_whatever_people_do_parts_are_conserved(session: Session, lead: Recorded, steps: list[tuple[str, str, int]]) -> None:
-    with session.begin_nested() as point:
-        start = sum(buckets(session).values()) - _acted(session)
-        for name, site, number in steps:
-            try:
-                with session.begin_nested():
-                    _step(session, lead, name, site, number)
-            except (Refused, NotFound, Stale):
-                pass
-        assert sum(buckets(session).values()) == start + _acted(session)
-        _sound(session)
-        point.rollback()
-
-
-def _acted(session: Session) -> int:
-    """Sum of what every act on record moved of the part."""
-    query = text(
-        """SELECT sum(m.quantity) FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id
-           WHERE m.act_id IS NOT NULL AND p.number = :part"""
-    )
-    return int(session.scalar(query, {"part": PART}) or 0)
-
-
-def _sound(session: Session) -> None:
-    """No bucket below zero; under way is what open transfers say; only finding, counting and losing change the sum; balances are sums."""
-    assert all(total >= 0 for total in buckets(session).values())
-    under_way = sum(total for (_, bucket), total in buckets(session).items() if bucket == "under_way")
-    query = select(Transfer.quantity).join(Part, Part.id == Transfer.part_id).where(Part.number == PART)
-    open_ones = session.scalars(query.where(Transfer.arrived_on.is_(None), Transfer.cancelled_on.is_(None)))
-    assert under_way == sum(open_ones)
-    sums = text(
-        """SELECT a.act, u.act, sum(m.quantity) FROM stock_move m JOIN stock_act a ON a.id = m.act_id
-           LEFT JOIN stock_act u ON u.id = a.undoes_id GROUP BY a.id, a.act, u.act HAVING sum(m.quantity) <> 0"""
-    )
-    assert {before or act for act, before, _ in session.execute(sums)} <= {"found", "counted", "arrived"}
-    wrong = text(
-        """SELECT count(*) FROM shelf_balance b WHERE b.quantity <> (SELECT COALESCE(sum(m.quantity), 0) FROM stock_move m
-           WHERE m.shelf_id = b.shelf_id AND m.bucket = b.bucket)"""
-    )
-    assert session.scalar(wrong) == 0
-
-
-def _step(session: Session, by: Recorded, name: str, site: str, number: int) -> None:
-    if name in ACTS:
-        do(session, MoveRequest(PART, site, name, number, "played"), by)
-        return
-    STEPS[name](session, by, site, number)
-
-
-def _nth(session: Session, query: Select[int], number: int) -> int:
-    return session.scalars(query.offset(number)).first() or 0
-
-
-def _pack(session: Session, by: Recorded, site: str, number: int) -> None:
-    transfers.pack(session, transfers.TransferRequest(PART, site, "GUL" if site == "ELD" else "ELD", number), by)
-
-
-def _transfer(session: Session, number: int) -> Transfer:
-    found = session.scalars(select(Transfer).order_by(Transfer.id.desc()).offset(number)).first()
-    if found is None:
-        raise NotFound("no transfer yet")
-    return found
-
-
-def _send(session: Session, by: Recorded, _site: str, number: int) -> None:
-    made = _transfer(session, number)
-    transfers.send(session, made.id, made.version, by)
-
-
-def _arrive(session: Session, by: Recorded, _site: str, number: int) -> None:
-    made = _transfer(session, 0)
-    transfers.arrive(session, made.id, transfers.ArrivalRequest(number, "played", made.version), by)
-
-
-def _unpack(session: Session, by: Recorded, _site: str, number: int) -> None:
-    made = _transfer(session, number)
-    transfers.unpack(session, made.id, "played", made.version, by)
-
-
-def _promise(session: Session, by: Recorded, site: str, number: int) -> None:
-    waits.promise(session, waits.PromiseRequest(PART, site, number), by)
-
-
-def _release(session: Session, by: Recorded, _site: str, number: int) -> None:
-    waits.release(session, _nth(session, select(Reservation.id).where(Reservation.released_on.is_(None)), number), by)
-
-
-def _count(session: Session, by: Recorded, site: str, number: int) -> None:
-    counts.count_shelf(session, counts.CountRequest(PART, site, number, "played"), replace(by, author_id=2, is_lead=number > 2))
-
-
-def _approve(session: Session, by: Recorded, _site: str, _number: int) -> None:
-    counts.approve(session, _nth(session, select(StockCount.id).where(StockCount.state == "waits"), 0), by)
-
-
-def _undo(session: Session, by: Recorded, _site: str, number: int) -> None:
-    undo(session, _nth(session, select(StockAct.id).order_by(StockAct.id.desc()), number), "played", by)
-
-
-STEPS = {
-    "pack": _pack,
-    "send": _send,
-    "arrive": _arrive,
-    "unpack": _unpack,
-    "promise": _promise,
-    "release": _release,
-    "count": _count,
-    "approve": _approve,
-    "undo": _undo,
-}

@@ -101,6 +101,7 @@ function schoolsSay(outlook: Outlook): string {
     kinds((share) => share === 0),
     kinds((share) => share % 1 > 0),
   ];
+  if (outlook.schools.length === 0) return "nothing yet";
   if (level.length === outlook.schools.length) return "constant";
   const said = [
     aged.length > 0 ? "by age" : "",
