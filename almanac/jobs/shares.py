@@ -1,6 +1,7 @@
-"""One outlook computed by all workers that are there: kind by kind, each kind by whoever takes it first.
+"""One outlook computed by all workers that are there: kind by kind, and the parts of a kind a few at a time.
 
-A kind is held by an advisory lock of the database for as long as a worker's connection lives: a worker that is killed lets go, and
+A kind is taken by one worker, which fits its model; others take kinds nobody has, and afterwards join in on the parts that are left.
+What is held is an advisory lock of the database for as long as a worker's connection lives: a worker that is killed lets go, and
 whoever wanted the whole computes what is still missing itself.
 """
 
@@ -18,28 +19,30 @@ from sqlalchemy.orm import Session
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.outlook.summary import read_builder
 from almanac.store import planning, queue
-from almanac.web.database import closing
+from almanac.web.database import closing, keep_answers
 
 TRY = "SELECT pg_try_advisory_xact_lock(hashtextextended(:name, 0))"
 WAIT = "SELECT pg_advisory_xact_lock(hashtextextended(:name, 0))"
+PARTS = 4
+"""Stock parts of a portion: fewer cost more each, more leave workers without work at the end."""
 
 
 def share_out(app: Flask, asked: str, site: str | None, *, priority: int) -> None:
     """Have the kinds of an outlook computed by this worker and those that are free or come meanwhile; afterwards all of them are kept."""
     with Session(app.extensions["engine"]) as own:
         kinds = _longest_first(own)
-        for kind in kinds:
-            told = {"asked": asked, "site": site, "kind": kind}
-            queue.enqueue(own, queue.SHARE, told, lock=_name(asked, kind), priority=priority)
+        for join in (False, True):
+            for kind in kinds:
+                told = {"asked": asked, "site": site, "kind": kind, "join": join}
+                queue.enqueue(own, queue.SHARE, told, lock=_job(asked, kind, join=join), priority=priority)
         own.commit()
     try:
-        left = [kind for kind in kinds if not share(app, asked, site, kind)]
+        left = [kind for kind in kinds if not take(app, asked, site, kind)]
         for taken in left:
-            _await(app, asked, taken)
+            join_in(app, asked, site, taken)
+            _await(app, _name(asked, taken))
     finally:  # done, cancelled or put off: nobody is to go on with parts of it
-        with Session(app.extensions["engine"]) as own:
-            queue.withdraw(own, [_name(asked, kind) for kind in kinds])
-            own.commit()
+        _withdraw(app, [_job(asked, kind, join=join) for kind in kinds for join in (False, True)])
 
 
 def _longest_first(session: Session) -> list[str]:
@@ -48,13 +51,40 @@ def _longest_first(session: Session) -> list[str]:
     return sorted((kind.value for kind in FORECAST_KINDS), key=lambda kind: -parts[kind])
 
 
-def share(app: Flask, asked: str, site: str | None, kind: str) -> bool:
-    """Compute one kind, unless another worker does; returns whether it was done here."""
+def take(app: Flask, asked: str, site: str | None, kind: str) -> bool:
+    """Compute one kind, unless another worker has it; returns whether it was done here. Others may join in."""
     with _held(app, _name(asked, kind)) as mine:
         if mine:
-            with closing(app) as session:
-                read_builder(session, site_code=site, kind=kind).rows_of(kind)
+            with _held(app, _fit(asked, kind)), closing(app) as session:
+                read_builder(session, site_code=site, kind=kind).fitted(kind).content  # noqa: B018  (what all its parts rest on)
+            left = _portions(app, asked, site, kind)
+            _withdraw(app, [_job(asked, kind, join=True)])
+            for portion in left:
+                _await(app, portion)
     return mine
+
+
+def join_in(app: Flask, asked: str, site: str | None, kind: str) -> None:
+    """Compute what is left of a kind that another worker has."""
+    _await(app, _fit(asked, kind))
+    _portions(app, asked, site, kind)
+
+
+def _portions(app: Flask, asked: str, site: str | None, kind: str) -> list[str]:
+    """Compute the parts of a kind a few at a time, those that nobody else does; returns what others have under way."""
+    left = []
+    with closing(app) as session:
+        builder = read_builder(session, site_code=site, kind=kind)
+        parts = [part for part in builder.inputs.parts if part.kind == kind]
+        count = max(1, round(len(parts) / PARTS))
+        for number in range(count):
+            with _held(app, _portion(asked, kind, number)) as mine:
+                if mine:
+                    builder.rows_for(parts[number::count])
+                    keep_answers(app, session)
+                else:
+                    left.append(_portion(asked, kind, number))
+    return left
 
 
 @contextmanager
@@ -64,13 +94,31 @@ def _held(app: Flask, name: str) -> Iterator[bool]:
         yield bool(own.scalar(text(TRY), {"name": name}))
 
 
-def _await(app: Flask, asked: str, kind: str) -> None:
+def _await(app: Flask, name: str) -> None:
     with Session(app.extensions["engine"]) as own:
-        own.execute(text(WAIT), {"name": _name(asked, kind)})
+        own.execute(text(WAIT), {"name": name})
+
+
+def _withdraw(app: Flask, jobs: list[str]) -> None:
+    with Session(app.extensions["engine"]) as own:
+        queue.withdraw(own, jobs)
+        own.commit()
 
 
 def _name(asked: str, kind: str) -> str:
     return f"{asked} {kind}"
+
+
+def _fit(asked: str, kind: str) -> str:
+    return f"{asked} {kind} fit"
+
+
+def _portion(asked: str, kind: str, number: int) -> str:
+    return f"{asked} {kind} {number}"
+
+
+def _job(asked: str, kind: str, *, join: bool) -> str:
+    return f"{asked} {kind} join" if join else _name(asked, kind)
 
 
 def site_of(arguments: dict[str, Any]) -> str | None:

@@ -12,7 +12,7 @@ from typing import Any
 from flask import Flask
 from sqlalchemy.orm import Session
 
-from almanac.jobs.shares import share, share_out, site_of
+from almanac.jobs.shares import join_in, share_out, site_of, take
 from almanac.services.answers.ceiling import keep_within_ceiling
 from almanac.services.answers.progress import listening
 from almanac.services.answers.readings import state_of
@@ -73,11 +73,13 @@ def _slow_ones_next(app: Flask, view: str) -> None:
             own.commit()
 
 
-def compute_share(app: Flask, asked: str, site: str | None, kind: str, *, job_id: int | None) -> bool:
-    """Compute one kind of an outlook for the worker that wants the whole; returns whether there was anything to do."""
+def compute_share(app: Flask, asked: str, site: str | None, kind: str, *, job_id: int | None, join: bool = False) -> None:
+    """Compute one kind of an outlook for the worker that wants the whole, or join in on what another worker began."""
     with app.app_context(), suppress(GaveWay), _saying(app, job_id):
-        return share(app, asked, site, kind)
-    return False
+        if join:
+            join_in(app, asked, site, kind)
+        else:
+            take(app, asked, site, kind)
 
 
 def refresh(app: Flask) -> int:

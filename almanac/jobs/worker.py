@@ -42,9 +42,9 @@ def queue_app(database: str, app: Flask) -> procrastinate.App:
             raise procrastinate.exceptions.JobAborted from ended
 
     @queue.task(name=SHARE, pass_context=True, retry=TRIES)
-    def _share(context: JobContext, *, asked: str, site: str | None, kind: str) -> None:
+    def _share(context: JobContext, *, asked: str, site: str | None, kind: str, join: bool = False) -> None:
         try:
-            compute_share(app, asked, site, kind, job_id=context.job.id)
+            compute_share(app, asked, site, kind, job_id=context.job.id, join=join)
         except Ended as ended:
             raise procrastinate.exceptions.JobAborted from ended
 

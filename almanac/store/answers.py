@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -30,10 +30,12 @@ def find(session: Session, keys: Collection[str]) -> dict[str, tuple[bytes, date
     return {key: (value, made_at, used_at) for key, value, made_at, used_at in session.execute(query)}
 
 
-def keep(session: Session, rows: Sequence[dict[str, Any]]) -> None:
-    """Keep answers; one that somebody else kept meanwhile is the same one."""
-    if rows:
-        session.execute(insert(AnswerRow).on_conflict_do_nothing(), list(rows))
+def keep(session: Session, row: dict[str, Any]) -> bytes | None:
+    """Keep an answer; returns the value of the one that somebody else kept meanwhile, which is everybody's from then on."""
+    kept = insert(AnswerRow).values(row).on_conflict_do_nothing().returning(AnswerRow.key)
+    if session.scalar(kept) is not None:
+        return None
+    return session.scalar(select(AnswerRow.value).where(AnswerRow.key == row["key"]))
 
 
 def mark_used(session: Session, keys: Collection[str], *, now: datetime) -> None:

@@ -49,11 +49,16 @@ def close(app: Flask) -> None:
     if opened is None:
         return
     opened.close()
-    if not has_pending(opened):
+    keep_answers(app, opened)
+
+
+def keep_answers(app: Flask, used: Session) -> None:
+    """Keep what was computed with a session so far, for all processes."""
+    if not has_pending(used):
         return
     try:
         with Session(app.extensions["engine"]) as own:
-            keep_pending(opened, own)
+            keep_pending(used, own)
             own.commit()
     except SQLAlchemyError:  # an answer is computed again where it was not kept
         LOG.warning("answers were not kept", exc_info=True)

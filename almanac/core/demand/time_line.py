@@ -7,7 +7,7 @@ from collections.abc import Callable
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import CubicSpline
-from scipy.special import betainc, pdtr
+from scipy.special import gammaln, xlogy
 
 from almanac.core import checks
 from almanac.core.demand import counts
@@ -94,10 +94,12 @@ class TimeLine:
 
     def _like(self, time: checks.Floats) -> checks.Floats:
         """(w, n) cumulative probabilities of a negative binomial of mean `time` and the spread of the last knot, or of a Poisson."""
-        if self._spread <= 0:
-            return np.asarray(pdtr(self._counts, time[:, None]))
-        size = 1.0 / self._spread
-        return np.asarray(betainc(size, self._counts + 1.0, (size / (size + time))[:, None]))
+        n, mean, spread = self._counts, time[:, None], self._spread
+        # log of Gamma(n + 1/spread) / Gamma(1/spread) spread^n: nothing to cancel where the spread is next to none.
+        rising = np.concatenate(([0.0], np.cumsum(np.log1p(n[:-1] * spread))))
+        none = np.log1p(mean * spread) / spread if spread > 0 else mean
+        log = rising + xlogy(n, mean / (1.0 + mean * spread)) - none - gammaln(n + 1.0)
+        return np.asarray(np.minimum(np.cumsum(np.exp(log), axis=1), 1.0))
 
 
 def _spread(mean: float, pmf: checks.Floats) -> float:

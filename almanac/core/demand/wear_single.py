@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,6 +22,10 @@ LEFT_OUT = 1e-6
 """What the terms that the series leaves out may add to the logarithm of a pool."""
 ALIKE_YEARS = 0.05
 """Positions evaluated one by one are put together where their ages differ by less, at their mean age."""
+NUMBERS = 60_000
+"""Numbers worked on at a time: so many stay near the processor."""
+LEAST = 1e-300
+"""Squared size of a generating function that is zero, so that it has a logarithm."""
 
 
 def likely(
@@ -79,21 +85,39 @@ class SinglePositions:
         own = self.reached[begin:end].transpose(1, 0, 2, 3)[shape_of]
         chance = np.matmul(place[:, pool], own) * levels[:, pool, :, None]
         powers = (used - 1.0) * used ** np.arange(own.shape[-1])[:, None]
-        one = np.empty((*chance.shape[:3], used.size), dtype=np.complex128)
-        one.real = 1.0 + chance @ powers.real
-        one.imag = chance @ powers.imag
-        starts = np.flatnonzero(np.diff(pool, prepend=-1))
-        whole = np.multiply.reduceat(to_powers(one, self.units[begin:end]), starts, axis=1)
-        _hold_inside(whole)
-        value[:, pool[starts]] *= whole
+        starts = np.append(np.flatnonzero(np.diff(pool, prepend=-1)), pool.size)
+        most = max(1, NUMBERS // (chance.shape[0] * chance.shape[2] * used.size))
+        for some in _portions(starts, most):
+            rows = slice(int(some[0]), int(some[-1]))
+            value[:, pool[some[:-1]]] *= _product(chance[:, rows], powers, self.units[begin:end][rows], some[:-1] - rows.start)
 
 
-def _hold_inside(value: Complexes) -> None:
-    """No generating function is larger than 1 on the unit circle; in place."""
-    size = value.real**2 + value.imag**2
-    over = size > 1.0
-    if over.any():
-        value[over] /= np.sqrt(size[over])
+def _portions(starts: Ints, most: int) -> Iterator[Ints]:
+    """Pools from one start to another, (p + 1,) each, of about so many positions; at least one pool."""
+    begin, last = 0, starts.size - 1
+    while begin < last:
+        end = min(max(begin + 1, int(np.searchsorted(starts, starts[begin] + most, side="right")) - 1), last)
+        yield starts[begin : end + 1]
+        begin = end
+
+
+def _product(chance: checks.Floats, powers: Complexes, units: checks.Floats, starts: Ints) -> Complexes:
+    """(k, p, n, j) generating functions of positions (k, r, n, t) to the power of their units (r,), multiplied from start to start.
+
+    Logarithm and angle are added up: whole turns matter to no whole unit, and what is left of shared units takes the nearest branch.
+    """
+    real, imag = chance @ powers.real, chance @ powers.imag
+    real += 1.0
+    angle = np.arctan2(imag, real)
+    size = np.log(np.maximum(real**2 + imag**2, LEAST))
+    size *= 0.5 * units[:, None, None]
+    angle *= units[:, None, None]
+    whole = np.empty((*size.shape[:1], starts.size, *size.shape[2:]), dtype=np.complex128)
+    # No generating function is larger than 1 on the unit circle.
+    length, turned = np.exp(np.minimum(np.add.reduceat(size, starts, axis=1), 0.0)), np.add.reduceat(angle, starts, axis=1)
+    np.multiply(length, np.cos(turned), out=whole.real)
+    np.multiply(length, np.sin(turned), out=whole.imag)
+    return whole
 
 
 def _reached(table: LifeTable, stretch: checks.Floats, age: checks.Floats) -> checks.Floats:
@@ -120,26 +144,3 @@ def _reached_later(table: LifeTable, stretch: checks.Floats, age: checks.Floats)
     for key, row, amount in by_corner(corner, share):
         found[row] += over_ages(amount[:, None] * weights[row], table.reached_at(key)).reshape(row.size, -1)
     return found
-
-
-def to_powers(values: Complexes, units: checks.Floats) -> Complexes:
-    """(k, r, n, j) values to the power of their units (r,), by repeated squaring.
-
-    Whole powers need no logarithm, whose branch would matter to none of them; what is left of shared units takes one.
-    """
-    if (units == 1.0).all():
-        return values
-    whole = np.floor(units + 1e-9).astype(np.int64)
-    rest = units - whole
-    out = np.where(((whole & 1) > 0)[:, None, None], values, 1.0)
-    shared = np.flatnonzero(rest > 1e-9)
-    if shared.size:
-        out[:, shared] *= np.power(values[:, shared], rest[shared, None, None])
-    rows, whole = np.arange(units.size), whole >> 1
-    while whole.any():
-        kept = whole > 0
-        rows, whole, values = rows[kept], whole[kept], values[:, kept] ** 2
-        odd = (whole & 1) > 0
-        out[:, rows[odd]] *= values[:, odd]
-        whole = whole >> 1
-    return out

@@ -31,6 +31,11 @@ class ProcessCache:
             if size <= self._kept.maxsize:
                 self._kept[key] = value, size
 
+    def drop(self, key: str) -> None:
+        """Forget one answer."""
+        with self._lock:
+            self._kept.pop(key, None)
+
     def clear(self) -> None:
         """Forget all of them."""
         with self._lock:

@@ -15,7 +15,7 @@ from almanac.core.stock.policy import Policy
 from almanac.core.stock.reorder import Measure
 from almanac.core.stock.shelf import at_site
 from almanac.services.answers.ask import AnswerNamed, answer_of, ask_all, known
-from almanac.services.outlook.demand import DemandOfPart, DemandOfSites, with_time_line
+from almanac.services.outlook.demand import DemandOfPart, DemandOfSites, same_books, with_time_line
 from almanac.services.outlook.demand_laws import LawBook
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.order_plans import OutlookOfPart, Row
@@ -43,9 +43,9 @@ class OutlookBuilder:
         """All stock parts, in catalogue order."""
         return self._rows(self.inputs.parts)
 
-    def rows_of(self, kind: str) -> list[Row]:
-        """The stock parts of a kind."""
-        return self._rows([part for part in self.inputs.parts if part.kind == kind])
+    def rows_for(self, parts: list[StockPart]) -> list[Row]:
+        """Some stock parts, in their order."""
+        return self._rows(parts)
 
     def row(self, part: StockPart) -> Row:
         """One stock part."""
@@ -54,8 +54,9 @@ class OutlookBuilder:
     def _rows(self, parts: list[StockPart]) -> list[Row]:
         questions = [self.question(part) for part in parts]
         ready = known(self.session, {one.key: OutlookOfPart for one in questions})
-        self._draw([one for one in questions if one.key not in ready])
-        answers = ask_all(self.session, questions)
+        with same_books():
+            self._draw([one for one in questions if one.key not in ready])
+            answers = ask_all(self.session, questions)
         rows = [
             Row(part, question.shelf, question.policy, answer.projection, answer.plan)
             for part, question, answer in zip(parts, questions, answers, strict=True)

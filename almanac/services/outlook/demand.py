@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from typing import ClassVar, Protocol, TypeVar
 
@@ -48,12 +50,23 @@ class OfPart(Protocol):
 
 
 Asked = TypeVar("Asked", bound=OfPart)
+_BOOKS: ContextVar[dict[str, LawBook] | None] = ContextVar("books", default=None)
 
 
 def part_of(question: OfPart) -> int:
     """The stock part a question is about."""
     inputs: DemandInputs = question.inputs.content
     return inputs.parts[0]
+
+
+@contextmanager
+def same_books() -> Iterator[None]:
+    """Questions about the same parts find the laws that an earlier one made, for as long as this lasts."""
+    token = _BOOKS.set({})
+    try:
+        yield
+    finally:
+        _BOOKS.reset(token)
 
 
 def books_of(questions: Sequence[Asked]) -> Iterator[tuple[LawBook, list[int]]]:
@@ -63,8 +76,20 @@ def books_of(questions: Sequence[Asked]) -> Iterator[tuple[LawBook, list[int]]]:
         inputs: DemandInputs = one.inputs.content
         together.setdefault(key_of((one.fitted, inputs.shared)), []).append(place)
     for places in together.values():
-        several = {part_of(questions[place]): questions[place].inputs.content for place in places}
-        yield LawBook(merged(list(several.values())), questions[places[0]].fitted.content), places
+        yield _book([questions[place] for place in places]), places
+
+
+def _book(questions: Sequence[OfPart]) -> LawBook:
+    """Laws of some parts of one kind and one fitted model."""
+    kept = _BOOKS.get()
+    several = {part_of(one): one for one in questions}
+    key = key_of(sorted((one.inputs.key, one.fitted.key) for one in several.values())) if kept is not None else ""
+    if kept is not None and key in kept:
+        return kept[key]
+    book = LawBook(merged([one.inputs.content for one in several.values()]), questions[0].fitted.content)
+    if kept is not None:
+        kept[key] = book
+    return book
 
 
 @dataclass(frozen=True)
