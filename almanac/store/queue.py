@@ -135,9 +135,10 @@ def take_failed(session: Session, lock: str) -> bool:
     return bool(gone.all())
 
 
-def withdraw(session: Session, locks: list[str]) -> None:
-    """Take work that waits under some locks out of the queue again: it was done by others."""
-    session.execute(text("DELETE FROM procrastinate_jobs WHERE lock = ANY(:locks) AND status = 'todo'"), {"locks": locks})
+def withdraw(session: Session, locks: list[str]) -> int:
+    """Take work that waits under some locks out of the queue again, and say how many pieces it was: nobody else will do it."""
+    gone = session.execute(text("DELETE FROM procrastinate_jobs WHERE lock = ANY(:locks) AND status = 'todo'"), {"locks": locks})
+    return int(gone.rowcount)  # type: ignore[attr-defined]
 
 
 def tidy(session: Session) -> None:

@@ -25,6 +25,7 @@ SELECT h.part_id, h.site_id, m.moved_on, sum(m.quantity) AS quantity,
        CASE WHEN m.quantity > 0 THEN m.made_on + p.shelf_life_days END AS expires_on, m.cause = 'expired' AS for_expiry
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
 WHERE m.bucket = :bucket AND (CAST(:shelf AS integer) IS NULL OR h.id = :shelf)
+  AND (CAST(:kind AS text) IS NULL OR p.kind = :kind)
 GROUP BY h.part_id, h.site_id, m.moved_on, m.quantity > 0, 5, 6
 ORDER BY h.part_id, h.site_id, m.moved_on, (m.quantity > 0) DESC
 """
@@ -79,12 +80,12 @@ def open_lines(session: Session) -> list[OpenLine]:
 
 
 def lots(
-    session: Session, *, shelf_id: int | None = None, bucket: Bucket = Bucket.ON_HAND
+    session: Session, *, shelf_id: int | None = None, kind: str | None = None, bucket: Bucket = Bucket.ON_HAND
 ) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
-    """Lots left on each shelf, or on one, of a part with a shelf life, by (part, site): the last day they can be used, and how many."""
+    """Lots left on each shelf, on one or of one kind, of a part with a shelf life, by (part, site): their last day, and how many."""
     moves: dict[tuple[int, int], list[LotMove]] = {}
     for part_id, site_id, moved_on, quantity, expires_on, for_expiry in session.execute(
-        text(LOTS), {"shelf": shelf_id, "bucket": bucket.value}
+        text(LOTS), {"shelf": shelf_id, "kind": kind, "bucket": bucket.value}
     ):
         moves.setdefault((part_id, site_id), []).append(LotMove(moved_on, int(quantity), expires_on, for_expiry))
     return {shelf: lots_left(own) for shelf, own in moves.items()}

@@ -40,6 +40,7 @@ class OwedToSites:
         self._step = max(self.top // KEPT, 1)
         self._kept: dict[int, checks.Floats] = {self.top: np.zeros((*share.shape, 1))}
         self._lowest = self.top
+        self._last = self.top, self._kept[self.top]
 
     def at(self, s: int, place: int, tail: float) -> checks.Floats:
         """(k, m) probabilities that a site is owed 0 .. m-1 parts under a depot's s >= -1; what is rarer than `tail` is cut off."""
@@ -49,11 +50,14 @@ class OwedToSites:
         return np.asarray(found[:, :last])
 
     def _positive(self, s: int) -> checks.Floats:
-        """(p, k, m) the same without the times the depot owes nobody."""
+        """(p, k, m) the same without the times the depot owes nobody; one site after the other asks it of the same s."""
+        if self._last[0] == s:
+            return self._last[1]
         while self._lowest > s:
             self._keep(max(self._lowest - self._step, -1))
         start = min(kept for kept in self._kept if kept >= s)
-        return self._stepped(start, s)
+        self._last = s, self._stepped(start, s)
+        return self._last[1]
 
     def _keep(self, s: int) -> None:
         self._kept[s] = self._stepped(self._lowest, s)

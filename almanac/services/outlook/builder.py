@@ -39,6 +39,10 @@ class OutlookBuilder:
             self._fits[kind] = answer_of(self.session, self.inputs.fit_of(kind))
         return self._fits[kind]
 
+    def fit(self, kind: str) -> None:
+        """Have the fitted model of a kind computed, unless it is known."""
+        self.fitted(kind).content  # noqa: B018
+
     def rows(self) -> list[Row]:
         """All stock parts, in catalogue order."""
         return self._rows(self.inputs.parts)

@@ -266,7 +266,7 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
 
     Parameters
     ----------
-    kind : lives are read of parts of this kind alone, for who computes no other; all kinds by default
+    kind : lives and lots are read of parts of this kind alone, for who computes no other; all kinds by default
 
     Raises
     ------
@@ -302,6 +302,6 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         balances=shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY),
         promised=shelves.promised(session),
         open_lines=shelves.open_lines(session),
-        lots=shelves.lots(session),
+        lots=shelves.lots(session, kind=kind),
         logged=evidence.any_incident(session),
     )
