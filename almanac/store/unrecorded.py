@@ -23,12 +23,14 @@ POSSIBLE = "NOT EXISTS (SELECT 1 FROM jsonb_each(p.wanted) w WHERE a.options ? w
 SURE = "a.options @> p.wanted"
 BARE = f"""
     WITH place AS ({PLACES}), recorded AS (
-        SELECT t.asset_id, array_agg(DISTINCT p.kind) AS kinds FROM tenure t JOIN place p ON p.id = t.position_id GROUP BY 1
-    ), bare AS (
+        SELECT t.asset_id, bit_or(p.bit) AS bits
+        FROM tenure t JOIN (SELECT id, 1 << array_position(CAST(:kinds AS text[]), kind) AS bit FROM place) p ON p.id = t.position_id
+        GROUP BY 1
+    ), bare AS MATERIALIZED (
         SELECT a.id, a.tag, a.model_id, y.site_id, a.options, a.in_service_on, k.kind
         FROM {SERVING} JOIN (SELECT DISTINCT model_id, kind, beside FROM place) k ON k.model_id = a.model_id
         LEFT JOIN recorded r ON r.asset_id = a.id
-        WHERE r.asset_id IS NULL OR NOT (k.beside OR k.kind = ANY(r.kinds))
+        WHERE r.asset_id IS NULL OR NOT k.beside AND r.bits & (1 << array_position(CAST(:kinds AS text[]), k.kind)) = 0
     ), lacking AS (
         SELECT a.id, a.tag, a.model_id, a.site_id, a.in_service_on, a.kind, bool_or({SURE}) AS sure
         FROM bare a JOIN place p ON p.model_id = a.model_id AND p.kind = a.kind
@@ -36,7 +38,8 @@ BARE = f"""
         GROUP BY 1, 2, 3, 4, 5, 6
     )
 """
-"""`lacking` : a row for every machine and kind; not `sure` where only options that nobody knows would tell."""
+"""`lacking` : a row for every machine and kind; not `sure` where only options that nobody knows would tell. Kinds are bits, and bare
+machines are found before their options are looked at: few are, of very many."""
 GROUPS = f"""{BARE}
 SELECT model_id, site_id, kinds, unsure, count(*)::integer AS machines FROM (
     SELECT id, model_id, site_id, array_agg(kind ORDER BY kind) AS kinds,
