@@ -38,7 +38,8 @@ def mismatches(plan: JobPlan, standing: Standing) -> list[str]:
             lost_leads |= {lead.name for lead in step.leads}
             for group in step.screws:
                 lost_screws[group.group] = lost_screws.get(group.group, 0) + group.loose
-    out = {group: count - lost_screws.get(group, 0) for group, count in standing.tray_out.items()}
+    ended = standing.ends.accounted
+    out = {group: count - lost_screws.get(group, 0) - ended(group) for group, count in standing.tray_out.items()}
     screws = refit_complete({group: count for group, count in out.items() if count > 0}, standing.tray_back)
     leads = leads_back(standing.leads_out - lost_leads, standing.leads_back)
     return [answer.reason for answer in (screws, leads) if answer.verdict != Verdict.YES]
@@ -59,9 +60,19 @@ def closing_refusals(plan: JobPlan, standing: Standing, *, opened: bool) -> list
         return []
     faults = [f"not done: {step.text}" for step in plan.steps if step.id not in standing.done]
     faults += [f"unequal: {words}" for words in mismatches(plan, standing)]
+    faults += [f"a screw of {group} may be inside: find it, or have a second person search" for group in standing.ends.inside]
+    faults += _pack_faults(plan, standing)
     if plan.form and any(step.phase == Phase.CLOSING for step in plan.steps):
         faults += [f"not checked: {words}" for key, words in CHECKS.items() if not _checked(key, standing.checks)]
     return faults
+
+
+def _pack_faults(plan: JobPlan, standing: Standing) -> list[str]:
+    """A pack that was not found sound does not stay in the machine (rule B4)."""
+    if not standing.danger or not standing.released or standing.decision == "released":
+        return []
+    changed = {key for key, swap in standing.swaps.items() if key in plan.packs and swap.get("refitted") is not True}
+    return [] if changed else [f"the pack was {standing.decision}: reach it too, and fit another or leave its place empty"]
 
 
 def _checked(key: str, checks: Mapping[str, Any]) -> bool:

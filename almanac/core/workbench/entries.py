@@ -6,19 +6,39 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from almanac.core.workbench.gates import DANGER_SIGNS, GateRules, faults_of, gates_before
+from almanac.core.parts.kinds import Kind
+from almanac.core.workbench.gates import DANGER_SIGNS, GateRules, faults_of
 from almanac.core.workbench.journal import ENDED, WAITS_FOR, Entry, JobState, Standing, loose_out, open_gates
 from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
+from almanac.core.workbench.screws import LEFT_OUT, end_refusals
 
 AT_WORK = frozenset({JobState.OPEN, JobState.RUNNING})
 ALLOWED: Mapping[JobState, frozenset[str]] = {
-    JobState.WAITING: frozenset({"resume", "note", "agree", "test", "park"}),
-    JobState.PARKED: frozenset({"resume", "note", "agree", "danger"}),
+    JobState.WAITING: frozenset({"resume", "note", "agree", "test", "park", "waive", "approve", "danger"}),
+    JobState.PARKED: frozenset({"resume", "note", "agree", "danger", "waive", "approve"}),
     JobState.STOPPED: frozenset({"release", "note"}),
     JobState.WATCHING: frozenset({"cold_start", "note"}),
 }
 AT_WORK_ONLY = frozenset(
-    {"step", "back", "refit", "gate", "waive", "power_on", "wait", "park", "danger", "report", "check", "settle", "test", "agree", "note"}
+    {
+        "step",
+        "back",
+        "refit",
+        "gate",
+        "waive",
+        "approve",
+        "power_on",
+        "wait",
+        "park",
+        "danger",
+        "report",
+        "check",
+        "settle",
+        "test",
+        "agree",
+        "note",
+        "screw",
+    }
 )
 
 
@@ -38,7 +58,7 @@ def refusals(plan: JobPlan, standing: Standing, entry: Entry, rules: GateRules |
     allowed = AT_WORK_ONLY if standing.state in AT_WORK else ALLOWED[standing.state]
     if entry.kind not in allowed:
         return [_not_now(standing, entry.kind)]
-    if entry.kind in ("gate", "waive"):
+    if entry.kind in ("gate", "waive", "approve"):
         return _gate_refusals(plan, standing, entry, rules)
     rule = RULES.get(entry.kind)
     return rule(plan, standing, entry.data) if rule else (_step_refusals(plan, standing, entry.data, rules) if entry.kind == "step" else [])
@@ -55,14 +75,18 @@ def _not_now(standing: Standing, kind: str) -> str:
 
 def _gate_refusals(plan: JobPlan, standing: Standing, entry: Entry, rules: GateRules | None) -> list[str]:
     name = entry.data.get("gate")
-    step = standing.next_step(plan)
-    gate = next((gate for gate in gates_before(plan, step, rules) if gate.id == name), None) if step else None
+    gate = next((gate for gate in open_gates(plan, standing, rules) if gate.id == name), None)
     if gate is None:
         return [f"no gate {name} stands before the next step"]
     if entry.kind == "gate":
-        return faults_of(gate, entry.data.get("answers") or {}, plan, rules)
+        unapproved = gate.approval is not None and gate.id not in standing.approved
+        faults = [f"{gate.title}: a second signed-in person approves it first, your own word is none"] if unapproved else []
+        return faults + faults_of(gate, entry.data.get("answers") or {}, plan, rules)
+    if entry.kind == "approve":
+        return [] if gate.approval is not None else [f"{gate.title}: nobody approves this gate, it is answered"]
     if not gate.waivable:
-        return [f"{gate.title}: this gate is never waived"]
+        mains = " with mains inside" if plan.mains and gate.id in ("power", "isolation") else ""
+        return [f"{gate.title}: this gate is never waived{mains}"]
     named = [key for key in ("reason", "name") if not str(entry.data.get(key) or "").strip()]
     return [f"a waived gate needs a {key}" for key in named]
 
@@ -78,9 +102,9 @@ def _step_refusals(plan: JobPlan, standing: Standing, data: Mapping[str, Any], r
         return [f"before this step: {gate.title}" for gate in gates]
     by_phase = {
         Phase.OPENING: lambda: _opening_refusals(step, data),
-        Phase.SWAP: lambda: _swap_refusals(data),
+        Phase.SWAP: lambda: _swap_refusals(standing, step, data),
         Phase.TEST: lambda: _test_refusals(data) if step.id == TEST else [],
-        Phase.CLOSING: lambda: _back_refusals(standing, data),
+        Phase.CLOSING: lambda: beneath(plan, standing) + _back_refusals(standing, data),
     }
     return by_phase[step.phase]()
 
@@ -103,10 +127,36 @@ def _opening_refusals(step: JobStep, data: Mapping[str, Any]) -> list[str]:
     return faults + [f"{group}: this step has no such group" for group in counted if group not in known]
 
 
-def _swap_refusals(data: Mapping[str, Any]) -> list[str]:
-    if data.get("refitted") is True or str(data.get("part_number") or "").strip():
+def _swap_refusals(standing: Standing, step: JobStep, data: Mapping[str, Any]) -> list[str]:
+    if data.get("refitted") is True:
+        pack = Kind.BATTERY.value in step.touches and bool(standing.danger) and standing.decision != "released"
+        return ["this pack stopped the job and was not released: it is never fitted again"] if pack else []
+    if str(data.get("part_number") or "").strip():
         return []
     return ["name the part that went in, or say that the old one was put back"]
+
+
+def beneath(plan: JobPlan, standing: Standing) -> list[str]:
+    """What is still out of the layers closed so far: the next does not go on before it is back, or its end is told (rules F7, F7a).
+
+    Parameters
+    ----------
+    plan : of the job · standing : as folded
+
+    Returns
+    -------
+    list of str
+    """
+    closed = [step for step in plan.steps if step.phase == Phase.CLOSING and step.id in standing.done and not step.left_out]
+    opened = (plan.step(f"open:{step.operation}") for step in closed if step.screws)
+    wanted: Counter[str] = sum((loose_out(step, standing.counts.get(step.id, {})) for step in opened if step is not None), Counter())
+    faults = [
+        f"{missing} x {group} beneath this {'is' if missing == 1 else 'are'} not back: find it, or say what became of it"
+        for group, count in sorted(wanted.items())
+        if (missing := standing.ends.missing(group, count, standing.tray_back.get(group, 0)))
+    ]
+    leads = {lead.name for step in closed for lead in step.leads} & standing.leads_off
+    return faults + [f"{name} beneath this is still off" for name in sorted(leads)]
 
 
 def _back_refusals(standing: Standing, data: Mapping[str, Any]) -> list[str]:
@@ -141,8 +191,26 @@ def _danger_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[
     return [] if signs and set(signs) <= set(DANGER_SIGNS) else [f"name what is seen: {', '.join(DANGER_SIGNS)}"]
 
 
+DECISIONS = ("released", "disposed", "returned")
+
+
 def _release_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[str]:
-    return [f"a release needs a {key}" for key in ("name", "words") if not str(data.get(key) or "").strip()]
+    """A lead releases it, with who decided, on which day, and what becomes of it (rules B4, G1c)."""
+    wanted = {"name": "the lead who releases it", "officer": "the fire and safety officer, or the licensed person", "day": "the day"}
+    faults = [f"a release needs {words}" for key, words in wanted.items() if not str(data.get(key) or "").strip()]
+    return faults if data.get("decision") in DECISIONS else [*faults, f"decide: {', '.join(DECISIONS)}"]
+
+
+def _screw_refusals(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> list[str]:
+    """What a worker says became of a screw; that it is left out somebody else approves."""
+    group, end = str(data.get("group") or ""), str(data.get("end") or "")
+    if end == LEFT_OUT and not str(data.get("name") or "").strip():
+        return ["a screw is left out only with the approval of a second signed-in person"]
+    out, back = standing.tray_out.get(group, 0), standing.tray_back.get(group, 0)
+    count = data.get("count", 1)
+    if isinstance(count, bool) or not isinstance(count, int):
+        return ["how many screws: a whole number was wanted"]
+    return end_refusals(standing.ends, group, end, count, out=out, back=back, size=str(data.get("size") or ""))
 
 
 def _nothing_to_undo(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> list[str]:
@@ -161,6 +229,7 @@ RULES: Mapping[str, Callable[[JobPlan, Standing, Mapping[str, Any]], list[str]]]
     "resume": _resume_refusals,
     "danger": _danger_refusals,
     "release": _release_refusals,
+    "screw": _screw_refusals,
     "note": _words_refusals,
     "agree": _words_refusals,
 }

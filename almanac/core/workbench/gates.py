@@ -1,4 +1,4 @@
-"""Gates: what must be true before a step, who may let it pass, and what a power-on opens again (rules G1 to G6, B4)."""
+"""Gates: what must be true before a step, who may let it pass, and what a power-on opens again (rules G1 to G6, B4, F7a)."""
 
 from __future__ import annotations
 
@@ -13,7 +13,9 @@ from almanac.core.workbench.plan import ISOLATE, TEST, JobPlan, JobStep, Phase
 DATA_KINDS = kinds_of_role(BenchRole.STORAGE, BenchRole.BOARD)
 HOLD_SECONDS = 15.0
 ENCRYPTION = ("on", "off", "unknown")
-DANGER_SIGNS = ("swollen", "dented", "hot", "leaking")
+DANGER_SIGNS = ("swollen", "dented", "hot", "leaking", "smelling")
+SECOND = "second"
+"""Who approves: a second signed-in person, never the one who asks."""
 
 
 @dataclass(frozen=True)
@@ -29,7 +31,10 @@ class Ask:
 
 @dataclass(frozen=True)
 class Gate:
-    """What stands before a step. `waivable` gates pass with a reason and a name; `again` ones reopen at every power-on."""
+    """What stands before a step. A lead may waive `waivable` ones; `again` ones reopen at every power-on.
+
+    approval : who has to approve before it opens, None where nobody has to
+    """
 
     id: str
     title: str
@@ -37,6 +42,7 @@ class Gate:
     asks: tuple[Ask, ...]
     waivable: bool = True
     again: bool = False
+    approval: str | None = None
 
 
 @dataclass(frozen=True)
@@ -64,7 +70,7 @@ def gates_before(plan: JobPlan, step: JobStep, rules: GateRules | None = None) -
     asked = (
         (inward, _power(plan)),
         (step.shut, _isolation(plan, company)),
-        (step.shut and inward and _pack_seen(plan, step), _pack()),
+        (inward and _pack_seen(plan, step), _pack()),
         (step.bare, _static()),
         (inward and _touches_data(plan, step), _data()),
         *_approvals(step),
@@ -83,7 +89,7 @@ def _power(plan: JobPlan) -> Gate:
     outside = "mains lead out, and in your hand" if plan.mains else "charger out and outside battery out, if it has one"
     asks = (Ask("shut_down", "shut down, not asleep"), Ask("outside_off", outside), Ask("no_light", "no light on the machine"))
     why = "Power off before the first screw. Mains and power bricks are never opened: licensed electrician, local code."
-    return Gate("power", "Power off", why, asks, again=True)
+    return Gate("power", "Power off", why, asks, waivable=not plan.mains, again=True)
 
 
 def _isolation(plan: JobPlan, rules: GateRules) -> Gate:
@@ -92,11 +98,12 @@ def _isolation(plan: JobPlan, rules: GateRules) -> Gate:
         asks.insert(0, Ask("how", "no step of the page cuts the power: how was it cut?", "words"))
     if plan.mains and plan.wait_minutes is None:
         asks.append(Ask("maker_minutes", "the maker's waiting time is not on the page: stop, look it up, and enter its minutes", "number"))
+        asks.append(Ask("maker_source", "where that is written", "words"))
     if plan.mains:
         least = f" (at least {plan.wait_minutes:g})" if plan.wait_minutes is not None else ""
         asks.append(Ask("waited_minutes", f"minutes waited since the mains was out{least}", "number"))
     why = "What is left in the machine drains through the button. Every power-on opens this gate again."
-    return Gate("isolation", "Isolated", why, tuple(asks), again=True)
+    return Gate("isolation", "Isolated", why, tuple(asks), waivable=not plan.mains, again=True)
 
 
 def _pack() -> Gate:
@@ -127,10 +134,14 @@ def _data() -> Gate:
 
 
 def _approval(name: str, title: str, why: str, destroys: str | None) -> Gate:
-    asks = [Ask("approved_by", "approved by", "words")]
-    if destroys:
-        asks.append(Ask("spare", f"spare in the kit: {destroys}"))
-    return Gate(name, title, why, tuple(asks))
+    asks = (Ask("spare", f"spare in the kit: {destroys}"),) if destroys else ()
+    return Gate(name, title, why, asks, waivable=False, approval=SECOND)
+
+
+def search_gate(group: str) -> Gate:
+    """Before power comes back while a screw may lie inside: somebody else has looked too, and found none (rule F7a)."""
+    why = "It may lie on a board. No power until it is found, or a second person has searched and found none."
+    return Gate(f"search:{group}", f"A screw of {group} may be inside", why, (), waivable=False, approval=SECOND)
 
 
 def _touches_data(plan: JobPlan, step: JobStep) -> bool:
@@ -139,13 +150,13 @@ def _touches_data(plan: JobPlan, step: JobStep) -> bool:
 
 
 def _pack_seen(plan: JobPlan, step: JobStep) -> bool:
-    """From the step after the one that lays a pack open."""
-    for earlier in plan.steps:
-        if earlier.id == step.id:
-            return False
-        if earlier.phase == Phase.OPENING and ((earlier.isolates and not plan.mains) or Kind.BATTERY.value in earlier.touches):
-            return True
-    return False
+    """As soon as a pack can be seen, and before any step touches it, live ones too (rule G1b)."""
+    before = (earlier for earlier in plan.steps[: plan.steps.index(step)] if earlier.phase == Phase.OPENING)
+    return _touches_pack(plan, step) or any(_touches_pack(plan, one) or bool(set(plan.packs) & set(one.exposes)) for one in before)
+
+
+def _touches_pack(plan: JobPlan, step: JobStep) -> bool:
+    return (step.isolates and not plan.mains) or Kind.BATTERY.value in step.touches
 
 
 def faults_of(gate: Gate, answers: Mapping[str, Any], plan: JobPlan, rules: GateRules | None = None) -> list[str]:
@@ -195,7 +206,9 @@ def _isolation_faults(answers: Mapping[str, Any], plan: JobPlan, rules: GateRule
         faults.append(f"hold the power button for at least {rules.hold_seconds:g} s, {answers['held_seconds']:g} s were said")
     if plan.mains:
         least = plan.wait_minutes if plan.wait_minutes is not None else answers["maker_minutes"]
-        if answers["waited_minutes"] < least:
+        if least <= 0:
+            faults.append("a maker's waiting time of zero is none: look it up, and enter its minutes")
+        elif answers["waited_minutes"] < least:
             faults.append(f"wait at least {least:g} min after the mains is out, {answers['waited_minutes']:g} min were said")
     return faults
 

@@ -8,8 +8,9 @@ from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any
 
-from almanac.core.workbench.gates import Gate, GateRules, gates_before
+from almanac.core.workbench.gates import Gate, GateRules, gates_before, search_gate
 from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
+from almanac.core.workbench.screws import ScrewEnds
 
 
 class JobState(StrEnum):
@@ -56,7 +57,9 @@ class Standing:
 
     done : ids of steps in order · passed : gates that are open, by an answer or a waiver · waived : those ever waived, by gate
     tray_out, tray_back : loose screws by group · leads_out, leads_back
-    parked : how it was left · danger : signs seen of the pack · swaps : by position, what went in and came out
+    parked : how it was left · danger : signs seen of the pack · referral : signs that make it licensed work · swaps : by position,
+    what went in and came out · approved : who approved a gate · decision : what became of the pack that stopped the job
+    ends : what became of screws that did not come back
     agreed : what the owner agreed to · report : what the machine last said · checks : of the closed machine · watch : results
     """
 
@@ -71,7 +74,11 @@ class Standing:
     waiting_for: str | None = None
     parked: Mapping[str, Any] | None = None
     danger: tuple[str, ...] = ()
+    referral: tuple[str, ...] = ()
     released: bool = False
+    decision: str = ""
+    approved: Mapping[str, str] = field(default_factory=dict)
+    ends: ScrewEnds = field(default_factory=ScrewEnds)
     swaps: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     counts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     agreed: str = ""
@@ -116,7 +123,14 @@ def open_gates(plan: JobPlan, standing: Standing, rules: GateRules | None = None
     step = standing.next_step(plan)
     if step is None:
         return ()
-    return tuple(gate for gate in gates_before(plan, step, rules) if gate.id not in standing.passed)
+    before = (*gates_before(plan, step, rules), *_searches(standing, step))
+    return tuple(gate for gate in before if gate.id not in standing.passed)
+
+
+def _searches(standing: Standing, step: JobStep) -> tuple[Gate, ...]:
+    """What stands before power comes back while a screw may lie inside (rule F7a)."""
+    powers = step.id == TEST or (step.phase == Phase.CLOSING and step.isolates)
+    return tuple(search_gate(group) for group in standing.ends.inside) if powers else ()
 
 
 def fold(plan: JobPlan, entries: Iterable[Entry]) -> Standing:
@@ -155,9 +169,11 @@ def effective(entries: Iterable[Entry]) -> list[Entry]:
             continue
         last = next((place for place in reversed(range(len(kept))) if kept[place].kind == "step"), None)
         if last is not None:
-            undone = kept.pop(last)
-            if undone.data["step"] == TEST:
+            undone = str(kept.pop(last).data["step"])
+            if undone == TEST:
                 kept.insert(last, Entry("power_on"))
+            elif undone.startswith("close:"):  # what is opened again passes its gates again (rule F7)
+                kept.insert(last, Entry("reopened"))
     return kept
 
 
@@ -227,6 +243,21 @@ def _power_on(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing
     return _shut(standing, {"power", "isolation"})
 
 
+def _approve(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    """A second person approved; a gate that asks nothing else is open with it."""
+    gate = str(data["gate"])
+    ends = standing.ends.searched(gate.removeprefix("search:")) if gate.startswith("search:") else standing.ends
+    standing = replace(standing, approved={**standing.approved, gate: str(data["name"])}, ends=ends)
+    return replace(standing, passed=standing.passed | {data["gate"]}) if data.get("opens") else standing
+
+
+def _screw(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    ends = standing.ends.added(data["group"], data["end"], int(data.get("count") or 1))
+    standing = replace(standing, ends=ends)
+    search = f"search:{data['group']}"
+    return standing if data["group"] not in ends.inside else replace(standing, passed=standing.passed - {search})
+
+
 def _wait(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
     return replace(standing, state=JobState.WAITING, waiting_for=data["for"])
 
@@ -245,8 +276,13 @@ def _danger(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing
     return replace(standing, state=JobState.STOPPED, danger=tuple(data["signs"]), released=False)
 
 
-def _release(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
-    return replace(_shut(standing, {"power", "isolation", "pack"}), state=JobState.RUNNING, released=True)
+def _refer(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    return replace(standing, state=JobState.STOPPED, referral=tuple(data["signs"]), released=False)
+
+
+def _release(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    decision = str(data.get("decision") or "released")
+    return replace(_shut(standing, {"power", "isolation", "pack"}), state=JobState.RUNNING, released=True, decision=decision)
 
 
 def _cold_start(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
@@ -265,7 +301,11 @@ CHANGES: Mapping[str, Change] = {
     "park": _park,
     "resume": _resume,
     "danger": _danger,
+    "refer": _refer,
     "release": _release,
+    "approve": _approve,
+    "screw": _screw,
+    "reopened": lambda _, standing, __: _shut(standing, {"power", "isolation", "static"}),
     "cold_start": _cold_start,
     "agree": lambda _, standing, data: replace(standing, agreed=data["words"]),
     "report": lambda _, standing, data: replace(standing, report=dict(data)),

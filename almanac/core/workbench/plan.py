@@ -78,7 +78,7 @@ class JobPlan:
     """All steps of a job in order, for which targets, on what form of machine.
 
     wait_minutes : the maker's waiting time after the mains is out, None where nobody stated it
-    cuts_power : whether a step of the page isolates · settings_cells : positions that hold the settings
+    cuts_power : whether a step of the page isolates · settings_cells, packs : positions that hold the settings, or a battery
     test_reason : why it is tested before closing, or not · consumables, kit : what is used up, what must lie ready
     """
 
@@ -88,6 +88,7 @@ class JobPlan:
     wait_minutes: float | None = None
     cuts_power: bool = False
     settings_cells: tuple[str, ...] = ()
+    packs: tuple[str, ...] = ()
     test_reason: str = ""
     consumables: tuple[str, ...] = ()
     kit: tuple[str, ...] = ()
@@ -167,6 +168,7 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
         wait_minutes=machine.wait_minutes,
         cuts_power=bool(isolating),
         settings_cells=machine.settings_cells,
+        packs=tuple(key for key, place in teardown.places.items() if place.kind == Kind.BATTERY),
         test_reason=why,
         consumables=route.kit.consumables,
         kit=(*route.kit.tools, *route.kit.aids, *route.kit.spares),

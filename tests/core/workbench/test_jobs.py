@@ -50,29 +50,97 @@ def test_an_honest_job_on_any_page_ends_with_equal_sets(page: dict[str, Any], da
 
 
 @given(pages(), st.data())
-def test_whatever_is_left_out_on_the_way_back_is_named(page: dict[str, Any], data: st.DataObject) -> None:
+def test_whatever_is_left_out_on_the_way_back_is_named_before_the_next_layer_goes_on(page: dict[str, Any], data: st.DataObject) -> None:
     teardown = teardown_of(page)
     target = data.draw(st.sampled_from([key for key in teardown.places if teardown.freeing(key)]))
     worker = Technician(job_plan(teardown, plan_route(teardown, [target]), Machine("notebook")))
-    expected: set[str] = set()
     while (now := worker.standing.next_step(worker.plan)) is not None:
         forget = now.phase == Phase.CLOSING and bool(now.leads) and data.draw(st.booleans())
-        expected |= {lead.name for lead in now.leads} if forget else set()
         assert worker.does(**({"leads": []} if forget else {})) == []
-    named = " ".join(mismatches(worker.plan, worker.standing))
-    assert all(name in named for name in expected)
-    assert bool(named) == bool(expected)
+        if not forget:
+            continue
+        off = {lead.name for lead in now.leads}
+        beneath = worker.does() if worker.standing.next_step(worker.plan) else mismatches(worker.plan, worker.standing)
+        assert all(name in " ".join(beneath) for name in off)
+        assert worker.says("refit", leads=sorted(off)) == []
+    assert mismatches(worker.plan, worker.standing) == []
 
 
-def test_a_forgotten_plug_blocks_closing_until_it_is_back() -> None:
+def test_a_cover_does_not_go_on_over_a_plug_or_a_screw_that_is_out() -> None:
     worker = Technician(plan_for(notebook(), "fan"))
     worker.until("close:fan_out")
-    assert worker.does(leads=[]) == []
-    worker.everything()
-    worker.says("check", **dict.fromkeys(CHECKS, True))
-    assert closing_refusals(worker.plan, worker.standing, opened=True) == ["unequal: still off: fan lead"]
+    assert worker.does(leads=[], screws={"short": 1}) == []
+    assert worker.does() == [
+        "1 x short beneath this is not back: find it, or say what became of it", "fan lead beneath this is still off",
+    ]  # fmt: skip
     assert worker.says("refit", leads=["fan lead"]) == []
-    assert closing_refusals(worker.plan, worker.standing, opened=True) == []
+    assert worker.says("screw", group="short", end="outside", count=2) == ["short: 1 are missing, not 2"]
+    assert worker.says("screw", group="short", end="outside", count=1) == []
+    worker.everything()
+    assert mismatches(worker.plan, worker.standing) == []
+    assert worker.standing.ends.lines() == ["1 x short: lost outside the machine"]
+
+
+def test_what_is_opened_again_passes_its_gates_again() -> None:
+    worker = Technician(plan_for(notebook(), "fan"))
+    worker.until("close:plug")
+    assert worker.says("back") == []
+    assert {"power", "isolation", "static"} & worker.standing.passed == set()
+    assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["isolation", "static"]
+
+
+def test_a_screw_that_may_be_inside_keeps_the_power_off_until_somebody_else_has_searched() -> None:
+    worker = Technician(plan_for(notebook(), "fan"))
+    worker.until("close:fan_out")
+    worker.does(screws={"short": 1})
+    assert worker.says("screw", group="short", end="inside") == []
+    assert worker.does() == []  # the gate of the search is passed by a second person, which does() has
+    worker = Technician(plan_for(notebook(), "fan"))
+    worker.until("close:fan_out")
+    worker.does(screws={"short": 1})
+    worker.says("screw", group="short", end="inside")
+    assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["search:short"]
+    step = worker.standing.next_step(worker.plan)
+    assert step is not None
+    assert worker.says("step", step=step.id, leads=["battery lead"]) == ["before this step: A screw of short may be inside"]
+    assert worker.says("gate", gate="search:short", answers={})[0].endswith("your own word is none")
+    assert worker.says("waive", gate="search:short", reason="in a hurry", name="A. Quay")[0].endswith("never waived")
+    assert any("may be inside" in words for words in closing_refusals(worker.plan, worker.standing, opened=True))
+    assert worker.says("screw", group="short", end="found") == []
+    assert worker.says("screw", group="short", end="found") == ["short: 0 were lost, 1 cannot be found"]
+    assert open_gates(worker.plan, worker.standing) == ()
+    assert worker.says("step", step=step.id, leads=["battery lead"])[0].startswith("1 x short beneath this")
+
+
+@pytest.mark.parametrize(
+    ("said", "words"),
+    [
+        ({"end": "eaten"}, "say what became of it"),
+        ({"end": "replaced"}, "say by which size"),
+        ({"end": "outside", "count": 0}, "at least one"),
+        ({"end": "outside", "count": True}, "a whole number"),
+        ({"end": "outside", "count": 1.5}, "a whole number"),
+        ({"end": "left_out"}, "approval of a second signed-in person"),
+    ],
+)
+def test_an_end_is_told_in_full_or_not_at_all(said: dict[str, Any], words: str) -> None:
+    worker = Technician(plan_for(notebook(), "fan"))
+    worker.until("close:fan_out")
+    assert words in worker.says("screw", group="short", **said)[0]
+
+
+@given(st.lists(st.tuples(st.sampled_from(["outside", "inside", "replaced", "found", "search"]), st.integers(1, 3)), max_size=12))
+def test_screws_are_conserved_whatever_is_told_of_them(told: list[tuple[str, int]]) -> None:
+    worker = Technician(plan_for(notebook(), "fan"))
+    worker.until("close:fan_out")
+    for end, count in told:
+        if end == "search":
+            worker.says("approve", gate="search:short", name="A. Quay", opens=True)
+        else:
+            worker.says("screw", group="short", end=end, count=count, size="M2x3")
+        ends = worker.standing.ends
+        assert 0 <= ends.accounted("short") <= 2
+        assert ends.missing("short", 2, 0) == 2 - ends.accounted("short")
 
 
 def test_screws_are_counted_by_group_and_never_beyond_what_came_out() -> None:
@@ -106,9 +174,19 @@ def test_live_steps_come_before_isolation_and_everything_else_after() -> None:
     worker = Technician(plan_for(notebook(), "fan"))
     assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["power"]
     worker.until("open:fan_out")
-    assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["isolation", "pack", "static"]
-    assert worker.says("step", step="open:fan_out") == ["before this step: Isolated", "before this step: Look at the pack",
-                                                        "before this step: Static protection"]  # fmt: skip
+    assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["isolation", "static"]
+    assert worker.says("step", step="open:fan_out") == ["before this step: Isolated", "before this step: Static protection"]
+
+
+def test_the_pack_is_looked_at_as_soon_as_it_is_seen_and_before_its_plug_is_touched() -> None:
+    worker = Technician(plan_for(notebook(), "fan"))
+    worker.until("open:plug")
+    assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["pack"]
+    live = notebook()
+    live["operations"].insert(1, step("tape", ["cover"], live=True))
+    live["operations"][2]["requires"] = ["tape"]
+    first = next(one for one in plan_for(live, "fan").steps if one.id in ("open:tape", "open:plug"))
+    assert "pack" in [gate.id for gate in gates_before(plan_for(live, "fan"), first)]
 
 
 def test_every_power_on_opens_isolation_again() -> None:
@@ -171,16 +249,21 @@ def test_seals_and_one_way_steps_wait_for_approval_and_the_spare() -> None:
     worker = Technician(plan_for(notebook(), "keyboard"))
     worker.until("open:keyboard_out")
     assert [gate.id for gate in open_gates(worker.plan, worker.standing)] == ["seal:keyboard_out", "one_way:keyboard_out"]
-    assert worker.says("gate", gate="one_way:keyboard_out", answers={"approved_by": "A. Quay"}) == [
-        "not confirmed: spare in the kit: keyboard"
-    ]
+    typed = worker.says("gate", gate="one_way:keyboard_out", answers={"approved_by": "A. Quay", "spare": True})
+    assert typed == ["There is no way back from this step: a second signed-in person approves it first, your own word is none"]
+    assert worker.says("approve", gate="one_way:keyboard_out", name="A. Quay") == []
+    assert worker.says("gate", gate="one_way:keyboard_out", answers={}) == ["not confirmed: spare in the kit: keyboard"]
+    assert worker.says("gate", gate="one_way:keyboard_out", answers={"spare": True}) == []
+    assert worker.says("approve", gate="seal:keyboard_out", name="A. Quay", opens=True) == []
+    assert open_gates(worker.plan, worker.standing) == ()
 
 
 def test_a_waived_gate_needs_a_reason_and_a_name_and_the_pack_is_never_waived() -> None:
     worker = Technician(plan_for(notebook(), "fan"))
     assert worker.says("waive", gate="power", reason="", name="") == ["a waived gate needs a reason", "a waived gate needs a name"]
-    worker.until("open:fan_out")
+    worker.until("open:plug")
     assert worker.says("waive", gate="pack", reason="looks fine", name="R. Pell") == ["Look at the pack: this gate is never waived"]
+    worker.until("open:fan_out")
     assert worker.says("waive", gate="static", reason="no strap here", name="R. Pell") == []
     assert worker.standing.waived == {"static": Waiver("R. Pell", "no strap here")}
     assert worker.standing.waived["static"].words("static") == "static waived by R. Pell: no strap here"
@@ -199,8 +282,17 @@ def test_mains_waits_as_the_maker_says_and_stops_where_nobody_knows() -> None:
     worker = Technician(unknown)
     worker.until("open:fan_out")
     assert "the maker's waiting time is not on the page" in worker.says("gate", gate="isolation", answers={"held_seconds": 15})[0]
-    short = worker.says("gate", gate="isolation", answers={"held_seconds": 4, "maker_minutes": 2, "waited_minutes": 3})
-    assert short == ["hold the power button for at least 15 s, 4 s were said"]
+    said = {"held_seconds": 15, "maker_minutes": 2, "maker_source": "its label", "waited_minutes": 3}
+    assert worker.says("gate", gate="isolation", answers=said | {"held_seconds": 4}) == [
+        "hold the power button for at least 15 s, 4 s were said"
+    ]
+    assert "look it up" in worker.says("gate", gate="isolation", answers=said | {"maker_minutes": 0, "waited_minutes": 0})[0]
+    assert worker.says("gate", gate="isolation", answers=said | {"maker_source": " "}) == ["not filled in: where that is written"]
+    assert worker.says("gate", gate="isolation", answers=said | {"waited_minutes": 1.9})[0].startswith("wait at least 2 min")
+    for gate in ("power", "isolation"):
+        fresh = Technician(unknown)
+        fresh.until("open:fan_out" if gate == "isolation" else "open:out")
+        assert fresh.says("waive", gate=gate, reason="in a hurry", name="A. Quay")[0].endswith("never waived with mains inside")
     company = gates_before(known, known.steps[1], GateRules(hold_seconds=20))[1]
     assert company.asks[0].words == "power button held, in seconds (at least 20)"
 
@@ -208,14 +300,28 @@ def test_mains_waits_as_the_maker_says_and_stops_where_nobody_knows() -> None:
 def test_a_dangerous_pack_stops_everything_until_it_is_released_by_name() -> None:
     worker = Technician(plan_for(notebook(), "fan"))
     worker.until("open:fan_out")
-    assert worker.says("danger", signs=["looks odd"]) == ["name what is seen: swollen, dented, hot, leaking"]
+    assert worker.says("danger", signs=["looks odd"]) == ["name what is seen: swollen, dented, hot, leaking, smelling"]
     assert worker.says("danger", signs=["swollen"]) == []
     assert worker.standing.state == JobState.STOPPED
     assert "fire and safety officer" in worker.says("step", step="open:fan_out")[0]
     assert worker.says("resume", read=True) != []
-    assert worker.says("release", name="", words="") == ["a release needs a name", "a release needs a words"]
-    assert worker.says("release", name="O. Safety", words="pack taken out and away") == []
+    assert [words.split()[0] for words in worker.says("release", name="", words="")] == ["a", "a", "a", "decide:"]
+    assert worker.says("release", name="A. Quay", officer="O. Safety", day="2026-11-02", decision="disposed") == []
     assert "pack" in [gate.id for gate in open_gates(worker.plan, worker.standing)]
+    assert any("the pack was disposed" in words for words in closing_refusals(worker.plan, worker.standing, opened=True))
+
+
+def test_a_pack_that_stopped_the_job_goes_back_in_only_where_it_was_released() -> None:
+    for decision, taken in (("released", True), ("disposed", False), ("returned", False)):
+        page = notebook()
+        page["operations"].append(step("pack_out", ["plug"], frees=["battery"]))
+        worker = Technician(plan_for(page, "battery"))
+        worker.until("swap:battery")
+        assert worker.says("danger", signs=["swollen"]) == []
+        assert worker.says("release", name="A. Quay", officer="O. Safety", day="2026-11-02", decision=decision) == []
+        worker.passes_gates()
+        assert (worker.says("step", step="swap:battery", refitted=True) == []) is taken
+        assert (worker.says("step", step="swap:battery", part_number="P-1") == []) is not taken
 
 
 def test_a_parked_job_says_where_its_screws_are_and_is_isolated_anew() -> None:
