@@ -32,6 +32,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "cold_starts": (1, 20, "a whole number of cold starts from 1 to 20"),
     "watch_days": (0, 180, "a whole number of days from 0 to 180"),
     "hold_seconds": (5, 120, "seconds from 5 to 120"),
+    "own_approval": (0, 1, "1 where the only person may approve own work, 0 where nobody may"),
     "labour_per_hour": (0, 1000, "an amount from 0 to 1,000"),
     "machine_price": (0, 100_000, "an amount from 0 to 100,000"),
     "machine_years": (0.5, 20, "years from 0.5 to 20"),
@@ -42,7 +43,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
 }
 CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES, "measure": tuple(measure.value for measure in Measure)}
 """Settings that take one of some words."""
-WHOLE = {"horizon_years", "review_days", "departure_days", "floor", "cold_starts", "watch_days"}
+WHOLE = {"horizon_years", "review_days", "departure_days", "floor", "cold_starts", "watch_days", "own_approval"}
 
 
 @dataclass(frozen=True)

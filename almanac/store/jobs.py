@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any, NamedTuple
 from uuid import UUID
 
-from sqlalchemy import func, select
+from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, aliased
 
-from almanac.store.models import Asset, DeviceModel, Job, JobEntry, Site, User
+from almanac.store.models import ApprovalRow, Asset, DeviceModel, Job, JobEntry, Part, Role, Shelf, Site, StockMove, User
 
 
 class JobRow(NamedTuple):
@@ -91,3 +91,99 @@ def taken_minutes(session: Session, model_id: int) -> list[tuple[float, float]]:
 def database_now(session: Session) -> datetime:
     """The database's clock: the one clock all web processes share, so that leases agree."""
     return session.scalars(select(func.now())).one()
+
+
+class AskedApproval(NamedTuple):
+    """An approval with the names of who asked and who answered, and the machine it is about."""
+
+    row: ApprovalRow
+    tag: str
+    asked_by: str
+    answered_by: str | None
+
+
+def _approvals() -> Any:
+    asker, answerer = aliased(User), aliased(User)
+    return (
+        select(ApprovalRow, Asset.tag, asker.name, answerer.name)
+        .join(Job, Job.id == ApprovalRow.job_id)
+        .join(Asset, Asset.id == Job.asset_id)
+        .join(asker, asker.id == ApprovalRow.asked_by_id)
+        .outerjoin(answerer, answerer.id == ApprovalRow.answered_by_id)
+        .order_by(ApprovalRow.id)
+    )
+
+
+def approvals_of(session: Session, job_id: int) -> list[AskedApproval]:
+    """What was asked on a job, in order."""
+    return [AskedApproval(*row) for row in session.execute(_approvals().where(ApprovalRow.job_id == job_id))]
+
+
+def open_approvals(session: Session) -> list[AskedApproval]:
+    """What nobody answered yet, the longest asked first."""
+    return [AskedApproval(*row) for row in session.execute(_approvals().where(ApprovalRow.answered_at.is_(None)))]
+
+
+def open_approval(session: Session, job_id: int, kind: str, subject: str) -> ApprovalRow | None:
+    """The same question of a job that nobody answered yet."""
+    query = select(ApprovalRow).where(ApprovalRow.job_id == job_id, ApprovalRow.kind == kind, ApprovalRow.subject == subject)
+    return session.scalar(query.where(ApprovalRow.answered_at.is_(None)))
+
+
+def approvers(session: Session) -> list[int]:
+    """Active users who may work and so approve."""
+    return list(session.scalars(select(User.id).where(User.active, User.role.in_([Role.TECHNICIAN.value, Role.LEAD.value]))))
+
+
+def stopped_jobs(session: Session, asset_id: int) -> list[Job]:
+    """Jobs of a machine that a dangerous pack or mains inside ever stopped, in order."""
+    stopped = select(JobEntry.job_id).where(JobEntry.kind.in_(["danger", "refer"]))
+    return list(session.scalars(select(Job).where(Job.asset_id == asset_id, Job.id.in_(stopped)).order_by(Job.id)))
+
+
+class NotedEntry(NamedTuple):
+    """An entry of some job's journal, with its machine and author."""
+
+    job_id: int
+    tag: str
+    kind: str
+    data: dict[str, Any]
+    on: date
+    author: str | None
+
+
+def noted_entries(session: Session, *, since: date, kinds: Sequence[str]) -> list[NotedEntry]:
+    """Entries of some kinds, of all jobs: those since a day, and whatever still stops a job that is not ended."""
+    query = (
+        select(JobEntry.job_id, Asset.tag, JobEntry.kind, JobEntry.data, func.date(JobEntry.recorded_at), User.name)
+        .join(Job, Job.id == JobEntry.job_id)
+        .join(Asset, Asset.id == Job.asset_id)
+        .outerjoin(User, User.id == JobEntry.author_id)
+        .where(JobEntry.kind.in_(kinds), or_(JobEntry.recorded_at >= since, JobEntry.kind.in_(["danger", "refer"])))
+        .order_by(JobEntry.id)
+    )
+    return [NotedEntry(*row) for row in session.execute(query)]
+
+
+def counted_at_bench(session: Session, *, since: date) -> list[dict[str, Any]]:
+    """Stock moves booked because a shelf held more than was booked, by the job that found it."""
+    query = (
+        select(
+            StockMove.quantity,
+            Part.number,
+            Site.code.label("site"),
+            Job.id.label("job_id"),
+            Asset.tag,
+            StockMove.moved_on.label("on"),
+            User.name.label("author"),
+        )
+        .join(Shelf, Shelf.id == StockMove.shelf_id)
+        .join(Part, Part.id == Shelf.part_id)
+        .join(Site, Site.id == Shelf.site_id)
+        .join(Job, Job.incident_id == StockMove.incident_id)
+        .join(Asset, Asset.id == Job.asset_id)
+        .outerjoin(User, User.id == StockMove.author_id)
+        .where(StockMove.cause == "counted", StockMove.moved_on >= since)
+        .order_by(StockMove.id)
+    )
+    return [dict(row) for row in session.execute(query).mappings()]

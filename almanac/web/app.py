@@ -15,6 +15,7 @@ from almanac.web import access, border, database, problems, requests
 from almanac.web.api import SPEC
 from almanac.web.kept import build_of
 from almanac.web.views import (
+    approvals,
     calibration,
     diagnosis,
     fleet_plans,
@@ -88,6 +89,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         ledger,
         log_tools,
         jobs,
+        approvals,
         diagnosis,
         rates,
         calibration,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from typing import Any
 
 from almanac.core.parts.kinds import Kind
@@ -104,7 +105,7 @@ def _step_refusals(plan: JobPlan, standing: Standing, data: Mapping[str, Any], r
         Phase.OPENING: lambda: _opening_refusals(step, data),
         Phase.SWAP: lambda: _swap_refusals(standing, step, data),
         Phase.TEST: lambda: _test_refusals(data) if step.id == TEST else [],
-        Phase.CLOSING: lambda: beneath(plan, standing) + _back_refusals(standing, data),
+        Phase.CLOSING: lambda: [one.words for one in beneath(plan, standing)] + _back_refusals(standing, data),
     }
     return by_phase[step.phase]()
 
@@ -136,7 +137,17 @@ def _swap_refusals(standing: Standing, step: JobStep, data: Mapping[str, Any]) -
     return ["name the part that went in, or say that the old one was put back"]
 
 
-def beneath(plan: JobPlan, standing: Standing) -> list[str]:
+@dataclass(frozen=True)
+class StillOut:
+    """Something beneath the next layer that is not back: screws of a group, or a lead."""
+
+    words: str
+    group: str | None = None
+    count: int = 0
+    lead: str | None = None
+
+
+def beneath(plan: JobPlan, standing: Standing) -> list[StillOut]:
     """What is still out of the layers closed so far: the next does not go on before it is back, or its end is told (rules F7, F7a).
 
     Parameters
@@ -145,18 +156,19 @@ def beneath(plan: JobPlan, standing: Standing) -> list[str]:
 
     Returns
     -------
-    list of str
+    list of StillOut : screws by group, then leads
     """
     closed = [step for step in plan.steps if step.phase == Phase.CLOSING and step.id in standing.done and not step.left_out]
     opened = (plan.step(f"open:{step.operation}") for step in closed if step.screws)
     wanted: Counter[str] = sum((loose_out(step, standing.counts.get(step.id, {})) for step in opened if step is not None), Counter())
-    faults = [
-        f"{missing} x {group} beneath this {'is' if missing == 1 else 'are'} not back: find it, or say what became of it"
-        for group, count in sorted(wanted.items())
-        if (missing := standing.ends.missing(group, count, standing.tray_back.get(group, 0)))
-    ]
+    found = []
+    for group, count in sorted(wanted.items()):
+        missing = standing.ends.missing(group, count, standing.tray_back.get(group, 0))
+        be = "is" if missing == 1 else "are"
+        words = f"{missing} x {group} beneath this {be} not back: find it, or say what became of it"
+        found += [StillOut(words, group=group, count=missing)] if missing else []
     leads = {lead.name for step in closed for lead in step.leads} & standing.leads_off
-    return faults + [f"{name} beneath this is still off" for name in sorted(leads)]
+    return found + [StillOut(f"{name} beneath this is still off", lead=name) for name in sorted(leads)]
 
 
 def _back_refusals(standing: Standing, data: Mapping[str, Any]) -> list[str]:

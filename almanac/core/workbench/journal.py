@@ -59,7 +59,7 @@ class Standing:
     tray_out, tray_back : loose screws by group · leads_out, leads_back
     parked : how it was left · danger : signs seen of the pack · referral : signs that make it licensed work · swaps : by position,
     what went in and came out · approved : who approved a gate · decision : what became of the pack that stopped the job
-    ends : what became of screws that did not come back
+    ends : what became of screws that did not come back · maker_wait : minutes the page did not know, and where they are written
     agreed : what the owner agreed to · report : what the machine last said · checks : of the closed machine · watch : results
     """
 
@@ -79,6 +79,7 @@ class Standing:
     decision: str = ""
     approved: Mapping[str, str] = field(default_factory=dict)
     ends: ScrewEnds = field(default_factory=ScrewEnds)
+    maker_wait: tuple[float, str] | None = None
     swaps: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     counts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     agreed: str = ""
@@ -223,6 +224,9 @@ def _refit(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
 
 def _gate(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
     standing = _shut(standing, {data["gate"]})
+    answers = data.get("answers") or {}
+    if answers.get("maker_source") and answers.get("maker_minutes"):
+        standing = replace(standing, maker_wait=(float(answers["maker_minutes"]), str(answers["maker_source"]).strip()))
     return replace(standing, state=_started(standing), passed=standing.passed | {data["gate"]})
 
 
@@ -282,6 +286,8 @@ def _refer(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
 
 def _release(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
     decision = str(data.get("decision") or "released")
+    if standing.state in ENDED:  # a machine in quarantine whose job ended there
+        return replace(standing, released=True, decision=decision)
     return replace(_shut(standing, {"power", "isolation", "pack"}), state=JobState.RUNNING, released=True, decision=decision)
 
 

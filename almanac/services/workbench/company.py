@@ -18,6 +18,7 @@ WORDS = {
     "cold_starts": "Cold starts a cure has to hold",
     "watch_days": "Days a cure has to hold",
     "hold_seconds": "Power button held with the power off, s",
+    "own_approval": "The only person may approve own work, with a photo: 1 yes, 0 no",
     "labour_per_hour": "Labour, an hour",
     "machine_price": "A machine, new",
     "machine_years": "Years it is written off over",
@@ -47,6 +48,7 @@ def bench_settings(session: Session, clock: Clock) -> list[BenchSetting]:
         "cold_starts": watch.cold_starts,
         "watch_days": watch.days,
         "hold_seconds": gates.hold_seconds,
+        "own_approval": 0,
         **{name: getattr(costs, name) for name in Costs.__dataclass_fields__},
     }
     return [

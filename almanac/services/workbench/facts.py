@@ -22,6 +22,8 @@ from almanac.services.workbench.lease import write_entry
 from almanac.store import pages
 from almanac.store.models import Job
 
+WAIT = "mains_wait_minutes"
+
 
 def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clock, author_id: int) -> int | None:
     """Write a job's settled facts into the page that holds; returns the revision's number, None where nothing was settled.
@@ -29,7 +31,7 @@ def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clo
     What contradicts a measurement becomes a draft that a second person makes hold (rule G1c). A fact the page refuses stays in the
     journal with the reason: the job is not held up by it.
     """
-    if not standing.settled:
+    if not standing.settled and standing.maker_wait is None:
         return None
     try:
         page = read_library(session).page(job.model_id)
@@ -82,6 +84,11 @@ def with_facts(page: ModelPage, standing: Standing, *, source: str, day: str) ->
         fact = {"value": item["value"], "grade": item.get("grade") or "measured", "source": source, "date": day}
         facts = entry.setdefault("takes", {})
         facts[item["name"]] = [*_said(facts.get(item["name"])), fact]
+    if standing.maker_wait is not None:
+        minutes, where = standing.maker_wait
+        facts = document.setdefault("facts", {})
+        fact = {"value": minutes, "grade": "document", "source": f"{where} ({source})", "date": day}
+        facts[WAIT] = [*_said(facts.get(WAIT)), fact]
     return document
 
 

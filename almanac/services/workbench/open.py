@@ -7,11 +7,14 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
+from almanac.core.parts.kinds import Kind
+from almanac.core.workbench.intake import SIGNS, intake
 from almanac.core.workbench.journal import ENDED, JobState
 from almanac.core.workbench.plan import JobPlan, Phase
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, NotFound, Refused
 from almanac.services.pages.library import ModelPage, read_library
+from almanac.services.workbench.approve import unreleased
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import PlanRequest, make_plan, restored, stored
 from almanac.services.workbench.read import standing_of
@@ -24,7 +27,10 @@ FREE_TARGET = frozenset({JobState.OPEN, JobState.RUNNING})
 
 @dataclass(frozen=True)
 class OpenRequest:
-    """A job as a person opens it. Without targets it is diagnosed first."""
+    """A job as a person opens it. Without targets it is diagnosed first.
+
+    signs : of a swelling pack, or of mains work that is licensed work, as seen before the first screw
+    """
 
     tag: str
     purpose: str
@@ -32,6 +38,7 @@ class OpenRequest:
     plan: PlanRequest
     events: Sequence[str] = ()
     agreed: str = ""
+    signs: Sequence[str] = ()
     confirmed: Collection[str] = frozenset()
     reopens_id: int | None = None
 
@@ -44,6 +51,10 @@ def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id:
     Refused : with a fault for each thing that is wrong · NeedsConfirmation : another job of the machine is still open
     """
     asset, site = _machine(session, request, clock)
+    stopped = unreleased(session, asset.id)
+    if stopped is not None:
+        words = f"{asset.tag} was stopped by job {stopped.id} and nobody released it: a lead does that first, no other job begins on it"
+        raise Refused(Fault("tag", words))
     unfinished = jobs.open_job_of(session, asset.id, sorted(ENDED))
     if unfinished is not None and "second_job" not in request.confirmed:
         raise NeedsConfirmation(
@@ -71,7 +82,20 @@ def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id:
     session.flush()
     if request.agreed.strip():
         write_entry(session, job, "agree", {"words": request.agreed.strip()}, clock=clock, author_id=author_id)
+    _look(session, job, page, request, clock, author_id)
     return job.id
+
+
+def _look(session: Session, job: Job, page: ModelPage, request: OpenRequest, clock: Clock, author_id: int) -> None:
+    """What was seen at intake stops the job before its first screw (rule G1b)."""
+    positions = page.whole.get("positions") or []
+    has_pack = not positions or any(entry["kind"] == Kind.BATTERY for entry in positions)
+    seen = intake(str(page.whole.get("form") or ""), has_pack=has_pack, signs=request.signs)
+    if seen.entry is not None:
+        data = {"signs": list(seen.words), "intake": True}
+        write_entry(session, job, seen.entry, data, clock=clock, author_id=author_id)
+        job.state = JobState.STOPPED.value
+        session.flush()
 
 
 def _page(session: Session, asset: Asset) -> ModelPage:
@@ -88,6 +112,8 @@ def _machine(session: Session, request: OpenRequest, clock: Clock) -> tuple[Asse
     faults = []
     if not request.symptom.strip():
         faults.append(Fault("symptom", "say what was noticed or what is wanted, in a few words"))
+    if strange := set(request.signs) - set(SIGNS):
+        faults.append(Fault("signs", f"one of {', '.join(SIGNS)} was wanted, got {', '.join(sorted(strange))}"))
     if strange := set(request.events) - set(EVENTS):
         faults.append(Fault("events", f"one of {', '.join(EVENTS)} was wanted, got {', '.join(sorted(strange))}"))
     site = assets.site_on(session, asset.id, min(clock.today, asset.retired_on or clock.today))

@@ -10,11 +10,11 @@ from itertools import pairwise
 from sqlalchemy.orm import Session
 
 from almanac.core.workbench.closing import closing_refusals, mismatches
-from almanac.core.workbench.entries import count_questions
+from almanac.core.workbench.entries import StillOut, beneath, count_questions
 from almanac.core.workbench.gates import Gate, GateRules
 from almanac.core.workbench.journal import ENDED, Entry, JobState, Standing, fold, open_gates
 from almanac.core.workbench.minutes import LearntMinutes
-from almanac.core.workbench.plan import JobPlan, JobStep
+from almanac.core.workbench.plan import JobPlan, JobStep, Phase
 from almanac.core.workbench.settling import OpenFact, open_facts
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
@@ -22,13 +22,13 @@ from almanac.services.pages.library import read_library
 from almanac.services.pages.plan import learnt_of
 from almanac.services.workbench.planning import restored
 from almanac.store import jobs
-from almanac.store.jobs import JobRow
+from almanac.store.jobs import AskedApproval, JobRow
 from almanac.store.models import Asset, Job, JobEntry
 from almanac.store.settings import settings_on
 
 LONGEST_GAP = timedelta(minutes=30)
 """A longer pause between two entries is no bench time."""
-BY_SERVER = frozenset({"takeover", "plan", "close", "abandon", "watch", "report"})
+BY_SERVER = frozenset({"takeover", "plan", "close", "abandon", "watch", "report", "waive", "approve", "release", "refer"})
 """Entries that a use case of their own writes; their time is the server's, which need not agree with the device's."""
 IN_HAND = tuple(state.value for state in JobState if state not in ENDED)
 
@@ -51,6 +51,7 @@ class JobReading:
     standing: Standing
     next_step: JobStep | None
     gates: tuple[Gate, ...]
+    beneath: list[StillOut]
     mismatches: list[str]
     blocking: list[str]
     facts: list[OpenFact]
@@ -58,6 +59,7 @@ class JobReading:
     learnt: LearntMinutes
     minutes_so_far: float
     journal: list[Written]
+    approvals: list[AskedApproval]
     server_now: datetime
 
 
@@ -96,12 +98,14 @@ def read_job(session: Session, job_id: int, *, clock: Clock) -> JobReading:
     plan = restored(row.job.plan)
     journal = [Written(entry, author) for entry, author in jobs.entries(session, job_id)]
     standing = fold(plan, [entry_of(item.entry) for item in journal])
+    coming = standing.next_step(plan)
     return JobReading(
         row=row,
         asset=session.get_one(Asset, row.job.asset_id),
         plan=plan,
         standing=standing,
-        next_step=standing.next_step(plan),
+        next_step=coming,
+        beneath=beneath(plan, standing) if coming is not None and coming.phase == Phase.CLOSING else [],
         gates=open_gates(plan, standing, gate_rules(session, clock)),
         mismatches=mismatches(plan, standing),
         blocking=closing_refusals(plan, standing, opened=bool(standing.done)),
@@ -110,6 +114,7 @@ def read_job(session: Session, job_id: int, *, clock: Clock) -> JobReading:
         learnt=learnt_of(session, row.job.model_id),
         minutes_so_far=bench_minutes([item.entry for item in journal]),
         journal=journal,
+        approvals=jobs.approvals_of(session, job_id),
         server_now=jobs.database_now(session),
     )
 

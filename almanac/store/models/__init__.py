@@ -5,7 +5,7 @@ from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
-from almanac.store.models.jobs import CustodyLine, Job, JobEntry
+from almanac.store.models.jobs import ApprovalRow, CustodyLine, Job, JobEntry
 from almanac.store.models.marks import Written
 from almanac.store.models.parts import Fits, Interchange, Part
 from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
@@ -30,6 +30,7 @@ from almanac.store.models.tenures import Tenure, Unit
 
 __all__ = [
     "AnswerRow",
+    "ApprovalRow",
     "Asset",
     "AssetStay",
     "Backorder",

@@ -10,6 +10,7 @@ from sqlalchemy import CheckConstraint, DateTime, ForeignKey, ForeignKeyConstrai
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
+from almanac.core.workbench.approvals import Approval
 from almanac.core.workbench.journal import JobState
 from almanac.store.models.base import Base, Document, Id, Moment, one_of
 
@@ -78,6 +79,36 @@ class JobEntry(Base):
     done_at: Mapped[Moment]
     recorded_at: Mapped[Moment]
     author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+
+
+class ApprovalRow(Base):
+    """Something a worker may not decide alone: asked with its reason, answered once by a second signed-in person."""
+
+    __tablename__ = "approval"
+    __table_args__ = (
+        one_of("kind", Approval),
+        CheckConstraint("count >= 1", name="count_positive"),
+        CheckConstraint(
+            "(answered_at IS NULL) = (answered_by_id IS NULL) AND (answered_at IS NULL) = (granted IS NULL)", name="answer_whole"
+        ),
+        CheckConstraint("own OR answered_by_id <> asked_by_id", name="two_people"),
+        Index("ix_approval_job_id", "job_id"),
+        Index("one_open_approval", "job_id", "kind", "subject", unique=True, postgresql_where=text("answered_at IS NULL")),
+    )
+    id: Mapped[Id]
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"))
+    kind: Mapped[str]
+    subject: Mapped[str]
+    count: Mapped[int] = mapped_column(default=1)
+    title: Mapped[str]
+    reason: Mapped[str]
+    asked_at: Mapped[Moment]
+    asked_by_id: Mapped[int] = mapped_column(ForeignKey("user.id"))
+    answered_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    answered_by_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    granted: Mapped[bool | None]
+    own: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    details: Mapped[Document]
 
 
 class CustodyLine(Base):

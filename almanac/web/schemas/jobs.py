@@ -17,6 +17,9 @@ Words = Annotated[str, Field(max_length=2000)]
 Name = Annotated[str, Field(max_length=80)]
 
 
+Sign = Literal["touchpad", "gap", "lid", "rocking", "smell", "heat", "no_power", "noise"]
+
+
 class JobsQuery(Schema):
     ended: bool = False
     tag: str | None = Field(default=None, max_length=60)
@@ -58,11 +61,14 @@ class PlanIn(Schema):
 
 
 class JobIn(PlanIn):
+    """A job as it is opened. signs : what was seen before the first screw; none is an answer, left out it is not."""
+
     tag: str = Field(max_length=60)
     purpose: Purpose = "repair"
     symptom: str = Field(max_length=300)
     events: list[Literal["drop", "spill"]] = Field(default_factory=list)
     agreed: Words = ""
+    signs: list[Sign]
     confirmed: list[Literal["second_job"]] = Field(default_factory=list)
 
 
@@ -104,6 +110,8 @@ class GateView(Schema):
     why: str
     asks: list[AskView]
     waivable: bool
+    approval: Literal["second"] | None
+    approved_by: str | None
 
 
 class JobStepView(Schema):
@@ -207,6 +215,86 @@ class WaiverView(Schema):
     now: bool
 
 
+class ApprovalView(Schema):
+    """What was asked, by whom, and what a second person said; `granted` is None while nobody answered."""
+
+    id: int
+    job_id: int
+    tag: str
+    kind: Literal["waive", "gate", "left_out", "release"]
+    subject: str
+    title: str
+    reason: str
+    asked_at: datetime
+    asked_by: str
+    answered_by: str | None
+    granted: bool | None
+    own: bool
+    words: str
+
+
+class ApprovalList(Schema):
+    approvals: list[ApprovalView]
+
+
+class ApprovalIn(Schema):
+    """What is asked of a second person; `own` where the company lets its only one approve, with a photo."""
+
+    kind: Literal["waive", "gate", "left_out", "release"]
+    subject: str = Field(default="", max_length=120)
+    reason: Words
+    count: int = Field(default=1, ge=1, le=1000)
+    own: bool = False
+    photo: str = Field(default="", max_length=80)
+
+
+class ApprovalAsked(Schema):
+    approval_id: int
+
+
+class ReleaseIn(Schema):
+    """Who decided what becomes of a stopped machine, and when."""
+
+    officer: str = Field(min_length=1, max_length=120)
+    day: date
+    decision: Literal["released", "disposed", "returned"]
+
+
+class AnswerIn(Schema):
+    """The answer of a second person: the one signed in here, or one who signs in beside the worker with login and password."""
+
+    granted: bool
+    words: Words = ""
+    release: ReleaseIn | None = None
+    login: str | None = Field(default=None, max_length=200)
+    password: str | None = Field(default=None, max_length=1000)
+
+
+class StillOutView(Schema):
+    """Screws of a group or a lead that are not back beneath the next layer."""
+
+    words: str
+    group: str | None
+    count: int
+    lead: str | None
+
+
+class ExceptionView(Schema):
+    """One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is."""
+
+    what: str
+    words: str
+    job_id: int
+    tag: str
+    on: date
+    by: str | None
+    cure: str | None
+
+
+class ExceptionList(Schema):
+    exceptions: list[ExceptionView]
+
+
 class JobView(Schema):
     """A job with all that its journal adds up to."""
 
@@ -236,6 +324,7 @@ class JobView(Schema):
     passed: list[str]
     tray: list[JobTrayView]
     leads: list[LeadState]
+    beneath: list[StillOutView]
     mismatches: list[str]
     blocking: list[str]
     swaps: list[SwapView]
@@ -248,6 +337,11 @@ class JobView(Schema):
     parked: dict[str, Any] | None
     waiting_for: str | None
     danger: list[str]
+    referral: list[str]
+    released: bool
+    decision: str
+    screw_ends: list[str]
+    approvals: list[ApprovalView]
     tests: list[list[str]]
     cold_starts: int
     cold_starts_wanted: int

@@ -8,11 +8,12 @@ from datetime import timedelta
 from almanac.core.workbench.acceptance import Comparison
 from almanac.core.workbench.closing import CHECKS
 from almanac.core.workbench.gates import Ask, Gate, GateRules, gates_before
+from almanac.core.workbench.journal import Standing
 from almanac.core.workbench.plan import JobPlan, JobStep, Phase
 from almanac.services.ledger.read import Card
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import JobReading
-from almanac.store.jobs import JobRow
+from almanac.store.jobs import AskedApproval, JobRow
 from almanac.web.schemas import jobs as schemas
 from almanac.web.views.model_words import minutes_view
 
@@ -60,8 +61,39 @@ def step_view(step: JobStep, plan: JobPlan, rules: GateRules) -> schemas.JobStep
     )
 
 
-def gate_view(gate: Gate) -> schemas.GateView:
-    return schemas.GateView(id=gate.id, title=gate.title, why=gate.why, asks=[_ask(ask) for ask in gate.asks], waivable=gate.waivable)
+def gate_view(gate: Gate, standing: Standing) -> schemas.GateView:
+    return schemas.GateView.model_validate(
+        {
+            "id": gate.id,
+            "title": gate.title,
+            "why": gate.why,
+            "asks": [_ask(ask) for ask in gate.asks],
+            "waivable": gate.waivable,
+            "approval": gate.approval,
+            "approved_by": standing.approved.get(gate.id),
+        }
+    )
+
+
+def approval_view(item: AskedApproval) -> schemas.ApprovalView:
+    row = item.row
+    return schemas.ApprovalView.model_validate(
+        {
+            "id": row.id,
+            "job_id": row.job_id,
+            "tag": item.tag,
+            "kind": row.kind,
+            "subject": row.subject,
+            "title": row.title,
+            "reason": row.reason,
+            "asked_at": row.asked_at,
+            "asked_by": item.asked_by,
+            "answered_by": item.answered_by,
+            "granted": row.granted,
+            "own": row.own,
+            "words": str(row.details.get("words") or ""),
+        }
+    )
 
 
 def _ask(ask: Ask) -> schemas.AskView:
@@ -160,13 +192,14 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         targets=list(plan.targets),
         steps=[step_view(step, plan, rules) for step in plan.steps],
         done=list(standing.done),
-        gates=[gate_view(gate) for gate in reading.gates],
+        gates=[gate_view(gate, standing) for gate in reading.gates],
         waivers=[schemas.WaiverView(gate=gate, words=waiver.words(gate), now=waiver.now) for gate, waiver in standing.waived.items()],
         failed_test=standing.failed_test,
         isolated="isolation" in standing.truly_passed and not _powered(plan, standing.done),
         passed=sorted(standing.passed),
         tray=tray_views(reading),
         leads=lead_states(reading),
+        beneath=[schemas.StillOutView.model_validate(item) for item in reading.beneath],
         mismatches=reading.mismatches,
         blocking=reading.blocking,
         swaps=swap_views(reading, card),
@@ -179,6 +212,11 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         parked=dict(standing.parked) if standing.parked else None,
         waiting_for=standing.waiting_for,
         danger=list(standing.danger) if not standing.released else [],
+        referral=list(standing.referral) if not standing.released else [],
+        released=standing.released,
+        decision=standing.decision,
+        screw_ends=standing.ends.lines(),
+        approvals=[approval_view(item) for item in reading.approvals],
         tests=[list(item) for item in standing.tests],
         cold_starts=standing.cold_starts,
         cold_starts_wanted=watch[0],

@@ -52,7 +52,9 @@ def job_list(query: schemas.JobsQuery) -> schemas.JobList:
 @endpoint(blueprint, "/jobs", method="POST", access=Role.TECHNICIAN, replies=schemas.JobOpened, status=201)
 def open_new_job(json: schemas.JobIn) -> schemas.JobOpened:
     """Open a job on a machine."""
-    request = OpenRequest(json.tag, json.purpose, json.symptom, _plan(json), json.events, json.agreed, frozenset(json.confirmed))
+    request = OpenRequest(
+        json.tag, json.purpose, json.symptom, _plan(json), json.events, json.agreed, json.signs, frozenset(json.confirmed)
+    )
     return schemas.JobOpened(job_id=open_job(session(), request, clock=read_clock(session()), author_id=author_id()))
 
 

@@ -4,6 +4,40 @@
  */
 
 export interface paths {
+    "/api/v1/approvals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What nobody answered yet. */
+        get: operations["list_approvals"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/approvals/{approval_id}/answer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Answer what was asked: as who is signed in, or as somebody who signs in beside the worker for this one answer. */
+        post: operations["answer_one_approval"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/assets/{tag}": {
         parameters: {
             query?: never;
@@ -13,6 +47,23 @@ export interface paths {
         };
         /** A machine by its tag: what is in each position, and what fits there. */
         get: operations["asset_card"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/exceptions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What went another way than the rules have it. */
+        get: operations["list_exceptions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -273,6 +324,23 @@ export interface paths {
         put?: never;
         /** End a job that is not done. */
         post: operations["give_up_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/jobs/{job_id}/approvals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Ask a second person. */
+        post: operations["ask_for_approval"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1791,12 +1859,118 @@ export interface components {
             value: string;
         };
         /**
+         * AnswerIn
+         * @description The answer of a second person: the one signed in here, or one who signs in beside the worker with login and password.
+         */
+        AnswerIn: {
+            /** Granted */
+            granted: boolean;
+            /**
+             * Login
+             * @default null
+             */
+            login?: string | null;
+            /**
+             * Password
+             * @default null
+             */
+            password?: string | null;
+            /** @default null */
+            release?: components["schemas"]["ReleaseIn"] | null;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
+        /**
          * AnyOf
          * @description One of these steps is enough.
          */
         AnyOf: {
             /** Any */
             any: string[];
+        };
+        /** ApprovalAsked */
+        ApprovalAsked: {
+            /** Approval Id */
+            approval_id: number;
+        };
+        /**
+         * ApprovalIn
+         * @description What is asked of a second person; `own` where the company lets its only one approve, with a photo.
+         */
+        ApprovalIn: {
+            /**
+             * Count
+             * @default 1
+             */
+            count?: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "waive" | "gate" | "left_out" | "release";
+            /**
+             * Own
+             * @default false
+             */
+            own?: boolean;
+            /**
+             * Photo
+             * @default
+             */
+            photo?: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject?: string;
+        };
+        /** ApprovalList */
+        ApprovalList: {
+            /** Approvals */
+            approvals: components["schemas"]["ApprovalView"][];
+        };
+        /**
+         * ApprovalView
+         * @description What was asked, by whom, and what a second person said; `granted` is None while nobody answered.
+         */
+        ApprovalView: {
+            /** Answered By */
+            answered_by: string | null;
+            /**
+             * Asked At
+             * Format: date-time
+             */
+            asked_at: string;
+            /** Asked By */
+            asked_by: string;
+            /** Granted */
+            granted: boolean | null;
+            /** Id */
+            id: number;
+            /** Job Id */
+            job_id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "waive" | "gate" | "left_out" | "release";
+            /** Own */
+            own: boolean;
+            /** Reason */
+            reason: string;
+            /** Subject */
+            subject: string;
+            /** Tag */
+            tag: string;
+            /** Title */
+            title: string;
+            /** Words */
+            words: string;
         };
         /** ArrivalDue */
         ArrivalDue: {
@@ -2688,6 +2862,34 @@ export interface components {
              */
             proof?: ("swollen" | "broken" | "burnt") | null;
         };
+        /** ExceptionList */
+        ExceptionList: {
+            /** Exceptions */
+            exceptions: components["schemas"]["ExceptionView"][];
+        };
+        /**
+         * ExceptionView
+         * @description One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is.
+         */
+        ExceptionView: {
+            /** By */
+            by: string | null;
+            /** Cure */
+            cure: string | null;
+            /** Job Id */
+            job_id: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Tag */
+            tag: string;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+        };
         /** ExportQuery */
         ExportQuery: {
             /**
@@ -2978,6 +3180,10 @@ export interface components {
         };
         /** GateView */
         GateView: {
+            /** Approval */
+            approval: "second" | null;
+            /** Approved By */
+            approved_by: string | null;
             /** Asks */
             asks: components["schemas"]["AskView"][];
             /** Id */
@@ -3219,7 +3425,10 @@ export interface components {
             /** Page Number */
             page_number: number | null;
         };
-        /** JobIn */
+        /**
+         * JobIn
+         * @description A job as it is opened. signs : what was seen before the first screw; none is an answer, left out it is not.
+         */
         JobIn: {
             /**
              * Agreed
@@ -3250,6 +3459,8 @@ export interface components {
              * @default false
              */
             remote?: boolean;
+            /** Signs */
+            signs: ("touchpad" | "gap" | "lid" | "rocking" | "smell" | "heat" | "no_power" | "noise")[];
             /** Symptom */
             symptom: string;
             /** Tag */
@@ -3376,6 +3587,10 @@ export interface components {
         JobView: {
             /** Agreed */
             agreed: string;
+            /** Approvals */
+            approvals: components["schemas"]["ApprovalView"][];
+            /** Beneath */
+            beneath: components["schemas"]["StillOutView"][];
             /** Blocking */
             blocking: string[];
             /** Came Back */
@@ -3396,6 +3611,8 @@ export interface components {
             consumables: string[];
             /** Danger */
             danger: string[];
+            /** Decision */
+            decision: string;
             /** Done */
             done: string[];
             /** Events */
@@ -3449,10 +3666,16 @@ export interface components {
             purpose: string;
             /** Questions */
             questions: string[];
+            /** Referral */
+            referral: string[];
+            /** Released */
+            released: boolean;
             /** Reopens Id */
             reopens_id: number | null;
             /** Report */
             report: components["schemas"]["FigureView"][];
+            /** Screw Ends */
+            screw_ends: string[];
             /** Site */
             site: string;
             /** Site Code */
@@ -5897,6 +6120,24 @@ export interface components {
             received_on: string;
         };
         /**
+         * ReleaseIn
+         * @description Who decided what becomes of a stopped machine, and when.
+         */
+        ReleaseIn: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "released" | "disposed" | "returned";
+            /** Officer */
+            officer: string;
+        };
+        /**
          * Removed
          * @description What a sibling's page has and this one has not.
          */
@@ -6583,6 +6824,20 @@ export interface components {
             tool: string | null;
             /** Under */
             under: string;
+        };
+        /**
+         * StillOutView
+         * @description Screws of a group or a lead that are not back beneath the next layer.
+         */
+        StillOutView: {
+            /** Count */
+            count: number;
+            /** Group */
+            group: string | null;
+            /** Lead */
+            lead: string | null;
+            /** Words */
+            words: string;
         };
         /** StockActIn */
         StockActIn: {
@@ -7286,6 +7541,70 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    list_approvals: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    answer_one_approval: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                approval_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     asset_card: {
         parameters: {
             query?: never;
@@ -7304,6 +7623,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetCard"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    list_exceptions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ExceptionList"];
                 };
             };
             /** @description Unprocessable Content */
@@ -7871,6 +8219,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Abandoned"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    ask_for_approval: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ApprovalIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApprovalAsked"];
                 };
             };
             /** @description Unprocessable Content */

@@ -16,7 +16,6 @@ from almanac.core.parts.fits.battery import (
     counts_as_stock,
     fit_battery,
     larger_pack,
-    must_quarantine,
 )
 from almanac.core.parts.fits.drive import fit_drive, fittings_to_add, known_bus, speed_in
 from almanac.core.parts.fits.fit import fit
@@ -185,11 +184,7 @@ def test_packs_compare_by_watt_hours_and_by_charge_only_at_equal_series() -> Non
     assert larger_pack(known(capacity_ah=5, series=3), known(capacity_ah=4, series=3)).verdict == Verdict.NO
 
 
-def test_a_bad_pack_overrides_everything_and_never_counts_as_stock() -> None:
-    assert must_quarantine(frozenset({"swollen"})).verdict == Verdict.YES
-    assert must_quarantine(frozenset(), touchpad_dead=True, gap_seen=True).verdict == Verdict.YES
-    assert must_quarantine(frozenset(), touchpad_dead=True).verdict == Verdict.UNKNOWN
-    assert must_quarantine(frozenset()).verdict == Verdict.NO
+def test_a_damaged_or_harvested_pack_never_counts_as_stock() -> None:
     assert counts_as_stock(harvested=True, damaged=False).verdict == Verdict.NO
     assert counts_as_stock(harvested=False, damaged=False).verdict == Verdict.YES
     assert [battery_health(full, 100).advice for full in (81, 80, 60, 59)] == ["keep", "watch", "watch", "replace"]

@@ -1,4 +1,4 @@
-"""Batteries: alternates, condition, quarantine, comparison (rules B2 to B7)."""
+"""Batteries: alternates, condition, comparison (rules B2 to B7)."""
 
 from __future__ import annotations
 
@@ -9,7 +9,6 @@ from almanac.core.parts.answers import Answer, Facts, Known, all_of, known, no, 
 from almanac.core.parts.labels.battery import series_count
 
 KEEP_ABOVE, REPLACE_BELOW = 0.80, 0.60
-DANGER_SIGNS = ("swollen", "dented", "leaking", "hot")
 
 
 def series_of(facts: Facts) -> Known | None:
@@ -102,27 +101,6 @@ def larger_pack(first: Facts, second: Facts) -> Answer:
         return unknown("mAh compare only at an equal number of cells in series: find the Wh", charge_one, charge_other)
     answer = yes if charge_other.value > charge_one.value else no
     return answer(f"{charge_other.value:g} Ah against {charge_one.value:g} Ah at {beside.value} in series", charge_one, charge_other)
-
-
-def must_quarantine(signs: frozenset[str], *, touchpad_dead: bool = False, gap_seen: bool = False) -> Answer:
-    """Whether the pack stops all work: swollen, dented, leaking or hot, or a dead touchpad with a gap (rule B4).
-
-    Parameters
-    ----------
-    signs : of swollen, dented, leaking, hot
-
-    Returns
-    -------
-    Answer : yes overrides everything else
-    """
-    seen = [sign for sign in DANGER_SIGNS if sign in signs]
-    if seen:
-        return yes(f"the pack is {', '.join(seen)}: stop, quarantine it and call the site's fire and safety officer")
-    if touchpad_dead and gap_seen:
-        return yes("a dead touchpad with a gap beside it: a swelling pack lifts it. Stop and quarantine")
-    if touchpad_dead:
-        return unknown("a dead touchpad may be a swelling pack: look for a gap before anything else")
-    return no("no sign of damage was reported")
 
 
 @dataclass(frozen=True)

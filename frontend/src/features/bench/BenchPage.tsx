@@ -6,7 +6,9 @@ import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
-import { type JobLine, useJobs } from "./bench.queries";
+import { ApprovalsSheet } from "./ApprovalsSheet";
+import { type JobLine, useApprovals, useJobs } from "./bench.queries";
+import { ExceptionsSheet } from "./ExceptionsSheet";
 import { JobPlate } from "./JobPlate";
 import { PURPOSES, STATES } from "./local";
 import { OpenForm } from "./OpenForm";
@@ -80,7 +82,8 @@ interface IndexProps {
 }
 
 function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
-  const [deciding, setDeciding] = useState(false);
+  const [sheet, setSheet] = useState<"settings" | "approvals" | "exceptions" | null>(null);
+  const asked = useApprovals().data?.approvals.length ?? 0;
   const waiting = rows.filter((row) => ["waiting", "parked", "stopped"].includes(row.state)).length;
   return (
     <div className="p-4">
@@ -94,8 +97,11 @@ function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
           <Link className="text-accent underline" to={ended ? "/bench" : "/bench?show=ended"}>
             {ended ? "in hand" : "ended"}
           </Link>
+          <button type="button" className="text-accent underline" onClick={() => setSheet("exceptions")}>
+            exceptions
+          </button>
           {lead && (
-            <button type="button" className="text-accent underline" onClick={() => setDeciding(true)}>
+            <button type="button" className="text-accent underline" onClick={() => setSheet("settings")}>
               settings
             </button>
           )}
@@ -104,7 +110,18 @@ function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
           </Link>
         </span>
       </header>
-      {deciding && <SettingsSheet onClose={() => setDeciding(false)} />}
+      {asked > 0 && (
+        <button
+          type="button"
+          className="mt-2 w-full border-2 border-thin bg-leaf px-3 py-2 text-left font-semibold text-thin"
+          onClick={() => setSheet("approvals")}
+        >
+          {asked === 1 ? "One approval is asked" : `${asked} approvals are asked`}: look and answer
+        </button>
+      )}
+      {sheet === "settings" && <SettingsSheet onClose={() => setSheet(null)} />}
+      {sheet === "approvals" && <ApprovalsSheet onClose={() => setSheet(null)} />}
+      {sheet === "exceptions" && <ExceptionsSheet onClose={() => setSheet(null)} />}
       {rows.length === 0 ? (
         <Nothing>
           {ended ? "No job has ended yet." : "No job is in hand. Open one from an asset tag, typed or scanned."}

@@ -13,6 +13,14 @@ const pairs = (value: unknown): string =>
         .join(", ")
     : "";
 
+const ENDS: Record<string, string> = {
+  found: "found again",
+  outside: "lost outside the machine",
+  inside: "perhaps inside",
+  replaced: "replaced by another",
+  left_out: "left out, approved",
+};
+
 /** What an entry says, in words. */
 function wordsOf(entry: Entry, job: Job): string {
   const data = entry.data;
@@ -27,8 +35,12 @@ function wordsOf(entry: Entry, job: Job): string {
     wait: () => `waits for ${text(data.for)}`,
     park: () => `parked: ${text(data.words)}${data.screws_where ? `; screws in ${text(data.screws_where)}` : ""}`,
     resume: () => "goes on",
+    approve: () => `${text(data.gate).replaceAll("_", " ")} approved by ${text(data.name)}: ${text(data.reason)}`,
+    screw: () => `${String(data.count ?? 1)} × ${text(data.group)}: ${ENDS[text(data.end)] ?? text(data.end)}`,
+    refer: () => `not opened, licensed work: ${list(data.signs).join(", ")}`,
     danger: () => `stopped: pack ${list(data.signs).join(", ")}`,
-    release: () => `released by ${text(data.name)}: ${text(data.words)}`,
+    release: () =>
+      `${text(data.decision) || "released"} by ${text(data.name)}${data.officer ? `, ${text(data.officer)} decided on ${text(data.day)}` : ""}: ${text(data.reason) || text(data.words)}`,
     agree: () => `agreed: ${text(data.words)}`,
     note: () => text(data.words) || "photo",
     plan: () => `to reach: ${list(data.targets).join(", ")}${data.reason ? ` (${text(data.reason)})` : ""}`,

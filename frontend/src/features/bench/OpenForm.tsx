@@ -89,6 +89,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
   const [agreed, setAgreed] = useState("");
   const [packOut, setPackOut] = useState(false);
   const [remote, setRemote] = useState(false);
+  const [signs, setSigns] = useState<Sign[] | null>(null);
   const open = useOpenJob();
   const navigate = useNavigate();
   const problem = isProblem(open.error) ? open.error : null;
@@ -106,6 +107,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         test_first: null,
         remote,
         agreed,
+        signs: signs ?? [],
         confirmed,
       },
       {
@@ -152,6 +154,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
           </label>
         ))}
       </fieldset>
+      <Intake card={card} signs={signs} onSigns={setSigns} />
       <fieldset>
         <legend className="font-semibold">Parts to reach</legend>
         <p className="text-soft">
@@ -206,9 +209,75 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
           ))}
         </ul>
       )}
-      <Button type="submit" look="main" className="justify-self-start" disabled={open.isPending}>
+      <Button type="submit" look="main" className="justify-self-start" disabled={open.isPending || signs === null}>
         {chosen.length ? "Open the job and go to the bench" : "Open the job and diagnose it"}
       </Button>
     </form>
+  );
+}
+
+type Sign = JobIn["signs"][number];
+
+const PACK_SIGNS: readonly (readonly [Sign, string])[] = [
+  ["touchpad", "the touchpad is dead or lifted"],
+  ["gap", "a gap in the case"],
+  ["lid", "the lid does not close"],
+  ["rocking", "it rocks on a flat table"],
+  ["smell", "it smells"],
+  ["heat", "it is hot"],
+];
+const MAINS_SIGNS: readonly (readonly [Sign, string])[] = [
+  ["no_power", "no power"],
+  ["noise", "a noise"],
+  ["smell", "a smell"],
+];
+
+/** What is looked at before the first screw. Nothing seen is an answer that somebody gives; silence is none. */
+function Intake({
+  card,
+  signs,
+  onSigns,
+}: {
+  card: Card;
+  signs: Sign[] | null;
+  onSigns: (signs: Sign[] | null) => void;
+}) {
+  const asked = card.positions.some((entry) => entry.kind === "battery") ? PACK_SIGNS : MAINS_SIGNS;
+  const toggle = (sign: Sign, on: boolean): void => {
+    const kept = (signs ?? []).filter((other) => other !== sign);
+    const now = on ? [...kept, sign] : kept;
+    onSigns(now.length ? now : null);
+  };
+  return (
+    <fieldset>
+      <legend className="font-semibold">Look at it first, closed: what do you see?</legend>
+      <div className="flex flex-wrap gap-x-5">
+        {asked.map(([sign, words]) => (
+          <label key={sign} className="flex items-baseline gap-1.5">
+            <input
+              type="checkbox"
+              checked={signs?.includes(sign) ?? false}
+              onChange={(event) => toggle(sign, event.target.checked)}
+            />
+            {words}
+          </label>
+        ))}
+        <label className="flex items-baseline gap-1.5 font-semibold">
+          <input
+            type="checkbox"
+            checked={signs?.length === 0}
+            onChange={(event) => onSigns(event.target.checked ? [] : null)}
+          />
+          looked, none of these
+        </label>
+      </div>
+      {(signs?.length ?? 0) > 0 && (
+        <p role="alert" className="font-semibold text-short">
+          {asked === PACK_SIGNS
+            ? "A pack may be swelling: the job stops before the first screw. Hands off, call the fire and safety officer."
+            : "With mains inside this is licensed work: nothing is opened, only socket and lead are checked from outside."}
+        </p>
+      )}
+    </fieldset>
   );
 }

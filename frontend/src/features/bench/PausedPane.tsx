@@ -3,6 +3,7 @@ import { useNavigate } from "react-router";
 import { isProblem } from "@/api/client";
 import { TextField } from "@/ui/Field";
 import { TouchButton, TouchToggle } from "@/ui/Touch";
+import { AskApproval } from "./Approvals";
 import { useAbandon } from "./bench.queries";
 import type { Job } from "./local";
 import type { Bench } from "./useBench";
@@ -69,35 +70,28 @@ function Parked({ job, bench }: { job: Job; bench: Bench }) {
 }
 
 function Stopped({ job, bench }: { job: Job; bench: Bench }) {
-  const [name, setName] = useState("");
-  const [words, setWords] = useState("");
+  const pack = job.danger.length > 0;
   return (
     <div className="grid gap-4">
-      <h1 className="text-[2.2rem] text-short">Stop: the pack is {job.danger.join(", ")}</h1>
+      <h1 className="text-[2.2rem] text-short">
+        {pack
+          ? `Stop, the pack: ${job.danger.join(", ")}`
+          : `Not opened: ${job.referral.join(", ")}, with mains inside`}
+      </h1>
       <p className="border-2 border-short bg-leaf p-3 text-[1.2rem]">
-        No pressing, prying, charging or closing. Quarantine machine and pack as the site's fire and safety officer and
-        the maker's procedure say. No transfer is offered here: carrier, dangerous-goods rules and local waste law
-        decide.
+        {pack
+          ? "No pressing, prying, charging or closing. Quarantine machine and pack as the site's fire and safety officer and the maker's procedure say. No transfer is offered here: carrier, dangerous-goods rules and local waste law decide."
+          : "This is licensed work under the local code: nothing is opened. Only socket and lead are checked, from outside the closed case."}
       </p>
-      <Quarantine job={job} bench={bench} />
-      <form
-        className="grid max-w-[560px] gap-3 border-t border-rule pt-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          void bench.write("release", { name, words });
-        }}
-      >
-        <h2 className="text-[1.3rem]">Or: the fire and safety officer released it</h2>
-        <TextField label="Who released it" value={name} onChange={(event) => setName(event.target.value)} />
-        <TextField
-          label="What was done with the pack"
-          value={words}
-          onChange={(event) => setWords(event.target.value)}
-        />
-        <TouchButton type="submit" className="justify-self-start">
-          Go on with this job
-        </TouchButton>
-      </form>
+      {pack && <Quarantine job={job} bench={bench} />}
+      <section aria-label="Release">
+        <h2 className="text-[1.3rem]">
+          {pack
+            ? "Or: a lead releases it with the fire and safety officer"
+            : "After the licensed work: a lead releases it"}
+        </h2>
+        <AskApproval job={job} kind="release" subject="" label="What was done" act="Ask a lead to release it" />
+      </section>
     </div>
   );
 }

@@ -4,7 +4,7 @@ import { useKeys } from "@/lib/useKeys";
 import { Failed, Waiting } from "@/ui/Notice";
 import { TouchButton } from "@/ui/Touch";
 import { useJob, useModelPage } from "./bench.queries";
-import { FinishPane } from "./FinishPane";
+import { FinishPane, NotBack } from "./FinishPane";
 import { GateForm } from "./GateForm";
 import { type Job, type LocalJob, unsent, withPending } from "./local";
 import { PausedPane } from "./PausedPane";
@@ -148,7 +148,7 @@ function Taken({ job, bench }: { job: Job; bench: Bench }) {
 
 function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }) {
   const page = useModelPage(job.model_id);
-  const [wrong, setWrong] = useState<"menu" | "danger" | null>(null);
+  const [wrong, setWrong] = useState<"menu" | "danger" | "screw" | null>(null);
   const step = local.next;
   useEffect(() => {
     if (step) document.getElementById("body")?.scrollTo(0, 0);
@@ -167,7 +167,7 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
       local={local}
       step={step}
       bench={bench}
-      first={wrong === "danger" ? "danger" : null}
+      first={wrong === "menu" ? null : wrong}
       onClose={() => setWrong(null)}
     />
   );
@@ -175,7 +175,11 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
   if (!step) {
     return (
       <>
-        {job.steps.length === 0 ? <NoSteps job={job} /> : <FinishPane job={job} local={local} bench={bench} />}
+        {job.steps.length === 0 ? (
+          <NoSteps job={job} />
+        ) : (
+          <FinishPane job={job} local={local} bench={bench} onLost={() => setWrong("screw")} />
+        )}
         <div className="mt-6">
           <TouchButton onClick={() => setWrong("menu")}>Something is wrong</TouchButton>
         </div>
@@ -190,7 +194,18 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
   return (
     <>
       <StepHead job={job} local={local} step={step} />
-      {gates[0] && <GateForm key={gates[0].id} gate={gates[0]} bench={bench} onDanger={() => setWrong("danger")} />}
+      {gates[0] && (
+        <GateForm key={gates[0].id} gate={gates[0]} job={job} bench={bench} onDanger={() => setWrong("danger")} />
+      )}
+      {!ahead && job.beneath.length > 0 && (
+        <NotBack
+          what={`Before this goes on: ${job.beneath.map((item) => item.words).join("; ")}.`}
+          groups={job.beneath.flatMap(({ group, count }) => (group ? [{ group, count }] : []))}
+          leads={job.beneath.flatMap(({ lead }) => (lead ? [lead] : []))}
+          bench={bench}
+          onLost={() => setWrong("screw")}
+        />
+      )}
       {blocked && !gates[0] && (
         <p role="status" className="mt-4 border-2 border-thin bg-leaf p-3">
           Before this step stands a gate that only the server opens. What was done here is kept and sent once the

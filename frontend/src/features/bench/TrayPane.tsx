@@ -22,6 +22,11 @@ export function TrayPane({ job, local }: { job: Job; local: LocalJob }) {
           ))}
         </ul>
         {local.tray.length === 0 && <p className="text-soft">No screws on this way.</p>}
+        {job.screw_ends.map((words) => (
+          <p key={words} className="mt-1 font-semibold text-thin">
+            {words}
+          </p>
+        ))}
       </section>
       <section aria-label="Leads" className="mt-5">
         <h2 className="flex items-baseline justify-between border-b border-rule font-sans">

@@ -7,9 +7,10 @@ import { TouchButton, TouchToggle } from "@/ui/Touch";
 import { useLook } from "./bench.queries";
 import type { Job, LocalJob, Step } from "./local";
 import { MoreTargets } from "./MoreTargets";
+import { ScrewForm } from "./ScrewForm";
 import type { Bench } from "./useBench";
 
-type Way = "lift" | "note" | "park" | "danger" | "more" | "power" | "wait";
+type Way = "lift" | "note" | "park" | "danger" | "screw" | "more" | "power" | "wait";
 
 export interface WrongProps {
   job: Job;
@@ -25,7 +26,8 @@ export function WrongSheet({ job, local, step, bench, first = null, onClose }: W
   const [way, setWay] = useState<Way | null>(first);
   const ways: [Way, string][] = [
     ...(step?.operation ? ([["lift", "It will not lift or come loose"]] as [Way, string][]) : []),
-    ["danger", "The pack is swollen, dented, hot or leaking"],
+    ["danger", "The pack is swollen, dented, hot, leaking or smells"],
+    ["screw", "A screw does not come back"],
     ["note", "Write a note, add a photo"],
     ["power", "The machine came on"],
     ["more", "Another part is to be reached as well"],
@@ -48,6 +50,7 @@ export function WrongSheet({ job, local, step, bench, first = null, onClose }: W
           <Looks model={job.model_id} operation={step.operation} onPark={() => setWay("park")} onClose={onClose} />
         )}
         {way === "danger" && <Danger bench={bench} onClose={onClose} />}
+        {way === "screw" && <ScrewForm job={job} local={local} bench={bench} onClose={onClose} />}
         {way === "note" && <NoteForm bench={bench} onClose={onClose} />}
         {way === "power" && (
           <Ask
@@ -105,7 +108,7 @@ function Looks({ model, operation, onPark, onClose }: LooksProps) {
   );
 }
 
-const SIGNS = ["swollen", "dented", "hot", "leaking"] as const;
+const SIGNS = ["swollen", "dented", "hot", "leaking", "smelling"] as const;
 
 function Danger({ bench, onClose }: { bench: Bench; onClose: () => void }) {
   const [signs, setSigns] = useState<string[]>([]);

@@ -18,6 +18,23 @@ export function useJob(id: number | null) {
     queryKey: ["job", id],
     queryFn: async () => body(await api.GET("/api/v1/jobs/{job_id}", { params: { path: { job_id: id ?? 0 } } })),
     enabled: id !== null,
+    // Somebody answers from a device of their own: while an approval is asked, the job is read again.
+    refetchInterval: (query) => (query.state.data?.approvals.some((item) => item.granted === null) ? 3_000 : false),
+  });
+}
+
+export function useApprovals() {
+  return useQuery({
+    queryKey: ["approvals"],
+    queryFn: async () => body(await api.GET("/api/v1/approvals")),
+    refetchInterval: 15_000,
+  });
+}
+
+export function useExceptions() {
+  return useQuery({
+    queryKey: ["exceptions"],
+    queryFn: async () => body(await api.GET("/api/v1/bench/exceptions")),
   });
 }
 
@@ -53,7 +70,20 @@ export function useLook(model: number, operation: string, looked: string[]) {
 }
 
 /** A job's end changes log, machine, shelf, page and outlook: all are read again. */
-const TOUCHED = ["jobs", "job", "log", "incident", "asset", "outlook", "plate", "entries", "model", "models"];
+const TOUCHED = [
+  "jobs",
+  "job",
+  "approvals",
+  "exceptions",
+  "log",
+  "incident",
+  "asset",
+  "outlook",
+  "plate",
+  "entries",
+  "model",
+  "models",
+];
 
 function useJobMutation<In, Out>(mutationFn: (input: In) => Promise<Out>, keys: string[] = TOUCHED) {
   const client = useQueryClient();
@@ -71,6 +101,27 @@ export const useTargets = (id: number) =>
     async (wanted: Schemas["TargetsIn"]) =>
       body(await api.POST("/api/v1/jobs/{job_id}/targets", { params: { path: { job_id: id } }, body: wanted })),
     ["job", "jobs", "options"],
+  );
+
+const APPROVED = ["job", "jobs", "approvals", "exceptions"];
+
+export const useAskApproval = (id: number) =>
+  useJobMutation(
+    async (asked: Schemas["ApprovalIn"]) =>
+      body(await api.POST("/api/v1/jobs/{job_id}/approvals", { params: { path: { job_id: id } }, body: asked })),
+    APPROVED,
+  );
+
+export const useAnswerApproval = () =>
+  useJobMutation(
+    async ({ id, answer }: { id: number; answer: Schemas["AnswerIn"] }) =>
+      body(
+        await api.POST("/api/v1/approvals/{approval_id}/answer", {
+          params: { path: { approval_id: id } },
+          body: answer,
+        }),
+      ),
+    APPROVED,
   );
 
 export const useReport = (id: number) =>

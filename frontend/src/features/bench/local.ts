@@ -135,7 +135,7 @@ export const STATES: Record<string, string> = {
   waiting: "waiting",
   running: "at the bench",
   parked: "parked",
-  stopped: "stopped by the pack",
+  stopped: "stopped",
   watching: "being watched",
   closed: "closed",
   abandoned: "given up",
