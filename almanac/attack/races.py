@@ -74,21 +74,21 @@ def cancel_and_receive(track: Track) -> Race:
 
 def open_jobs(track: Track) -> Race:
     tag = track.machine(0)
-    replies = track.post(track.technician, "/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": []})
+    replies = track.post(track.technician, "/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": [], "signs": []})
     query = "SELECT count(*) FROM job JOIN asset ON asset.id = job.asset_id WHERE tag = :tag"
     return race_of("one job a machine", replies, track.count(query, tag=tag), 1)
 
 
 def take_lease(track: Track) -> Race:
     tag = track.machine(0)
-    job = track.technician.post("/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": []}).json()["job_id"]
+    job = track.technician.post("/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": [], "signs": []}).json()["job_id"]
     replies = track.together(lambda _: track.technician.post(f"/api/v1/jobs/{job}/lease", {"device": str(uuid4())}))
     return race_of("one device has the job", replies, sum(reply.status_code == 200 for reply in replies), 1)
 
 
 def journal_entry(track: Track) -> Race:
     tag, device, key = track.machine(0), str(uuid4()), str(uuid4())
-    job = track.technician.post("/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": []}).json()["job_id"]
+    job = track.technician.post("/api/v1/jobs", {"tag": tag, "symptom": "fan grinds", "targets": [], "signs": []}).json()["job_id"]
     track.technician.post(f"/api/v1/jobs/{job}/lease", {"device": device}).raise_for_status()
     entry = {"key": key, "kind": "note", "data": {"words": "dust"}, "done_at": f"{track.today}T10:00:00Z"}
     replies = track.post(track.technician, f"/api/v1/jobs/{job}/entries", {"device": device, "entries": [entry]})

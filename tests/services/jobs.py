@@ -9,10 +9,13 @@ from uuid import UUID, uuid4
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from almanac.core.workbench.approvals import Approval
 from almanac.core.workbench.closing import CHECKS
 from almanac.core.workbench.plan import Phase
+from almanac.services.accounts import create_user
 from almanac.services.clock import Clock
 from almanac.services.ledger.record import LineRequest
+from almanac.services.workbench.approve import AnswerRequest, ApprovalRequest, answer_approval, ask_approval
 from almanac.services.workbench.close import Closed, CloseLine, CloseRequest, close_job
 from almanac.services.workbench.lease import Device
 from almanac.services.workbench.open import OpenRequest, open_job
@@ -20,9 +23,11 @@ from almanac.services.workbench.planning import PlanRequest
 from almanac.services.workbench.read import JobReading, read_job
 from almanac.services.workbench.report import ask_stand_in
 from almanac.services.workbench.write import DeviceEntry, Taken, write_entries
+from almanac.store.models import Role
 from tests.core.workbench.bench import ANSWERS, APPROVED
 from tests.services.helpers import Bench, bench
 
+LEAD = 1
 START = datetime(2026, 11, 1, 9, tzinfo=UTC)
 
 
@@ -49,8 +54,16 @@ class Worker:
 
     def passes_gates(self) -> None:
         for gate in self.job.gates:
-            answers = ANSWERS.get(gate.id, APPROVED)
-            self.says("gate", gate=gate.id, answers=answers)
+            if gate.approval:
+                self.is_approved(Approval.GATE, gate.id)
+            if gate.asks:
+                self.says("gate", gate=gate.id, answers=ANSWERS.get(gate.id, APPROVED))
+
+    def is_approved(self, kind: Approval, subject: str = "", *, reason: str = "it has to be", by: int = LEAD, **details: str) -> None:
+        """Ask for an approval and have a second person give it."""
+        asked = ApprovalRequest(kind, subject, reason)
+        number = ask_approval(self.session, self.job_id, asked, clock=self.clock, author_id=self.device.user_id)
+        answer_approval(self.session, number, AnswerRequest(granted=True, details=details), approver_id=by, clock=self.clock)
 
     def does(self, part: str | None = None, **changes: Any) -> None:
         self.passes_gates()
@@ -113,3 +126,10 @@ def replaced(position: str, where: Bench, **changes: Any) -> CloseLine:
 
 
 __all__ = ["Bench", "Worker", "bench", "machine", "opened", "replaced"]
+
+
+def other_technician(session: Session) -> int:
+    """A second technician, who may approve what needs no lead."""
+    login = "anchor"
+    known = session.scalar(text('SELECT id FROM "user" WHERE login = :login'), {"login": login})
+    return int(known) if known else create_user(session, login=login, name="B. Anchor", role=Role.TECHNICIAN, password="x" * 20).id

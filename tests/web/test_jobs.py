@@ -19,7 +19,7 @@ class BenchClient:
 
     def __init__(self, client: Client, where: Bench, key: str, **changes: Any) -> None:
         self.client, self.where, self.key, self.device = client, where, key, str(uuid4())
-        asked = {"tag": where.tag, "symptom": "loud", "targets": [key]} | changes
+        asked = {"tag": where.tag, "symptom": "loud", "targets": [key], "signs": []} | changes
         answer = client.post("/api/v1/jobs", asked)
         assert answer.status_code == 201, answer.get_json()
         self.id = answer.get_json()["job_id"]

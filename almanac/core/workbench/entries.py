@@ -67,7 +67,9 @@ def refusals(plan: JobPlan, standing: Standing, entry: Entry, rules: GateRules |
 
 def _not_now(standing: Standing, kind: str) -> str:
     if standing.state == JobState.STOPPED:
-        return "the pack stopped this job: the site's fire and safety officer releases it, nothing else goes on"
+        if standing.referral and not standing.danger:
+            return "mains inside: this is licensed work under the local code. Only socket and lead are checked, from outside the case"
+        return "the pack stopped this job: a lead releases it with the site's fire and safety officer, nothing else goes on"
     if standing.state == JobState.WATCHING:
         return "the machine is being watched: record cold starts, or reopen the job"
     cure = "resume it first" if kind != "resume" else "it is not waiting"

@@ -76,8 +76,10 @@ def write_entries(session: Session, job_id: int, sent: Sequence[DeviceEntry], *,
 
 def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Mapping[str, Any]]:
     """Why an entry cannot be written at all, and its data as rules read them."""
-    if item.kind in BY_SERVER or (item.kind == "screw" and "name" in item.data):
-        return [f"{item.kind} is not written this way: ask for its approval by a second signed-in person"], item.data
+    if item.kind in ("waive", "approve", "release") or (item.kind == "screw" and "name" in item.data):
+        return ["your own word is none here: ask a second signed-in person to approve it"], item.data
+    if item.kind in BY_SERVER:
+        return [f"{item.kind} is not written this way"], item.data
     if item.kind != "settle":
         return [], item.data
     try:

@@ -8,12 +8,12 @@ from uuid import UUID
 
 from pydantic import Field
 
-from almanac.web.schemas.base import Schema
+from almanac.web.schemas.approvals import ApprovalView, StillOutView
+from almanac.web.schemas.base import Schema, Words
 from almanac.web.schemas.ledger import EvidenceIn, FindingName
 from almanac.web.schemas.models import MinutesView
 
 Purpose = Literal["repair", "upgrade", "preventive", "survey"]
-Words = Annotated[str, Field(max_length=2000)]
 Name = Annotated[str, Field(max_length=80)]
 
 
@@ -215,86 +215,6 @@ class WaiverView(Schema):
     now: bool
 
 
-class ApprovalView(Schema):
-    """What was asked, by whom, and what a second person said; `granted` is None while nobody answered."""
-
-    id: int
-    job_id: int
-    tag: str
-    kind: Literal["waive", "gate", "left_out", "release"]
-    subject: str
-    title: str
-    reason: str
-    asked_at: datetime
-    asked_by: str
-    answered_by: str | None
-    granted: bool | None
-    own: bool
-    words: str
-
-
-class ApprovalList(Schema):
-    approvals: list[ApprovalView]
-
-
-class ApprovalIn(Schema):
-    """What is asked of a second person; `own` where the company lets its only one approve, with a photo."""
-
-    kind: Literal["waive", "gate", "left_out", "release"]
-    subject: str = Field(default="", max_length=120)
-    reason: Words
-    count: int = Field(default=1, ge=1, le=1000)
-    own: bool = False
-    photo: str = Field(default="", max_length=80)
-
-
-class ApprovalAsked(Schema):
-    approval_id: int
-
-
-class ReleaseIn(Schema):
-    """Who decided what becomes of a stopped machine, and when."""
-
-    officer: str = Field(min_length=1, max_length=120)
-    day: date
-    decision: Literal["released", "disposed", "returned"]
-
-
-class AnswerIn(Schema):
-    """The answer of a second person: the one signed in here, or one who signs in beside the worker with login and password."""
-
-    granted: bool
-    words: Words = ""
-    release: ReleaseIn | None = None
-    login: str | None = Field(default=None, max_length=200)
-    password: str | None = Field(default=None, max_length=1000)
-
-
-class StillOutView(Schema):
-    """Screws of a group or a lead that are not back beneath the next layer."""
-
-    words: str
-    group: str | None
-    count: int
-    lead: str | None
-
-
-class ExceptionView(Schema):
-    """One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is."""
-
-    what: str
-    words: str
-    job_id: int
-    tag: str
-    on: date
-    by: str | None
-    cure: str | None
-
-
-class ExceptionList(Schema):
-    exceptions: list[ExceptionView]
-
-
 class JobView(Schema):
     """A job with all that its journal adds up to."""
 
@@ -460,32 +380,3 @@ class AbandonIn(Schema):
 
 class Abandoned(Schema):
     incident_id: int | None
-
-
-class LabelQuery(Schema):
-    job: int | None = None
-
-
-class ScanLabel(Schema):
-    """A label the simulated scanner can read: what it is on, and what it types."""
-
-    words: str
-    text: str
-
-
-class ScanLabels(Schema):
-    labels: list[ScanLabel]
-
-
-class BenchSettingView(Schema):
-    """A decision of the company about its bench."""
-
-    key: str
-    words: str
-    value: float
-    number: int
-    wanted: str
-
-
-class BenchSettings(Schema):
-    settings: list[BenchSettingView]

@@ -18,7 +18,7 @@ from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import commit, session
 from almanac.web.devices import device_of
-from almanac.web.schemas import jobs as schemas
+from almanac.web.schemas import approvals as schemas
 from almanac.web.schemas.base import Done
 from almanac.web.views.job_words import approval_view
 

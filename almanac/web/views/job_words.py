@@ -15,6 +15,7 @@ from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import JobReading
 from almanac.store.jobs import AskedApproval, JobRow
 from almanac.web.schemas import jobs as schemas
+from almanac.web.schemas.approvals import ApprovalView, StillOutView
 from almanac.web.views.model_words import minutes_view
 
 
@@ -75,9 +76,9 @@ def gate_view(gate: Gate, standing: Standing) -> schemas.GateView:
     )
 
 
-def approval_view(item: AskedApproval) -> schemas.ApprovalView:
+def approval_view(item: AskedApproval) -> ApprovalView:
     row = item.row
-    return schemas.ApprovalView.model_validate(
+    return ApprovalView.model_validate(
         {
             "id": row.id,
             "job_id": row.job_id,
@@ -199,7 +200,7 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         passed=sorted(standing.passed),
         tray=tray_views(reading),
         leads=lead_states(reading),
-        beneath=[schemas.StillOutView.model_validate(item) for item in reading.beneath],
+        beneath=[StillOutView.model_validate(item) for item in reading.beneath],
         mismatches=reading.mismatches,
         blocking=reading.blocking,
         swaps=swap_views(reading, card),

@@ -24,6 +24,7 @@ from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
+from almanac.web.schemas import bench
 from almanac.web.schemas import jobs as schemas
 from almanac.web.schemas.base import Done
 from almanac.web.views.job_words import comparison_view, job_view, line_view
@@ -112,18 +113,18 @@ def stand_in_report(job_id: int, json: schemas.StandInIn) -> schemas.ReportTaken
     return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
 
 
-@endpoint(blueprint, "/stand-in/labels", access=Role.READER, replies=schemas.ScanLabels)
-def scan_labels(query: schemas.LabelQuery) -> schemas.ScanLabels:
+@endpoint(blueprint, "/stand-in/labels", access=Role.READER, replies=bench.ScanLabels)
+def scan_labels(query: bench.LabelQuery) -> bench.ScanLabels:
     """Labels for the simulated scanner: of a job's machine and parts, or of a few machines."""
     found = job_labels(session(), query.job) if query.job else machine_labels(session())
-    return schemas.ScanLabels(labels=[schemas.ScanLabel(words=label.words, text=label.text) for label in found])
+    return bench.ScanLabels(labels=[bench.ScanLabel(words=label.words, text=label.text) for label in found])
 
 
-@endpoint(blueprint, "/bench/settings", access=Role.READER, replies=schemas.BenchSettings)
-def read_bench_settings() -> schemas.BenchSettings:
+@endpoint(blueprint, "/bench/settings", access=Role.READER, replies=bench.BenchSettings)
+def read_bench_settings() -> bench.BenchSettings:
     """What the company decided about its bench."""
     found = bench_settings(session(), read_clock(session()))
-    return schemas.BenchSettings(settings=[schemas.BenchSettingView.model_validate(item) for item in found])
+    return bench.BenchSettings(settings=[bench.BenchSettingView.model_validate(item) for item in found])
 
 
 def _line(line: schemas.CloseLineIn) -> CloseLine:
