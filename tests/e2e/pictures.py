@@ -62,17 +62,13 @@ def _mismatch(page: Page) -> None:
     hands.puts_back("2 × PH0 M2x5")
     hands.done()
     hands.at(8)
-    hands.puts_back("battery lead")
-    hands.done()
-    hands.at(9)
-    hands.puts_back("3 × PH1 M2.5x8", "5 × PH1 M2.5x4")
-    hands.done()
     page.get_by_role("alert").wait_for()
 
 
 def _diagnosis(page: Page) -> None:
     page.get_by_label("What was noticed").fill("screen stays dark after it fell")
     page.get_by_label("it was dropped").check()
+    page.get_by_label("looked, none of these").check()
     page.get_by_role("button", name="Open the job and diagnose it").click()
     page.get_by_role("button", name="light", exact=True).click()
     page.get_by_role("button", name="picture outside only").click()

@@ -27,6 +27,7 @@ class Hands:
         self.page.get_by_label("Asset tag, typed or scanned").fill(tag)
         self.page.keyboard.press("Enter")
         self.page.get_by_label("What was noticed").fill(complaint)
+        self.page.get_by_label("looked, none of these").check()
         self.page.get_by_label(part).check()
         self.page.get_by_role("button", name="Open the job and go to the bench").click()
         expect(self.page.get_by_text("Step 1 of")).to_be_visible()
@@ -56,9 +57,10 @@ class Hands:
         self.passes("Power off")
         self.done()
         self.at(2)
+        self.passes("Look at the pack")
         self.done()
         self.at(3)
-        for gate in ("Isolated", "Look at the pack", "Static protection"):
+        for gate in ("Isolated", "Static protection"):
             self.passes(gate)
 
     def tests_before_closing(self) -> None:
@@ -94,13 +96,19 @@ def test_a_whole_job_with_a_forgotten_plug(hands: Hands) -> None:
     hands.puts_back("2 × PH0 M2x5")  # the fan lead is forgotten
     hands.done()
     hands.at(8)
+    expect(page.get_by_role("alert")).to_contain_text("Before this goes on: fan lead beneath this is still off")
+    hands.puts_back("battery lead")
+    hands.done()
+    expect(page.get_by_text("fan lead beneath this is still off", exact=True)).to_be_visible()
+    hands.at(8)
+    page.get_by_role("button", name="Understood").click()
+    page.get_by_role("button", name="fan lead back").click()
+    expect(page.get_by_text("Before this goes on")).to_have_count(0)
     hands.puts_back("battery lead")
     hands.done()
     hands.at(9)
     hands.puts_back("3 × PH1 M2.5x8", "5 × PH1 M2.5x4")
     hands.done()
-    expect(page.get_by_role("alert")).to_contain_text("The job cannot be closed: still off: fan lead")
-    page.get_by_role("button", name="fan lead back").click()
     for words in ("the rim is closed", "nothing rattles", "the feet are back", "cams and latches"):
         page.get_by_role("button", name=words).click()
         expect(page.get_by_role("button", name=words)).to_have_attribute("aria-pressed", "true")
@@ -129,21 +137,111 @@ def test_a_swollen_pack_stops_the_job(hands: Hands) -> None:
     hands.passes("Power off")
     hands.done()
     hands.at(2)
-    hands.done()
-    hands.passes("Isolated")
-    page.get_by_role("button", name="It is not: stop").click()
+    page.get_by_role("button", name="It is not: stop").click()  # before its plug is touched
     dialog = page.get_by_role("dialog")
     dialog.get_by_role("button", name="swollen").click()
     dialog.get_by_role("button", name="Stop this job").click()
-    expect(page.get_by_role("heading", name="Stop: the pack is swollen")).to_be_visible()
+    expect(page.get_by_role("heading", name="Stop, the pack: swollen")).to_be_visible()
     expect(page.get_by_role("button", name="Done")).to_have_count(0)
     page.get_by_role("button", name="Record the quarantine").click()
     expect(page.get_by_text("say where it is quarantined")).to_be_visible()
     page.get_by_label("Where machine and pack are quarantined").fill("steel box in the yard, duty officer called")
     page.get_by_role("button", name="Record the quarantine").click()
     expect(page.get_by_text("Given up").first).to_be_visible()
+    expect(page.get_by_text("No other job begins on SK-0417")).to_be_visible()
+    page.get_by_label("What was done").fill("pack taken out and away")
+    page.get_by_role("button", name="Ask a lead to release it").click()
+    page.get_by_label("Login").fill("pell")
+    page.get_by_label("Password").fill(PASSWORDS["pell"])
+    page.get_by_label("Who decided").fill("O. Fender, fire and safety")
+    page.get_by_label("On which day").fill("2026-11-01")
+    page.get_by_label("What becomes of it").select_option("disposed")
+    page.get_by_role("button", name="Approve", exact=True).click()
+    expect(page.get_by_role("alert")).to_contain_text("your own word is none")
+    page.get_by_label("Login").fill("quay")
+    page.get_by_label("Password").fill(PASSWORDS["quay"])
+    page.get_by_role("button", name="Approve", exact=True).click()
+    expect(page.get_by_text("disposed by M. Quay, O. Fender, fire and safety decided on 2026-11-01")).to_be_visible()
     page.get_by_role("link", name=re.compile("incident")).click()
     expect(page.get_by_role("heading", name="pack swollen: quarantine")).to_be_visible()
+
+
+def test_a_sign_at_intake_stops_before_the_first_screw(hands: Hands, axe: Axe) -> None:
+    page = hands.page
+    page.goto(re.sub(r"/[^/]*$", "/bench/new?tag=SK-0417", page.url))
+    page.get_by_label("What was noticed").fill("pointer jumps")
+    expect(page.get_by_role("button", name="Open the job and diagnose it")).to_be_disabled()  # silence is no answer
+    page.get_by_label("the touchpad is dead or lifted").check()
+    assert axe(page) == []
+    page.get_by_role("button", name="Record it: the job opens stopped").click()
+    expect(page.get_by_role("heading", name="Stop, the pack: dead touchpad")).to_be_visible()
+    expect(page.get_by_role("button", name="Done")).to_have_count(0)
+
+
+def test_a_waiver_is_a_leads_from_her_own_device(hands: Hands, browser: Browser, axe: Axe) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    page.get_by_role("button", name="It cannot be met").click()
+    page.get_by_label("Why this gate is to be let be").fill("the button is torn off")
+    page.get_by_role("button", name="Ask a lead to let it be").click()
+    expect(page.get_by_text("waits for a lead: the button is torn off")).to_be_visible()
+    assert axe(page) == []
+    other = browser.new_context(viewport={"width": 1280, "height": 800}, bypass_csp=True)
+    lead = other.new_page()
+    lead.goto(re.sub(r"/bench/.*$", "/bench", page.url))
+    lead.get_by_label("Login").fill("quay")
+    lead.get_by_label("Password").fill(PASSWORDS["quay"])
+    lead.keyboard.press("Enter")
+    lead.get_by_role("button", name="One approval is asked").click()
+    assert axe(lead) == []
+    lead.get_by_role("dialog").get_by_role("button", name="Approve", exact=True).click()
+    expect(lead.get_by_text("Nobody waits for an approval")).to_be_visible()
+    expect(page.get_by_text("power waived by M. Quay: the button is torn off")).to_be_visible()
+    expect(page.get_by_role("button", name="Done")).to_be_visible()
+    lead.keyboard.press("Escape")
+    lead.get_by_role("button", name="exceptions").click()
+    expect(lead.get_by_role("dialog").get_by_text("power waived by M. Quay: the button is torn off")).to_be_visible()
+    assert axe(lead) == []
+    other.close()
+
+
+def test_the_time_the_button_is_held_is_the_screens_and_survives_a_reload(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.passes("Power off")
+    hands.done()
+    hands.passes("Look at the pack")
+    hands.done()
+    page.get_by_role("button", name="I hold the button now").click()
+    page.get_by_role("button", name="Open this gate").click()
+    expect(page.get_by_text("hold the power button for at least 15 s")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("timer")).to_be_visible()
+    expect(page.get_by_role("timer")).to_have_text(re.compile(r"^1[5-9] s$"))
+    page.get_by_role("button", name="Open this gate").click()
+    expect(page.get_by_role("region", name="Isolated")).to_be_hidden()
+
+
+def test_a_lost_screw_has_an_honest_end(hands: Hands) -> None:
+    page = hands.page
+    hands.opens("SK-0417", "Fan, left")
+    hands.into_the_machine()
+    hands.done()
+    page.get_by_role("button", name="The old").click()
+    hands.done()
+    hands.at(5)
+    hands.tests_before_closing()
+    hands.puts_back("fan lead")
+    hands.done()
+    hands.at(8)
+    page.get_by_role("button", name="A screw does not come back").click()
+    dialog = page.get_by_role("dialog")
+    dialog.get_by_role("button", name="PH0 M2x5").click()
+    dialog.get_by_role("button", name="perhaps inside").click()
+    dialog.get_by_role("button", name="Keep it with the job").click()
+    expect(page.get_by_text("1 x PH0 M2x5: perhaps inside")).to_be_visible()
+    expect(page.get_by_role("region", name="A screw of PH0 M2x5 may be inside")).to_be_visible()
+    expect(page.get_by_role("button", name="Done")).to_have_count(0)
 
 
 def test_a_lost_connection_loses_nothing(hands: Hands) -> None:
@@ -273,6 +371,7 @@ def test_diagnosis_ranks_what_to_try_and_shows_what_tells_nothing(hands: Hands) 
     page.goto(page.url.split("/outlook")[0] + "/bench/new?tag=SK-0031")
     page.get_by_label("What was noticed").fill("screen stays dark")
     page.get_by_label("it was dropped").check()
+    page.get_by_label("looked, none of these").check()
     page.get_by_role("button", name="Open the job and diagnose it").click()
     expect(page.get_by_role("heading", name="What may lie behind it")).to_be_visible()
     tests = page.get_by_role("region", name="Tests")

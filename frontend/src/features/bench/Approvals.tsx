@@ -51,7 +51,6 @@ export function AskApproval({ job, kind, subject, count = 1, label, act }: AskPr
   };
   return (
     <form
-      aria-label={label}
       className="mt-4 grid max-w-[560px] gap-3 border-t border-rule pt-3"
       onSubmit={(event) => {
         event.preventDefault();

@@ -7,6 +7,7 @@ import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Failed, Waiting } from "@/ui/Notice";
 import { Sheet } from "@/ui/Sheet";
+import { AskApproval } from "./Approvals";
 import { useAbandon, useJob, useReopen } from "./bench.queries";
 import { Journal } from "./Journal";
 import { type Job, PURPOSES, STATES } from "./local";
@@ -63,6 +64,7 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
         )}
       </p>
       <Unchecked job={job} />
+      {may && ended && <InQuarantine job={job} />}
       {may && !ended && <Actions job={job} />}
       {may && ended && job.state === "closed" && <Reopen job={job} />}
       {job.state === "watching" && <WatchPane job={job} may={may} />}
@@ -90,11 +92,36 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
   );
 }
 
-/** What nobody checked and what was not cured, before anything else. */
+/** A job that ended in quarantine keeps every other one off its machine until a lead releases it. */
+function InQuarantine({ job }: { job: Job }) {
+  if (stopsOf(job).length === 0) return null;
+  return (
+    <section aria-label="Release" className="mt-2">
+      <p>No other job begins on {job.tag} until a lead releases it with the fire and safety officer.</p>
+      <AskApproval job={job} kind="release" subject="" label="What was done" act="Ask a lead to release it" />
+    </section>
+  );
+}
+
+const stopsOf = (job: Job): string[] => [...job.danger, ...job.referral];
+
+/** What nobody checked, what stopped it, what was lost and what was not cured, before anything else. */
 function Unchecked({ job }: { job: Job }) {
-  if (job.waivers.length === 0 && !job.failed_test) return null;
+  const stops = stopsOf(job);
+  const lost = job.screw_ends;
+  if (job.waivers.length + stops.length + lost.length === 0 && !job.failed_test) return null;
   return (
     <p role="note" className="mt-2 grid gap-1 border-l-4 border-short bg-leaf px-3 py-1.5">
+      {stops.length > 0 && (
+        <strong className="text-short">
+          {job.danger.length > 0 ? "Stopped, the pack" : "Not opened, mains inside"}: {stops.join(", ")}.
+        </strong>
+      )}
+      {lost.map((words) => (
+        <strong key={words} className="text-thin">
+          {words}
+        </strong>
+      ))}
       {job.failed_test && <strong className="text-short">Not cured: the power test failed.</strong>}
       <Waivers job={job} />
     </p>

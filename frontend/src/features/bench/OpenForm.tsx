@@ -111,9 +111,11 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         confirmed,
       },
       {
-        onSuccess: (job) => void navigate(chosen.length ? `/bench/${job.job_id}/run` : `/bench/${job.job_id}/diagnose`),
+        onSuccess: (job) =>
+          void navigate(chosen.length || seen ? `/bench/${job.job_id}/run` : `/bench/${job.job_id}/diagnose`),
       },
     );
+  const seen = (signs?.length ?? 0) > 0;
   const toggle = <Item,>(items: Item[], item: Item): Item[] =>
     items.includes(item) ? items.filter((other) => other !== item) : [...items, item];
   return (
@@ -209,8 +211,15 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
           ))}
         </ul>
       )}
+      {signs === null && (
+        <p className="text-thin">Before it opens: say what you see, or that you looked and saw none.</p>
+      )}
       <Button type="submit" look="main" className="justify-self-start" disabled={open.isPending || signs === null}>
-        {chosen.length ? "Open the job and go to the bench" : "Open the job and diagnose it"}
+        {seen
+          ? "Record it: the job opens stopped"
+          : chosen.length
+            ? "Open the job and go to the bench"
+            : "Open the job and diagnose it"}
       </Button>
     </form>
   );
@@ -251,9 +260,9 @@ function Intake({
   return (
     <fieldset>
       <legend className="font-semibold">Look at it first, closed: what do you see?</legend>
-      <div className="flex flex-wrap gap-x-5">
+      <div className="flex flex-wrap gap-x-5 gap-y-1">
         {asked.map(([sign, words]) => (
-          <label key={sign} className="flex items-baseline gap-1.5">
+          <label key={sign} className="flex min-h-[26px] items-center gap-1.5">
             <input
               type="checkbox"
               checked={signs?.includes(sign) ?? false}
@@ -262,7 +271,7 @@ function Intake({
             {words}
           </label>
         ))}
-        <label className="flex items-baseline gap-1.5 font-semibold">
+        <label className="flex min-h-[26px] items-center gap-1.5 font-semibold">
           <input
             type="checkbox"
             checked={signs?.length === 0}

@@ -190,7 +190,7 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
   // Gates are those of the step the server stands at: while steps wait to be sent, it does not stand here yet.
   const ahead = unsent(job, bench.pending).some((entry) => entry.kind === "step" || entry.kind === "back");
   const gates = ahead ? [] : job.gates;
-  const blocked = local.closed.length > 0;
+  const blocked = local.closed.length > 0 || gates.length > 0;
   return (
     <>
       <StepHead job={job} local={local} step={step} />

@@ -49,7 +49,10 @@ function after(job: Job, standing: Standing, entry: Pending | Omit<Pending, "ord
   if (entry.kind === "back") {
     const last = job.steps.find((step) => step.id === standing.done.at(-1));
     const [tray, leads] = last ? undone(last, standing.tray, standing.leads) : [standing.tray, standing.leads];
-    return { ...standing, done: standing.done.slice(0, -1), tray, leads };
+    // What is opened again passes its gates again, and a power test had the power on.
+    const again = last?.phase === "closing" || last?.id === "test" ? ["power", "isolation", "static"] : [];
+    const passed = new Set([...standing.passed].filter((gate) => !again.includes(gate)));
+    return { done: standing.done.slice(0, -1), tray, leads, passed };
   }
   const step = entry.kind === "step" ? job.steps.find((item) => item.id === entry.data.step) : undefined;
   if (!step) return standing;
