@@ -135,6 +135,43 @@ def plan_route(
     )
 
 
+def route_as_typed(teardown: Teardown, targets: Sequence[str], names: Sequence[str]) -> Route:
+    """A way in that somebody types while going it: its steps as they were typed, of the targets those they free.
+
+    Parameters
+    ----------
+    teardown : of the typed steps · targets : asked for · names : steps, in their order
+
+    Returns
+    -------
+    Route : not searched for, so nothing is said of a shorter one
+
+    Raises
+    ------
+    ContractError : a step that was not typed
+    """
+    if strange := [name for name in names if name not in teardown.operations]:
+        raise ContractError(f"steps: not typed: {', '.join(strange)}")
+    steps = tuple(teardown.operations[name] for name in names)
+    back, freed = reassemble(steps), {key for step in steps for key in step.frees}
+    inside = Power.OUTSIDE if all(step.outside for step in steps) else Power.UNKNOWN
+    return Route(
+        targets=tuple(target for target in dict.fromkeys(targets) if target in freed),
+        escalations=(),
+        steps=steps,
+        tool_changes=0,
+        exact=False,
+        minutes_open=_sum([step.minutes for step in steps]),
+        minutes_close=_sum([step.minutes for step in back.steps]),
+        kit=kit_for(steps),
+        tray=tray_groups(steps),
+        cautions=_cautions(steps),
+        reassembly=back,
+        optional=(),
+        power=Power.CUT if any(step.isolates for step in steps) else inside,
+    )
+
+
 def _with_power_cut(teardown: Teardown, wanted: Groups) -> frozenset[str]:
     """The cheapest steps; where they work inside without cutting the power, the cheapest that do cut it."""
     chosen = cheapest_closure(teardown, wanted)

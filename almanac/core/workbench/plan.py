@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
+from typing import Any
 
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import cautions_before
@@ -80,6 +81,8 @@ class JobPlan:
     wait_minutes : the maker's waiting time after the mains is out, None where nobody stated it
     cuts_power : whether a step of the page isolates · settings_cells, packs : positions that hold the settings, or a battery
     test_reason : why it is tested before closing, or not · consumables, kit : what is used up, what must lie ready
+    plain : nobody described the way in, its steps are typed as they are done · wanted : what it is to reach · typed : those steps, as
+    a page holds them; their minutes are not known
     """
 
     form: str
@@ -92,6 +95,9 @@ class JobPlan:
     test_reason: str = ""
     consumables: tuple[str, ...] = ()
     kit: tuple[str, ...] = ()
+    plain: bool = False
+    wanted: tuple[str, ...] = ()
+    typed: tuple[Mapping[str, Any], ...] = ()
 
     def step(self, name: str) -> JobStep | None:
         """A step by its id."""

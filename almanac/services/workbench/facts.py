@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import copy
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -19,6 +19,7 @@ from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.save import PageChange, save_page
 from almanac.services.workbench.lease import write_entry
+from almanac.services.workbench.planning import restored
 from almanac.store import pages
 from almanac.store.models import Job
 
@@ -31,16 +32,19 @@ def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clo
     What contradicts a measurement becomes a draft that a second person makes hold (rule G1c). A fact the page refuses stays in the
     journal with the reason: the job is not held up by it.
     """
-    if not standing.settled and standing.maker_wait is None:
+    typed = restored(job.plan).typed
+    if not standing.settled and standing.maker_wait is None and not typed:
         return None
     try:
         page = read_library(session).page(job.model_id)
     except NotFound:
         return None
     document = with_facts(page, standing, source=f"job {job.id}", day=clock.today.isoformat())
+    add_steps(document, typed, job.id)
     number = pages.last_number(session, job.model_id)
     doubted = contradicted(page.whole, inherit(document, page.sibling) if page.sibling else document)
-    change = PageChange(document, f"Settled while open at job {job.id}", number, draft=page.draft or bool(doubted))
+    reason = f"Typed at the bench at job {job.id}" if typed else f"Settled while open at job {job.id}"
+    change = PageChange(document, reason, number, draft=page.draft or bool(doubted) or bool(typed))
     if doubted:
         words = f"saved as a draft, for a second person to make it hold: {'; '.join(doubted)}"
         write_entry(session, job, "note", {"words": words}, clock=clock, author_id=author_id)
@@ -90,6 +94,15 @@ def with_facts(page: ModelPage, standing: Standing, *, source: str, day: str) ->
         fact = {"value": minutes, "grade": "document", "source": f"{where} ({source})", "date": day}
         facts[WAIT] = [*_said(facts.get(WAIT)), fact]
     return document
+
+
+def add_steps(document: dict[str, Any], typed: Sequence[Mapping[str, Any]], job_id: int) -> None:
+    """Add what was typed at the bench to a page, under names of its own: somebody who knows better makes one way of it."""
+    renamed = {str(step["id"]): f"job_{job_id}_{step['id']}" for step in typed}
+    for step in typed:
+        own = {**step, "id": renamed[str(step["id"])], "needs": [renamed[str(need)] for need in step["needs"]]}
+        kept = {name: value for name, value in own.items() if name == "seal" or value not in ([], False, None)}
+        document.setdefault("operations", []).append(kept)
 
 
 def _said(statements: Any) -> list[dict[str, Any]]:

@@ -60,7 +60,7 @@ def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id:
         raise NeedsConfirmation(
             "second_job", f"Job {unfinished} of {asset.tag} is not ended. Open a second one?", {"job_id": str(unfinished)}
         )
-    page = _page(session, asset)
+    page = page_of(session, asset)
     plan = make_plan(page, asset.options, request.plan)
     job = Job(
         asset_id=asset.id,
@@ -98,7 +98,13 @@ def _look(session: Session, job: Job, page: ModelPage, request: OpenRequest, clo
         session.flush()
 
 
-def _page(session: Session, asset: Asset) -> ModelPage:
+def page_of(session: Session, asset: Asset) -> ModelPage:
+    """The page of a machine's model.
+
+    Raises
+    ------
+    Refused : its model has none
+    """
     try:
         return read_library(session).page(asset.model_id)
     except NotFound as error:
@@ -140,14 +146,18 @@ def change_targets(session: Session, job_id: int, request: PlanRequest, *, reaso
         raise Refused(Fault("targets", f"the job is {standing.state.value}: resume it first"))
     if any(name.startswith(("close:", "test")) for name in standing.done):
         raise Refused(Fault("targets", "testing or closing has begun: finish this job and open another one"))
-    if plan.targets and not reason.strip():
+    agreed = plan.wanted or plan.targets
+    if agreed and not reason.strip():
         raise Refused(Fault("reason", "this leaves the route that was agreed: say why"))
-    lost = [key for key in plan.targets if key not in request.targets and _worked_on(plan, standing.done)]
+    lost = [key for key in agreed if key not in request.targets and _worked_on(plan, standing.done)]
     targets = [*lost, *request.targets]
     done = [step.operation for step in plan.steps if step.phase == Phase.OPENING and step.id in standing.done and step.operation]
     asset = session.get_one(Asset, job.asset_id)
-    wanted = PlanRequest(targets, request.direct, request.include, request.lift_pack_out, request.test_first, request.remote, done)
-    page = _page(session, asset)
+    wanted = PlanRequest(
+        targets, request.direct, request.include, request.lift_pack_out, request.test_first, request.remote, done,
+        plain=plan.plain or request.plain, typed=plan.typed,
+    )  # fmt: skip
+    page = page_of(session, asset)
     fresh = make_plan(page, asset.options, wanted)
     job.plan, job.planned_minutes, job.page_revision_id = stored(fresh), fresh.minutes.mean, page.revision_id
     write_entry(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -13,7 +13,7 @@ from almanac.core.parts.answers import Known, known
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.escalation import carry_over
 from almanac.core.teardown.operations import Teardown, teardown_of
-from almanac.core.teardown.route import plan_route
+from almanac.core.teardown.route import plan_route, route_as_typed
 from almanac.core.workbench.gates import remote_refusals
 from almanac.core.workbench.plan import JobPlan, Machine, job_plan
 from almanac.services.errors import Fault, Refused
@@ -25,7 +25,11 @@ SETTINGS_CELLS = kinds_of_role(BenchRole.SETTINGS)
 
 @dataclass(frozen=True)
 class PlanRequest:
-    """What a job is to reach and how. done : operations already done, kept first in their order."""
+    """What a job is to reach and how.
+
+    done : operations already done, kept first in their order · plain : nobody described the way in · typed : steps of it so far, as a
+    page holds them
+    """
 
     targets: Sequence[str]
     direct: Collection[str] = ()
@@ -34,6 +38,8 @@ class PlanRequest:
     test_first: bool | None = None
     remote: bool = False
     done: Sequence[str] = ()
+    plain: bool = False
+    typed: Sequence[Mapping[str, Any]] = ()
 
 
 def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest) -> JobPlan:
@@ -44,6 +50,8 @@ def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest)
     Refused : a target the page does not hold or no step takes out, or one a lay user may not do
     """
     form = str(page.whole.get("form") or "")
+    if request.plain:
+        return _plain(page, options, request, form)
     if not request.targets and not request.include:
         return JobPlan(form, (), ())
     teardown = teardown_of(page.whole, {name: str(value) for name, value in options.items()})
@@ -65,6 +73,26 @@ def _planned(page: ModelPage, teardown: Teardown, request: PlanRequest, form: st
         lift_pack_out=request.lift_pack_out,
     )
     return job_plan(teardown, route, machine_of(page.whole, form), test_first=request.test_first, done=request.done)
+
+
+def _plain(page: ModelPage, options: Mapping[str, Any], request: PlanRequest, form: str) -> JobPlan:
+    """The steps typed so far and their way back, with the gates of any machine of its form."""
+    known_keys = {entry["key"] for entry in page.whole.get("positions") or []}
+    if strange := [key for key in request.targets if key not in known_keys]:
+        raise Refused(*(Fault("targets", f"{page.name} has no position {key}: choose one of its parts") for key in strange))
+    if request.remote:
+        raise Refused(Fault("remote", "nobody described the way in: that is no work for a lay user"))
+    empty = JobPlan(form, (), (), plain=True, wanted=tuple(request.targets))
+    if not request.typed:
+        return empty
+    document = {**page.whole, "operations": [dict(step) for step in request.typed]}
+    teardown = teardown_of(document, {name: str(value) for name, value in options.items()})
+    try:
+        route = route_as_typed(teardown, request.targets, [str(step["id"]) for step in request.typed])
+        plan = job_plan(teardown, route, machine_of(page.whole, form), test_first=request.test_first)
+    except (ContractError, NoEstimate) as reason:
+        raise Refused(Fault("step", str(reason))) from reason
+    return replace(plan, plain=True, wanted=empty.wanted, typed=tuple(request.typed))
 
 
 def machine_of(page: Mapping[str, Any], form: str) -> Machine:

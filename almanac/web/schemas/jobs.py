@@ -50,7 +50,7 @@ class JobList(Schema):
 
 
 class PlanIn(Schema):
-    """What a job is to reach. Without targets it is diagnosed first."""
+    """What a job is to reach. Without targets it is diagnosed first; `plain` where nobody described the way in."""
 
     targets: list[Name] = Field(default_factory=list, max_length=20)
     direct: list[Name] = Field(default_factory=list, max_length=20)
@@ -58,6 +58,7 @@ class PlanIn(Schema):
     lift_pack_out: bool = False
     test_first: bool | None = None
     remote: bool = False
+    plain: bool = False
 
 
 class JobIn(PlanIn):
@@ -235,6 +236,8 @@ class JobView(Schema):
     reopens_id: int | None
     incident_id: int | None
     targets: list[str]
+    plain: bool
+    wanted: list[str]
     steps: list[JobStepView]
     done: list[str]
     gates: list[GateView]
@@ -276,6 +279,20 @@ class JobView(Schema):
     consumables: list[str]
     lease: LeaseView
     journal: list[EntryView]
+
+
+class TypedStepIn(Schema):
+    """One step of a way in that nobody described, as it is typed; fasteners in shorthand."""
+
+    device: UUID
+    text: Name
+    tool: str = Field(default="", max_length=40)
+    fasteners: str = Field(default="", max_length=300)
+    leads: list[Name] = Field(default_factory=list, max_length=20)
+    frees: list[Name] = Field(default_factory=list, max_length=20)
+    live: bool = False
+    isolates: bool = False
+    outside: bool = False
 
 
 class LeaseIn(Schema):

@@ -15,6 +15,7 @@ from almanac.services.workbench.company import bench_settings
 from almanac.services.workbench.labels import job_labels, machine_labels
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import OpenRequest, change_targets, open_job
+from almanac.services.workbench.plain import TypedStep, add_step
 from almanac.services.workbench.planning import PlanRequest
 from almanac.services.workbench.read import gate_rules, read_job, read_jobs
 from almanac.services.workbench.report import ask_stand_in, comparisons, take_report
@@ -33,7 +34,7 @@ blueprint = Blueprint("jobs", __name__, url_prefix="/api/v1")
 
 
 def _plan(json: schemas.PlanIn) -> PlanRequest:
-    return PlanRequest(json.targets, json.direct, json.include, json.lift_pack_out, json.test_first, json.remote)
+    return PlanRequest(json.targets, json.direct, json.include, json.lift_pack_out, json.test_first, json.remote, plain=json.plain)
 
 
 def _view(job_id: int, clock: Clock) -> schemas.JobView:
@@ -84,6 +85,15 @@ def set_targets(job_id: int, json: schemas.TargetsIn) -> schemas.JobView:
     """Set what a job is to reach."""
     clock = read_clock(session())
     change_targets(session(), job_id, _plan(json), reason=json.reason, device=Device(json.device, author_id()), clock=clock)
+    return _view(job_id, clock)
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/steps", method="POST", access=Role.TECHNICIAN, replies=schemas.JobView)
+def type_step(job_id: int, json: schemas.TypedStepIn) -> schemas.JobView:
+    """Add the next step of a way in that nobody described."""
+    clock = read_clock(session())
+    values = json.model_dump(exclude={"device"})
+    add_step(session(), job_id, TypedStep(**values), device=Device(json.device, author_id()), clock=clock)
     return _view(job_id, clock)
 
 

@@ -551,6 +551,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job_id}/steps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Add the next step of a way in that nobody described. */
+        post: operations["type_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job_id}/tags.pdf": {
         parameters: {
             query?: never;
@@ -3449,6 +3466,11 @@ export interface components {
              */
             lift_pack_out?: boolean;
             /**
+             * Plain
+             * @default false
+             */
+            plain?: boolean;
+            /**
              * Purpose
              * @default repair
              * @enum {string}
@@ -3661,6 +3683,8 @@ export interface components {
             } | null;
             /** Passed */
             passed: string[];
+            /** Plain */
+            plain: boolean;
             planned: components["schemas"]["MinutesView"];
             /** Purpose */
             purpose: string;
@@ -3708,6 +3732,8 @@ export interface components {
             waiting_for: string | null;
             /** Waivers */
             waivers: components["schemas"]["WaiverView"][];
+            /** Wanted */
+            wanted: string[];
             /** Watch From */
             watch_from: string | null;
             /** Watch Until */
@@ -7082,6 +7108,11 @@ export interface components {
              */
             lift_pack_out?: boolean;
             /**
+             * Plain
+             * @default false
+             */
+            plain?: boolean;
+            /**
              * Reason
              * @default
              */
@@ -7232,6 +7263,48 @@ export interface components {
             loose: number;
             /** Unknown */
             unknown: number;
+        };
+        /**
+         * TypedStepIn
+         * @description One step of a way in that nobody described, as it is typed; fasteners in shorthand.
+         */
+        TypedStepIn: {
+            /**
+             * Device
+             * Format: uuid
+             */
+            device: string;
+            /**
+             * Fasteners
+             * @default
+             */
+            fasteners?: string;
+            /** Frees */
+            frees?: string[];
+            /**
+             * Isolates
+             * @default false
+             */
+            isolates?: boolean;
+            /** Leads */
+            leads?: string[];
+            /**
+             * Live
+             * @default false
+             */
+            live?: boolean;
+            /**
+             * Outside
+             * @default false
+             */
+            outside?: boolean;
+            /** Text */
+            text: string;
+            /**
+             * Tool
+             * @default
+             */
+            tool?: string;
         };
         /** Understood */
         Understood: {
@@ -8655,6 +8728,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReportTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    type_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedStepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
                 };
             };
             /** @description Unprocessable Content */

@@ -14,7 +14,7 @@ export function MoreTargets({ job, bench, onClose }: { job: Job; bench: Bench; o
   const [reason, setReason] = useState("");
   const problem = isProblem(change.error) ? change.error : null;
   const begun = job.done.length > 0;
-  const send = (): void =>
+  const send = (plain = false): void =>
     change.mutate(
       {
         device: bench.device,
@@ -24,6 +24,7 @@ export function MoreTargets({ job, bench, onClose }: { job: Job; bench: Bench; o
         lift_pack_out: false,
         test_first: null,
         remote: false,
+        plain,
         reason,
       },
       { onSuccess: onClose },
@@ -65,6 +66,9 @@ export function MoreTargets({ job, bench, onClose }: { job: Job; bench: Bench; o
         <p role="alert" className="font-semibold text-short">
           {problem.detail}
         </p>
+      )}
+      {problem?.at("targets") && (
+        <TouchButton onClick={() => send(true)}>Nobody described it: type the way in at the bench</TouchButton>
       )}
       <TouchButton type="submit" look="main" disabled={chosen.length === 0 || change.isPending}>
         Plan the way to {chosen.length === 1 ? "it" : "them"}

@@ -93,7 +93,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
   const open = useOpenJob();
   const navigate = useNavigate();
   const problem = isProblem(open.error) ? open.error : null;
-  const send = (confirmed: "second_job"[]): void =>
+  const send = (confirmed: "second_job"[], plain = false): void =>
     open.mutate(
       {
         tag: card.tag,
@@ -106,6 +106,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         lift_pack_out: packOut,
         test_first: null,
         remote,
+        plain,
         agreed,
         signs: signs ?? [],
         confirmed,
@@ -177,7 +178,15 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
             </label>
           ))}
         </div>
-        {problem?.at("targets") && <p className="font-semibold text-short">{problem.at("targets")}</p>}
+        {problem?.at("targets") && (
+          <div role="alert" className="mt-1 border-l-4 border-thin bg-pick p-3">
+            <p className="font-semibold">{problem.at("targets")}</p>
+            <p>A machine that nobody described can be repaired all the same: its steps are typed as they are done.</p>
+            <Button className="mt-2" onClick={() => send([], true)}>
+              Type the way in at the bench
+            </Button>
+          </div>
+        )}
       </fieldset>
       <TextArea
         label="What was agreed with the owner"

@@ -3,10 +3,11 @@ import { Link, Navigate, useParams } from "react-router";
 import { useKeys } from "@/lib/useKeys";
 import { Failed, Waiting } from "@/ui/Notice";
 import { TouchButton } from "@/ui/Touch";
+import { AddStep } from "./AddStep";
 import { useJob, useModelPage } from "./bench.queries";
 import { FinishPane, NotBack } from "./FinishPane";
 import { GateForm } from "./GateForm";
-import { type Job, type LocalJob, unsent, withPending } from "./local";
+import { type Job, type LocalJob, type Step, unsent, withPending } from "./local";
 import { PausedPane } from "./PausedPane";
 import { SettleFacts } from "./SettleFacts";
 import { STEP_FORM, StepActions } from "./StepActions";
@@ -172,11 +173,13 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
     />
   );
   if (["waiting", "parked", "stopped"].includes(job.state)) return <PausedPane job={job} bench={bench} />;
+  const typing = job.plain && local.done.every((name) => name.startsWith("open:")) && step?.phase !== "opening";
   if (!step) {
     return (
       <>
+        {typing && <AddStep job={job} bench={bench} />}
         {job.steps.length === 0 ? (
-          <NoSteps job={job} />
+          !typing && <NoSteps job={job} />
         ) : (
           <FinishPane job={job} local={local} bench={bench} onLost={() => setWrong("screw")} />
         )}
@@ -187,26 +190,38 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
       </>
     );
   }
+  return (
+    <>
+      {typing && <AddStep job={job} bench={bench} />}
+      {typing && <h2 className="mb-2 border-b border-rule text-[1.3rem]">Or, once all is reached, go on here</h2>}
+      <AtStep job={job} local={local} bench={bench} step={step} onSubmit={submit} onWrong={setWrong} />
+      <StepDrawing page={page.data} step={step} />
+      {sheet}
+    </>
+  );
+}
+
+interface AtStepProps {
+  job: Job;
+  local: LocalJob;
+  bench: Bench;
+  step: Step;
+  onSubmit: () => void;
+  onWrong: (what: "menu" | "danger" | "screw") => void;
+}
+
+/** The step itself, with what stands before it: gates first, then what is still out beneath it. */
+function AtStep({ job, local, bench, step, onSubmit, onWrong }: AtStepProps) {
   // Gates are those of the step the server stands at: while steps wait to be sent, it does not stand here yet.
   const ahead = unsent(job, bench.pending).some((entry) => entry.kind === "step" || entry.kind === "back");
-  const gates = ahead ? [] : job.gates;
-  const blocked = local.closed.length > 0 || gates.length > 0;
+  const gate = ahead ? undefined : job.gates[0];
+  const blocked = local.closed.length > 0 || gate !== undefined;
   return (
     <>
       <StepHead job={job} local={local} step={step} />
-      {gates[0] && (
-        <GateForm key={gates[0].id} gate={gates[0]} job={job} bench={bench} onDanger={() => setWrong("danger")} />
-      )}
-      {!ahead && job.beneath.length > 0 && (
-        <NotBack
-          what={`Before this goes on: ${job.beneath.map((item) => item.words).join("; ")}.`}
-          groups={job.beneath.flatMap(({ group, count }) => (group ? [{ group, count }] : []))}
-          leads={job.beneath.flatMap(({ lead }) => (lead ? [lead] : []))}
-          bench={bench}
-          onLost={() => setWrong("screw")}
-        />
-      )}
-      {blocked && !gates[0] && (
+      {gate && <GateForm key={gate.id} gate={gate} job={job} bench={bench} onDanger={() => onWrong("danger")} />}
+      {!ahead && <Beneath job={job} bench={bench} onLost={() => onWrong("screw")} />}
+      {blocked && !gate && (
         <p role="status" className="mt-4 border-2 border-thin bg-leaf p-3">
           Before this step stands a gate that only the server opens. What was done here is kept and sent once the
           connection is back.
@@ -222,20 +237,31 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
       )}
       <div className="mt-5 flex flex-wrap items-center gap-3">
         {!blocked && (
-          <TouchButton look="main" className="px-10" onClick={submit}>
+          <TouchButton look="main" className="px-10" onClick={onSubmit}>
             Done
           </TouchButton>
         )}
         <TouchButton disabled={local.done.length === 0} onClick={() => void bench.write("back")}>
           One back
         </TouchButton>
-        <TouchButton onClick={() => setWrong("menu")}>Something is wrong</TouchButton>
+        <TouchButton onClick={() => onWrong("menu")}>Something is wrong</TouchButton>
         <span className="text-[0.95rem] text-soft">Space: done · Backspace: one back</span>
       </div>
       {!blocked && <SettleFacts job={job} bench={bench} />}
-      <StepDrawing page={page.data} step={step} />
-      {sheet}
     </>
+  );
+}
+
+function Beneath({ job, bench, onLost }: { job: Job; bench: Bench; onLost: () => void }) {
+  if (job.beneath.length === 0) return null;
+  return (
+    <NotBack
+      what={`Before this goes on: ${job.beneath.map((item) => item.words).join("; ")}.`}
+      groups={job.beneath.flatMap(({ group, count }) => (group ? [{ group, count }] : []))}
+      leads={job.beneath.flatMap(({ lead }) => (lead ? [lead] : []))}
+      bench={bench}
+      onLost={onLost}
+    />
   );
 }
 

@@ -30,12 +30,16 @@ export function StepHead({ job, local, step }: { job: Job; local: LocalJob; step
       <h1 className="text-[2.4rem] leading-[1.15]">{step.text}</h1>
       <p className="mt-2 flex flex-wrap gap-x-8 text-[1.3rem] text-soft">
         <span>
-          Tool <strong className="code text-ink">{step.tool ?? "hands"}</strong>
+          Tool <strong className="code text-ink">{step.tool ?? (job.plain ? "not said" : "hands")}</strong>
         </span>
         <Held step={step} />
-        <span>
-          About <strong className="text-ink">{minutesWords(step.minutes.mean)}</strong>
-        </span>
+        {step.minutes.mean > 0 ? (
+          <span>
+            About <strong className="text-ink">{minutesWords(step.minutes.mean)}</strong>
+          </span>
+        ) : (
+          <span>minutes not known</span>
+        )}
       </p>
     </>
   );

@@ -124,6 +124,13 @@ export const useAnswerApproval = () =>
     APPROVED,
   );
 
+export const useAddStep = (id: number) =>
+  useJobMutation(
+    async (step: Schemas["TypedStepIn"]) =>
+      body(await api.POST("/api/v1/jobs/{job_id}/steps", { params: { path: { job_id: id } }, body: step })),
+    ["job", "jobs"],
+  );
+
 export const useReport = (id: number) =>
   useJobMutation(
     async (sent: Schemas["ReportIn"]) =>
