@@ -8,11 +8,25 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, Route, expect
+from sqlalchemy import text
 
+from almanac.launch.cluster import Cluster
+from almanac.store.engine import connect
 from tests.conftest import PASSWORDS
 from tests.e2e.conftest import SignIn
 
 Axe = Callable[[Page], list[dict[str, Any]]]
+
+
+UNDESCRIBED = """
+WITH model AS (SELECT id FROM device_model WHERE name = 'Tiller 13'),
+     last AS (SELECT r.* FROM model_revision r JOIN model m ON m.id = r.model_id ORDER BY r.number DESC LIMIT 1),
+     bare AS (
+         INSERT INTO model_revision (model_id, number, page, author_id, reason, draft, recorded_at)
+         SELECT model_id, number + 1, page - 'operations' - 'opening', 1, 'as imported', false, now() FROM last RETURNING model_id
+     )
+SELECT tag FROM asset a JOIN bare ON bare.model_id = a.model_id WHERE retired_on IS NULL ORDER BY a.id LIMIT 1
+"""
 
 
 class Hands:
@@ -220,6 +234,41 @@ def test_the_time_the_button_is_held_is_the_screens_and_survives_a_reload(hands:
     expect(page.get_by_role("timer")).to_have_text(re.compile(r"^1[5-9] s$"))
     page.get_by_role("button", name="Open this gate").click()
     expect(page.get_by_role("region", name="Isolated")).to_be_hidden()
+
+
+def test_a_machine_nobody_described_is_repaired_step_by_step(hands: Hands, cluster: Cluster, axe: Axe) -> None:
+    engine = connect(cluster.url("browser"))
+    with engine.begin() as connection:
+        tag = connection.execute(text(UNDESCRIBED)).scalar_one()
+    engine.dispose()
+    page = hands.page
+    page.goto(re.sub(r"/[^/]*$", f"/bench/new?tag={tag}", page.url))
+    page.get_by_label("What was noticed").fill("loud")
+    page.get_by_label("looked, none of these").check()
+    page.get_by_label("Fan, left").check()
+    page.get_by_role("button", name="Open the job and go to the bench").click()
+    expect(page.get_by_role("alert")).to_contain_text("no step of the page takes out")
+    page.get_by_role("button", name="Type the way in at the bench").click()
+    typing = page.get_by_role("region", name="The next step of the way in")
+    page.get_by_label("What is done").fill("lift the base cover")
+    page.get_by_label("Screws and clips").fill("3x PH1 M2.5x8 loose, some blue ones")
+    page.get_by_role("button", name="it comes before the power can be cut").click()
+    page.get_by_role("button", name="Add this step").click()
+    expect(typing.get_by_text("not understood: some blue ones")).to_be_visible()
+    assert axe(page) == []
+    page.get_by_label("Screws and clips").fill("3x PH1 M2.5x8 loose")
+    page.get_by_role("button", name="Add this step").click()
+    hands.passes("Power off")
+    hands.done()
+    page.get_by_label("What is done").fill("undo the fan")
+    page.get_by_label("Leads that come off").fill("fan lead")
+    typing.get_by_role("button", name="Fan, left").click()
+    page.get_by_role("button", name="Add this step").click()
+    for gate in ("Isolated", "Look at the pack", "Static protection"):
+        hands.passes(gate)
+    hands.done()
+    expect(page.get_by_role("heading", name="Fit the new part at Fan, left")).to_be_visible()
+    expect(page.get_by_role("region", name="Trays", exact=True)).to_contain_text("3 out, 3 to come back")
 
 
 def test_a_lost_screw_has_an_honest_end(hands: Hands) -> None:

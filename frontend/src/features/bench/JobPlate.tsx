@@ -263,10 +263,12 @@ function Plan({ job }: { job: Job }) {
       <h3 className="flex items-baseline justify-between border-b border-ink text-[1.15rem]">
         The way in and back
         <span className="font-sans text-[0.95rem] font-normal text-soft">
-          {minutesWords(job.planned.mean)} planned
-          {learnt
-            ? `, ${minutesWords(job.planned.mean * job.learnt_factor)} by ${job.learnt_jobs} closed job${job.learnt_jobs === 1 ? "" : "s"} of this model`
-            : ", no closed job of this model yet"}
+          {job.plain ? "typed as it is done, minutes not known" : `${minutesWords(job.planned.mean)} planned`}
+          {job.plain
+            ? ""
+            : learnt
+              ? `, ${minutesWords(job.planned.mean * job.learnt_factor)} by ${job.learnt_jobs} closed job${job.learnt_jobs === 1 ? "" : "s"} of this model`
+              : ", no closed job of this model yet"}
         </span>
       </h3>
       <ol>
@@ -282,7 +284,9 @@ function Plan({ job }: { job: Job }) {
               {step.one_way && <strong className="ml-2 text-short">no way back</strong>}
             </span>
             {job.done.includes(step.id) && <span className="text-covered">done</span>}
-            <span className="w-16 text-right whitespace-nowrap">{minutesWords(step.minutes.mean)}</span>
+            <span className="w-16 text-right whitespace-nowrap">
+              {step.minutes.mean > 0 ? minutesWords(step.minutes.mean) : "not known"}
+            </span>
           </li>
         ))}
       </ol>

@@ -4,7 +4,7 @@ import { useKeys } from "@/lib/useKeys";
 import { Failed, Waiting } from "@/ui/Notice";
 import { TouchButton } from "@/ui/Touch";
 import { AddStep } from "./AddStep";
-import { useJob, useModelPage } from "./bench.queries";
+import { useAsset, useJob, useModelPage } from "./bench.queries";
 import { FinishPane, NotBack } from "./FinishPane";
 import { GateForm } from "./GateForm";
 import { type Job, type LocalJob, type Step, unsent, withPending } from "./local";
@@ -16,6 +16,8 @@ import { TrayPane } from "./TrayPane";
 import { type Bench, useBench } from "./useBench";
 import { Waivers } from "./Waivers";
 import { WrongSheet } from "./WrongSheet";
+
+const STEP_VIEW = "bench-view";
 
 /** The bench view: one step at a time in large type, trays and leads always in view. */
 export default function RunPage() {
@@ -34,7 +36,11 @@ function Running({ job }: { job: Job }) {
     <div className="bench flex min-h-0 flex-1 flex-col text-[18px]">
       <Strip job={job} bench={bench} />
       <div className="grid min-h-0 flex-1 grid-cols-[minmax(0,1fr)_400px] max-[900px]:flex max-[900px]:flex-col max-[900px]:overflow-y-auto">
-        <section aria-label="The step" className="min-h-0 overflow-y-auto p-5 max-[900px]:overflow-visible">
+        <section
+          id={STEP_VIEW}
+          aria-label="The step"
+          className="min-h-0 overflow-y-auto p-5 max-[900px]:overflow-visible"
+        >
           <Notices bench={bench} />
           {ended ? (
             <Navigate to={`/bench/${job.id}`} replace />
@@ -65,6 +71,8 @@ function Strip({ job, bench }: { job: Job; bench: Bench }) {
     ["data", passed("data"), "data safe"],
   ];
   const learnt = job.learnt_jobs > 0 ? job.learnt_factor : 1;
+  const places = useAsset(job.plain ? job.tag : "").data?.positions ?? [];
+  const label = (key: string): string => places.find((entry) => entry.key === key)?.label ?? key;
   return (
     <header className="no-print flex flex-wrap items-baseline gap-x-6 border-b border-rule px-5 py-1.5 text-[1.02rem]">
       <Link className="text-accent underline" to={`/bench/${job.id}`}>
@@ -77,7 +85,11 @@ function Strip({ job, bench }: { job: Job; bench: Bench }) {
       <span className="min-w-0 truncate">
         {job.targets.length > 0 ? (
           <>
-            Target <strong>{job.swaps.map((swap) => swap.label).join(", ") || job.targets.join(", ")}</strong>
+            Target{" "}
+            <strong>
+              {(job.plain ? job.targets.map(label) : job.swaps.map((swap) => swap.label)).join(", ") ||
+                job.targets.join(", ")}
+            </strong>
           </>
         ) : (
           job.symptom
@@ -93,7 +105,8 @@ function Strip({ job, bench }: { job: Job; bench: Bench }) {
           ))}
         <Waivers job={job} />
         <span title={learnt === 1 ? "as planned" : `planned × ${learnt.toFixed(2)}, from ${job.learnt_jobs} jobs`}>
-          {Math.round(job.minutes_so_far)} min of about {Math.round(job.planned.mean * learnt)}
+          {Math.round(job.minutes_so_far)} min
+          {job.plain ? " so far" : ` of about ${Math.round(job.planned.mean * learnt)}`}
         </span>
         <Connection bench={bench} />
       </span>
@@ -152,7 +165,7 @@ function Work({ job, local, bench }: { job: Job; local: LocalJob; bench: Bench }
   const [wrong, setWrong] = useState<"menu" | "danger" | "screw" | null>(null);
   const step = local.next;
   useEffect(() => {
-    if (step) document.getElementById("body")?.scrollTo(0, 0);
+    if (step) for (const view of ["body", STEP_VIEW]) document.getElementById(view)?.scrollTo(0, 0);
   }, [step]);
   const submit = (): void => {
     const form = document.getElementById(STEP_FORM);
