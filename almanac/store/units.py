@@ -5,7 +5,7 @@ from __future__ import annotations
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.models import CustodyLine, Unit, User
+from almanac.store.models import CustodyLine, Tenure, Unit, User
 
 HARVESTED = """
 SELECT u.id, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days
@@ -19,6 +19,29 @@ JOIN LATERAL (
 WHERE u.part_id = :part AND u.tested_on IS NOT NULL
 ORDER BY (u.serial IS NOT DISTINCT FROM CAST(:serial AS text)) DESC, u.tested_on, u.id
 """
+
+
+LAST_LEFT = """
+SELECT l.removed_to FROM tenure t JOIN event_line l ON l.removed_tenure_id = t.id
+JOIN event_revision r ON r.id = l.revision_id JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
+WHERE t.unit_id = :unit ORDER BY t.removed_on DESC NULLS LAST, r.id DESC LIMIT 1
+"""
+
+
+def by_serial(session: Session, serial: str) -> Unit | None:
+    """The unit with a serial, the latest where two have it."""
+    return session.scalar(select(Unit).where(Unit.serial == serial).order_by(Unit.id.desc()).limit(1))
+
+
+def open_tenure(session: Session, unit_id: int) -> Tenure | None:
+    """Where a unit serves, None where it serves nowhere."""
+    return session.scalar(select(Tenure).where(Tenure.unit_id == unit_id, Tenure.removed_on.is_(None)))
+
+
+def last_left(session: Session, unit_id: int) -> str | None:
+    """What became of a unit when it last came out of a machine, None where it never did."""
+    found: str | None = session.scalar(text(LAST_LEFT), {"unit": unit_id})
+    return found
 
 
 def harvested(session: Session, part_id: int, site_id: int, *, serial: str | None = None) -> list[tuple[Unit, int]]:

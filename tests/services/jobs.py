@@ -28,6 +28,11 @@ from tests.core.workbench.bench import ANSWERS, APPROVED
 from tests.services.helpers import Bench, bench
 
 LEAD = 1
+FITTING = """
+SELECT p.number FROM job j JOIN position o ON o.model_id = j.model_id AND o.key = :position
+JOIN fits f ON f.position_id = o.id AND f.verdict = 'yes' JOIN part p ON p.id = f.part_id
+WHERE j.id = :job ORDER BY p.number <> :part, p.id LIMIT 1
+"""
 START = datetime(2026, 11, 1, 9, tzinfo=UTC)
 
 
@@ -74,7 +79,7 @@ class Worker:
         if step.phase == Phase.OPENING:
             data["captive"] = {group.group: False for group in step.screws if group.unknown}
         elif step.phase == Phase.SWAP:
-            data |= {"part_number": part} if part else {"refitted": True}
+            data |= {"part_number": self.fitting(str(step.position), part)} if part else {"refitted": True}
         elif step.phase == Phase.TEST:
             data |= {"charge_checked": True, "result": "good"}
         else:
@@ -83,6 +88,11 @@ class Worker:
             data["screws"] = {group.group: group.loose + group.unknown for group in opened.screws if group.loose + group.unknown}
             data["leads"] = [lead.name for lead in step.leads]
         self.says("step", **(data | changes))
+
+    def fitting(self, position: str, part: str) -> str:
+        """The part, or one that fits where it does not."""
+        found = self.session.execute(text(FITTING), {"job": self.job_id, "position": position, "part": part}).scalars().all()
+        return str(found[0]) if found else part
 
     def until(self, name: str, part: str | None = None) -> None:
         while (step := self.job.next_step) is not None and step.id != name:

@@ -28,6 +28,7 @@ from almanac.services.workbench.approve import AnswerRequest, ApprovalRequest, a
 from almanac.services.workbench.close import CloseLine
 from almanac.services.workbench.exceptions import read_exceptions
 from almanac.services.workbench.facts import settle_on_page
+from almanac.services.workbench.in_hand import answer_swap
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import change_targets
 from almanac.services.workbench.planning import PlanRequest
@@ -323,6 +324,35 @@ def test_one_person_approves_only_what_the_company_allows_with_a_photo_and_never
     worker.says("danger", signs=["hot"])
     with pytest.raises(Refused, match="packs, mains and seals"):
         asks(ApprovalRequest(Approval.RELEASE, "", "it is cool now", own=True, photo="a" * 40))
+
+
+def test_a_wrong_part_is_answered_before_it_goes_in_and_a_reason_is_read_by_a_lead(session: Session, clock: Clock) -> None:
+    where, key = machine(session, "fan")
+    elsewhere = session.execute(
+        text("SELECT u.serial, a.tag FROM tenure t JOIN unit u ON u.id = t.unit_id JOIN asset a ON a.id = t.asset_id "
+             "WHERE t.removed_on IS NULL AND u.serial IS NOT NULL AND a.tag <> :tag ORDER BY t.id LIMIT 1"), {"tag": where.tag}
+    ).one()  # fmt: skip
+    worker = opened(session, clock, where.tag, key)
+    while (step := worker.job.next_step) is not None and step.phase != "swap":
+        worker.does()
+    worker.passes_gates()
+    assert step is not None
+    pack = worker.sends("step", step=step.id, part_number="OB-P14-60").reasons
+    assert pack[0].startswith("OB-P14-60 is a battery, this is the place of a fan")
+    assert worker.sends("step", step=step.id, part_number="XX-1").reasons[0].startswith("no part is called XX-1")
+    taken = worker.sends("step", step=step.id, part_number=where.part, serial=elsewhere.serial).reasons
+    assert any(elsewhere.serial in words for words in taken)
+    assert worker.job.standing.swaps == {}
+    worker.says("step", step=step.id, part_number=where.part, serial=elsewhere.serial, reason="the label was swapped")
+    [told] = [one for one in read_exceptions(session, clock=clock) if one.job_id == worker.job_id]
+    assert told.what == "contradiction"
+    assert told.words.endswith("Fitted all the same: the label was swapped")
+    answers = answer_swap(session, worker.job_id, key, where.part, "")
+    assert [(one.question, one.verdict) for one in answers][:2] == [("part", "yes"), ("serial", "unknown")]
+    with pytest.raises(NotFound):
+        answer_swap(session, worker.job_id, "ghost", where.part, "")
+    with pytest.raises(NotFound):
+        answer_swap(session, 10**6, key, where.part, "")
 
 
 def test_the_makers_waiting_time_looked_up_at_the_bench_goes_to_the_page(session: Session, clock: Clock) -> None:

@@ -37,7 +37,7 @@ class Exceptional:
 def read_exceptions(session: Session, *, clock: Clock) -> list[Exceptional]:
     """What is open first, then what is on record of the last ninety days, the latest first."""
     since = clock.today - timedelta(days=SHOWN_DAYS)
-    noted = jobs.noted_entries(session, since=since, kinds=["waive", "approve", "danger", "refer", "screw"])
+    noted = jobs.noted_entries(session, since=since, kinds=["waive", "approve", "danger", "refer", "screw", "step"])
     found = [one for entry in noted if (one := _of_entry(session, entry)) is not None]
     for row in jobs.job_rows(session, limit=1000):
         found += _of_job(session, row, clock, since)
@@ -51,6 +51,9 @@ def _of_entry(session: Session, entry: NotedEntry) -> Exceptional | None:
     def said(what: str, words: str, cure: str | None = None) -> Exceptional:
         return Exceptional(what, words, entry.job_id, entry.tag, entry.on, entry.author, cure)
 
+    if entry.kind == "step":
+        against = "; ".join(data.get("contradicts") or ())
+        return said("contradiction", f"{against}. Fitted all the same: {data.get('reason')}") if against else None
     if entry.kind == "waive":
         return said("own approval" if data.get("own") else "waived", Waiver(str(data["name"]), str(data["reason"])).words(data["gate"]))
     if entry.kind == "approve":

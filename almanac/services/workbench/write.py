@@ -12,9 +12,11 @@ from sqlalchemy.orm import Session
 
 from almanac.core.workbench.entries import refusals
 from almanac.core.workbench.journal import Entry, fold
+from almanac.core.workbench.swap_answers import contradictions, unanswered
 from almanac.services.clock import Clock
-from almanac.services.errors import Fault, Refused
+from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.workbench.facts import settled_as_read
+from almanac.services.workbench.in_hand import answers_of
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import BY_SERVER, entry_of, gate_rules
@@ -80,9 +82,22 @@ def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Map
         return ["your own word is none here: ask a second signed-in person to approve it"], item.data
     if item.kind in BY_SERVER:
         return [f"{item.kind} is not written this way"], item.data
+    if item.kind == "step" and str(item.data.get("part_number") or "").strip():
+        return _answered(session, job, item.data)
     if item.kind != "settle":
         return [], item.data
     try:
         return [], settled_as_read(session, job, item.data)
     except Refused as refused:
         return [fault.message for fault in refused.faults], item.data
+
+
+def _answered(session: Session, job: Job, data: Mapping[str, Any]) -> tuple[list[str], Mapping[str, Any]]:
+    """A part is answered before it goes in; one that speaks against itself goes in with a reason, which a lead reads (rule N12)."""
+    position = str(data.get("step") or "").removeprefix("swap:")
+    try:
+        answers = answers_of(session, job, position, data)
+    except NotFound:
+        return [], data  # no swap of this model: the journal's own rules say so
+    against = contradictions(answers)
+    return unanswered(data, answers), {**data, "contradicts": against} if against else data

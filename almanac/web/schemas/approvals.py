@@ -88,3 +88,23 @@ class ExceptionView(Schema):
 
 class ExceptionList(Schema):
     exceptions: list[ExceptionView]
+
+
+class SwapQuery(Schema):
+    """A part in the hand: where it is to go, its number, and its serial where it was read."""
+
+    position: str = Field(max_length=80)
+    part: str = Field(max_length=60)
+    serial: str = Field(default="", max_length=60)
+
+
+class SwapAnswerView(Schema):
+    """One question about it, answered; a no wants a reason."""
+
+    question: str
+    verdict: Literal["yes", "no", "unknown"]
+    words: str
+
+
+class SwapAnswers(Schema):
+    answers: list[SwapAnswerView]

@@ -12,6 +12,7 @@ from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.workbench.approve import AnswerRequest, ApprovalRequest, answer_approval, ask_approval
 from almanac.services.workbench.exceptions import read_exceptions
+from almanac.services.workbench.in_hand import answer_swap
 from almanac.store.jobs import open_approvals
 from almanac.store.models import Role
 from almanac.web.access import author_id
@@ -67,3 +68,10 @@ def list_exceptions() -> schemas.ExceptionList:
     """What went another way than the rules have it."""
     found = read_exceptions(session(), clock=read_clock(session()))
     return schemas.ExceptionList(exceptions=[schemas.ExceptionView.model_validate(item) for item in found])
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/in-hand", access=Role.READER, replies=schemas.SwapAnswers)
+def answer_part_in_hand(job_id: int, query: schemas.SwapQuery) -> schemas.SwapAnswers:
+    """What the records say of a part before it goes in."""
+    found = answer_swap(session(), job_id, query.position, query.part, query.serial)
+    return schemas.SwapAnswers(answers=[schemas.SwapAnswerView.model_validate(item) for item in found])

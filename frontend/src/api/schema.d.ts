@@ -398,6 +398,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job_id}/in-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the records say of a part before it goes in. */
+        get: operations["answer_part_in_hand"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job_id}/lease": {
         parameters: {
             query?: never;
@@ -6935,6 +6952,26 @@ export interface components {
             /** Survival */
             survival: number;
         };
+        /**
+         * SwapAnswerView
+         * @description One question about it, answered; a no wants a reason.
+         */
+        SwapAnswerView: {
+            /** Question */
+            question: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "yes" | "no" | "unknown";
+            /** Words */
+            words: string;
+        };
+        /** SwapAnswers */
+        SwapAnswers: {
+            /** Answers */
+            answers: components["schemas"]["SwapAnswerView"][];
+        };
         /** SwapFit */
         SwapFit: {
             /** On Hand */
@@ -6981,6 +7018,21 @@ export interface components {
              * @default null
              */
             site?: string | null;
+        };
+        /**
+         * SwapQuery
+         * @description A part in the hand: where it is to go, its number, and its serial where it was read.
+         */
+        SwapQuery: {
+            /** Part */
+            part: string;
+            /** Position */
+            position: string;
+            /**
+             * Serial
+             * @default
+             */
+            serial?: string;
         };
         /**
          * SwapView
@@ -8429,6 +8481,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["EntriesTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    answer_part_in_hand: {
+        parameters: {
+            query: {
+                position: string;
+                part: string;
+                serial?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwapAnswers"];
                 };
             };
             /** @description Unprocessable Content */

@@ -1,6 +1,7 @@
-import { type KeyboardEvent, useState } from "react";
+import { type KeyboardEvent, useEffect, useState } from "react";
 import { TextField } from "@/ui/Field";
 import { TouchButton, TouchChoice, TouchToggle } from "@/ui/Touch";
+import { useInHand } from "./bench.queries";
 import { type Job, type LocalJob, type Step, toPutBack } from "./local";
 import { Scanner } from "./Scanner";
 
@@ -107,13 +108,19 @@ function SwapStep({ job, step, onDone }: ActionProps) {
   const [refitted, setRefitted] = useState(false);
   const [serial, setSerial] = useState("");
   const [old, setOld] = useState("");
-  const chosen = listed.find((fit) => fit.part_number === part);
-  const send = (): void =>
+  const [reason, setReason] = useState("");
+  const inHand = useInHand(job.id, step.position ?? "", refitted ? "" : part, useSettled(serial.trim()));
+  const answers = inHand.data?.answers ?? [];
+  const against = answers.some((answer) => answer.verdict === "no");
+  const send = (): void => {
+    // Without its answer a part does not go in: nothing is assumed.
+    if (!refitted && part && inHand.isError) return;
     onDone(
       refitted
         ? { refitted: true, removed_serial: old }
-        : { part_number: part, serial: serial.trim(), removed_serial: old.trim() },
+        : { part_number: part, serial: serial.trim(), removed_serial: old.trim(), ...(against ? { reason } : {}) },
     );
+  };
   return (
     <StepForm onDone={send}>
       <TouchToggle on={refitted} onChange={setRefitted}>
@@ -127,9 +134,6 @@ function SwapStep({ job, step, onDone }: ActionProps) {
             choices={listed.map((fit) => [fit.part_number, `${fit.part_number} · ${fit.part_name}`] as const)}
             onChange={setPart}
           />
-          {chosen && chosen.verdict !== "yes" && (
-            <p className="font-semibold text-thin">Whether it fits is not known: {chosen.reason}</p>
-          )}
           <div className="grid max-w-[640px] grid-cols-2 gap-3 max-[700px]:grid-cols-1">
             <TextField
               label="Serial of the new part, scanned or typed"
@@ -147,9 +151,60 @@ function SwapStep({ job, step, onDone }: ActionProps) {
             />
           </div>
           <Scanner job={job.id} />
+          {part && <InHand answers={answers} waiting={!inHand.data} lost={inHand.isError} />}
+          {against && (
+            <TextField
+              label="Why it is fitted all the same (a lead reads it)"
+              className="min-h-[48px] max-w-[640px]"
+              value={reason}
+              onChange={(event) => setReason(event.target.value)}
+            />
+          )}
         </>
       )}
     </StepForm>
+  );
+}
+
+const MARKS: Record<string, [string, string]> = {
+  yes: ["✓", "text-covered"],
+  no: ["✗", "font-semibold text-short"],
+  unknown: ["?", "text-thin"],
+};
+
+/** A value once it has stood still for a moment: a scanner types key by key. */
+function useSettled(value: string): string {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const wait = setTimeout(() => setSettled(value), 250);
+    return () => clearTimeout(wait);
+  }, [value]);
+  return settled;
+}
+
+interface InHandProps {
+  answers: { question: string; verdict: string; words: string }[];
+  waiting: boolean;
+  lost: boolean;
+}
+
+/** What the records say of the part before it goes in. */
+function InHand({ answers, waiting, lost }: InHandProps) {
+  if (lost) {
+    return (
+      <p role="status" className="border-2 border-thin bg-leaf p-3 font-semibold text-thin">
+        The part is answered by the server before it goes in: this step waits for the connection, nothing is assumed.
+      </p>
+    );
+  }
+  return (
+    <ul aria-label="The part in your hand" aria-busy={waiting} className="grid gap-0.5">
+      {answers.map(({ question, verdict, words }) => (
+        <li key={question} className={MARKS[verdict]?.[1]}>
+          <span aria-hidden>{MARKS[verdict]?.[0]}</span> {words}
+        </li>
+      ))}
+    </ul>
   );
 }
 

@@ -23,6 +23,22 @@ export function useJob(id: number | null) {
   });
 }
 
+/** What the records say of a part in the hand; asked again for every part and serial. */
+export function useInHand(job: number, position: string, part: string, serial: string) {
+  return useQuery({
+    queryKey: ["in-hand", job, position, part, serial],
+    queryFn: async () =>
+      body(
+        await api.GET("/api/v1/jobs/{job_id}/in-hand", {
+          params: { path: { job_id: job }, query: { position, part, serial } },
+        }),
+      ),
+    enabled: part.length > 0,
+    retry: false,
+    refetchInterval: (query) => (query.state.status === "error" ? 3_000 : false),
+  });
+}
+
 export function useApprovals() {
   return useQuery({
     queryKey: ["approvals"],
