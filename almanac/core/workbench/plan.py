@@ -13,7 +13,7 @@ from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.operations import Minutes, Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
 from almanac.core.teardown.route import Power, Route
-from almanac.core.workbench.cautions import back_cautions, settings_cautions, swap_cautions
+from almanac.core.workbench.cautions import back_cautions, reaching_cautions, settings_cautions, swap_cautions
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
 """Parts whose fault shows at once and costs a second opening if found after closing."""
@@ -214,7 +214,7 @@ def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[st
                 minutes=step.minutes,
                 operation=step.id,
                 tool=step.tool,
-                cautions=(*(item.text for item in cautions_before(step)), *settings_cautions(step.frees, cells)),
+                cautions=_cautions(step, teardown, cells),
                 screws=tray_groups([step]),
                 leads=tuple(Lead(plug.name, plug.kind, plug.release) for plug in step.plugs),
                 shut=not (step.live or step.outside or step.isolates),
@@ -231,6 +231,13 @@ def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[st
             )
         )
     return steps
+
+
+def _cautions(step: Operation, teardown: Teardown, cells: Sequence[str]) -> tuple[str, ...]:
+    """The page's own words first, then the tool's, by what the step reaches."""
+    kinds = {teardown.places[key].kind for key in step.frees if key in teardown.places}
+    said = [*(item.text for item in cautions_before(step)), *settings_cautions(step.frees, cells), *reaching_cautions(step, kinds)]
+    return tuple(dict.fromkeys(said))
 
 
 def _swap(key: str, teardown: Teardown, machine: Machine, *, shut: bool) -> JobStep:
