@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from almanac.demo import catalog
 from almanac.demo.load import draw, load
 from almanac.launch.cluster import DATABASE, Cluster
+from almanac.launch.demo_bench import lay_on_the_bench
 from almanac.services.accounts import HASHER, password_matches
 from almanac.store.engine import connect, migrate
 from almanac.store.models import Part, Site, User
@@ -65,6 +66,9 @@ def is_empty(engine: Engine) -> bool:
 def load_demo(engine: Engine) -> None:
     """Fill an empty database with the demo company and its sign-ins."""
     load(engine, draw(password_hashes={login: HASHER.hash(password) for login, _, _, password in catalog.USERS}))
+    with Session(engine) as session:
+        lay_on_the_bench(session)
+        session.commit()
 
 
 def is_demo(engine: Engine) -> bool:
