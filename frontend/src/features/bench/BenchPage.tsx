@@ -7,7 +7,7 @@ import { useWalk } from "@/lib/useWalk";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { ApprovalsSheet } from "./ApprovalsSheet";
-import { type JobLine, useApprovals, useJobs } from "./bench.queries";
+import { type JobLine, useApprovals, useExceptions, useJobs } from "./bench.queries";
 import { ExceptionsSheet } from "./ExceptionsSheet";
 import { JobPlate } from "./JobPlate";
 import { PURPOSES, STATES } from "./local";
@@ -81,6 +81,15 @@ interface IndexProps {
   onOpen: (id: number | "new") => void;
 }
 
+function ExceptionsLink({ onOpen }: { onOpen: () => void }) {
+  const open = useExceptions().data?.exceptions.filter((row) => row.cure !== null).length ?? 0;
+  return (
+    <button type="button" className="text-accent underline" onClick={onOpen}>
+      {open > 0 ? `exceptions, ${open} to settle` : "exceptions"}
+    </button>
+  );
+}
+
 function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
   const [sheet, setSheet] = useState<"settings" | "approvals" | "exceptions" | null>(null);
   const asked = useApprovals().data?.approvals.length ?? 0;
@@ -97,9 +106,7 @@ function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
           <Link className="text-accent underline" to={ended ? "/bench" : "/bench?show=ended"}>
             {ended ? "in hand" : "ended"}
           </Link>
-          <button type="button" className="text-accent underline" onClick={() => setSheet("exceptions")}>
-            exceptions
-          </button>
+          <ExceptionsLink onOpen={() => setSheet("exceptions")} />
           {lead && (
             <button type="button" className="text-accent underline" onClick={() => setSheet("settings")}>
               settings

@@ -20,6 +20,7 @@ export function useJob(id: number | null) {
     enabled: id !== null,
     // Somebody answers from a device of their own: while an approval is asked, the job is read again.
     refetchInterval: (query) => (query.state.data?.approvals.some((item) => item.granted === null) ? 3_000 : false),
+    refetchIntervalInBackground: true,
   });
 }
 
