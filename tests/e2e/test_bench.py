@@ -37,6 +37,7 @@ class Hands:
 
     def opens(self, tag: str, part: str, complaint: str = "loud after an hour") -> None:
         self.page.keyboard.press("3")
+        self.page.get_by_role("link", name="Open a job").click()
         expect(self.page.get_by_role("heading", name="Open a job")).to_be_visible()
         self.page.get_by_label("Asset tag, typed or scanned").fill(tag)
         self.page.keyboard.press("Enter")
