@@ -10,6 +10,7 @@ from uuid import UUID
 from sqlalchemy import func, or_, select
 from sqlalchemy.orm import Session, aliased
 
+from almanac.core.workbench.approvals import Approval
 from almanac.store.models import ApprovalRow, Asset, DeviceModel, Job, JobEntry, Part, Role, Shelf, Site, StockMove, User
 
 
@@ -120,8 +121,9 @@ def approvals_of(session: Session, job_id: int) -> list[AskedApproval]:
 
 
 def open_approvals(session: Session) -> list[AskedApproval]:
-    """What nobody answered yet, the longest asked first."""
-    return [AskedApproval(*row) for row in session.execute(_approvals().where(ApprovalRow.answered_at.is_(None)))]
+    """What nobody answered yet, the longest asked first; of a job that ended only its machine's release can still be."""
+    alive = or_(Job.ended_at.is_(None), ApprovalRow.kind == Approval.RELEASE.value)
+    return [AskedApproval(*row) for row in session.execute(_approvals().where(ApprovalRow.answered_at.is_(None), alive))]
 
 
 def open_approval(session: Session, job_id: int, kind: str, subject: str) -> ApprovalRow | None:

@@ -34,6 +34,7 @@ from almanac.services.workbench.open import change_targets
 from almanac.services.workbench.planning import PlanRequest
 from almanac.services.workbench.read import gate_rules, read_job, read_jobs
 from almanac.services.workbench.report import ask_stand_in, take_report
+from almanac.store.jobs import open_approvals
 from almanac.store.models import Job
 from almanac.store.units import custody
 from almanac.web.views.job_words import job_view
@@ -288,6 +289,17 @@ def test_the_word_of_a_worker_is_none(session: Session, clock: Clock) -> None:
     with pytest.raises(Refused, match="no gate power"):
         worker.is_approved(Approval.WAIVE, "power")
     assert [one.what for one in read_exceptions(session, clock=clock) if one.job_id == worker.job_id] == ["waived"]
+
+
+def test_what_was_asked_on_a_job_that_ended_is_asked_of_nobody_but_a_release(session: Session, clock: Clock) -> None:
+    where, key = machine(session, "fan")
+    worker = opened(session, clock, where.tag, key)
+    ask_approval(session, worker.job_id, ApprovalRequest(Approval.WAIVE, "power", "x"), clock=clock, author_id=2)
+    assert [item.row.kind for item in open_approvals(session)] == ["waive"]
+    worker.says("danger", signs=["hot"])
+    ask_approval(session, worker.job_id, ApprovalRequest(Approval.RELEASE, "", "taken away"), clock=clock, author_id=2)
+    abandon_job(session, worker.job_id, AbandonRequest("pack", quarantine="steel box"), device=worker.device, clock=clock)
+    assert [item.row.kind for item in open_approvals(session)] == ["release"]
 
 
 def test_what_was_asked_for_may_be_gone_when_it_is_answered(session: Session, clock: Clock) -> None:
