@@ -61,6 +61,7 @@ def test_a_machine_nobody_described_is_repaired_on_day_one(session: Session, clo
     assert draft is not None
     assert [step["text"] for step in draft.page["operations"]] == ["lift the base cover", "slide the battery plug out", "undo the fan"]
     assert draft.page["operations"][0]["seal"] is None  # nobody said, so it is not no
+    assert all("exposes" not in step for step in draft.page["operations"])  # nor what the cover lays bare
     assert read_library(session).page(model_id).own.get("operations") is None  # a draft, for somebody to make hold
 
 

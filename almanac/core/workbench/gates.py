@@ -152,7 +152,13 @@ def _touches_data(plan: JobPlan, step: JobStep) -> bool:
 def _pack_seen(plan: JobPlan, step: JobStep) -> bool:
     """As soon as a pack can be seen, and before any step touches it, live ones too (rule G1b)."""
     before = (earlier for earlier in plan.steps[: plan.steps.index(step)] if earlier.phase == Phase.OPENING)
-    return _touches_pack(plan, step) or any(_touches_pack(plan, one) or bool(set(plan.packs) & set(one.exposes)) for one in before)
+    return _touches_pack(plan, step) or any(_touches_pack(plan, one) or _bares_pack(plan, one) for one in before)
+
+
+def _bares_pack(plan: JobPlan, step: JobStep) -> bool:
+    """Whether a pack can be seen after a step; where nobody described the machine, any step inside may lay one bare."""
+    inside = step.shut or step.live or step.isolates
+    return bool(set(plan.packs) & set(step.exposes)) or (plan.plain and inside and not plan.mains)
 
 
 def _touches_pack(plan: JobPlan, step: JobStep) -> bool:

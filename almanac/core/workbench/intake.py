@@ -29,19 +29,19 @@ class Intake:
     words: tuple[str, ...]
 
 
-def intake(form: str, *, has_pack: bool, signs: Collection[str]) -> Intake:
+def intake(form: str, signs: Collection[str]) -> Intake:
     """What the signs mean on a machine: a pack that stops all work, licensed work, or nothing.
 
     Parameters
     ----------
-    form : of the machine · has_pack : whether its page holds a battery, or nobody knows · signs : of SIGNS
+    form : of the machine; whatever is not on mains has a pack, listed on its page or not · signs : of SIGNS
 
     Returns
     -------
     Intake
     """
     mains = form in MAINS_FORMS
-    pack = tuple(words for sign, words in PACK_SIGNS.items() if sign in signs and has_pack and not mains)
+    pack = tuple(words for sign, words in PACK_SIGNS.items() if sign in signs and not mains)
     if pack:
         return Intake("danger", pack)
     live = tuple(words for sign, words in MAINS_SIGNS.items() if sign in signs and mains)

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.intake import SIGNS, intake
 from almanac.core.workbench.journal import ENDED, JobState
 from almanac.core.workbench.plan import JobPlan, Phase
@@ -88,9 +87,7 @@ def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id:
 
 def _look(session: Session, job: Job, page: ModelPage, request: OpenRequest, clock: Clock, author_id: int) -> None:
     """What was seen at intake stops the job before its first screw (rule G1b)."""
-    positions = page.whole.get("positions") or []
-    has_pack = not positions or any(entry["kind"] == Kind.BATTERY for entry in positions)
-    seen = intake(str(page.whole.get("form") or ""), has_pack=has_pack, signs=request.signs)
+    seen = intake(str(page.whole.get("form") or ""), request.signs)
     if seen.entry is not None:
         data = {"signs": list(seen.words), "intake": True}
         write_entry(session, job, seen.entry, data, clock=clock, author_id=author_id)

@@ -8,7 +8,6 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.operations import Fasteners
 from almanac.core.teardown.shorthand import read_shorthand
 from almanac.core.workbench.plan import JobPlan
@@ -82,15 +81,11 @@ def _operation(step: TypedStep, plan: JobPlan, page: ModelPage) -> dict[str, Any
         faults.append(Fault("text", f"{MOST_STEPS} steps are typed: write the page first"))
     if faults:
         raise Refused(*faults)
-    # The first step inside may lay a pack bare: nobody knows, so it is looked at from then on (rule G1b).
-    first_inside = not step.outside and all(one.get("outside") for one in plan.typed)
-    packs = [entry["key"] for entry in positions if entry["kind"] == Kind.BATTERY and entry["key"] not in step.frees]
     return {
         "id": f"typed_{len(plan.typed) + 1}",
         "text": step.text.strip(),
         "needs": [str(plan.typed[-1]["id"])] if plan.typed else [],
         "frees": list(dict.fromkeys(step.frees)),
-        "exposes": packs if first_inside else [],
         "tool": step.tool.strip() or None,
         "fasteners": [_fasteners(group) for group in understood.groups],
         "plugs": [{"name": name.strip(), "kind": "other"} for name in dict.fromkeys(step.leads) if name.strip()],

@@ -147,6 +147,7 @@ class AssetCard(Schema):
     tag: str
     serial: str | None
     model: str
+    form: str
     site_code: str | None
     site: str | None
     duty: str

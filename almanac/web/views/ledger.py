@@ -82,6 +82,7 @@ def asset_card(tag: str) -> schemas.AssetCard:
         tag=card.asset.tag,
         serial=card.asset.serial,
         model=f"{card.model.maker} {card.model.name}",
+        form=card.model.form,
         site_code=card.site.code if card.site else None,
         site=card.site.name if card.site else None,
         duty=card.asset.duty,

@@ -2033,6 +2033,8 @@ export interface components {
         AssetCard: {
             /** Duty */
             duty: string;
+            /** Form */
+            form: string;
             /**
              * In Service On
              * Format: date

@@ -57,19 +57,18 @@ def test_one_person_alone_never_approves_packs_mains_or_seals(what: Approval, ga
 
 @pytest.mark.parametrize("sign", list(PACK_SIGNS))
 def test_each_sign_of_a_swelling_pack_stops_where_there_may_be_one(sign: str) -> None:
-    seen = intake("notebook", has_pack=True, signs=[sign])
+    seen = intake("notebook", [sign])
     assert (seen.entry, seen.words) == ("danger", (PACK_SIGNS[sign],))
-    assert intake("notebook", has_pack=False, signs=[sign]).entry is None
-    assert intake("notebook", has_pack=True, signs=[]).entry is None
+    assert intake("notebook", []).entry is None
 
 
 @pytest.mark.parametrize("form", sorted(MAINS_FORMS))
 @pytest.mark.parametrize("sign", list(MAINS_SIGNS))
 def test_each_sign_of_mains_is_licensed_work_where_mains_is_inside(form: str, sign: str) -> None:
-    seen = intake(form, has_pack=True, signs=[sign])
+    seen = intake(form, [sign])
     assert (seen.entry, seen.words) == ("refer", (MAINS_SIGNS[sign],))
     if sign not in PACK_SIGNS:
-        assert intake("notebook", has_pack=True, signs=[sign]).entry is None
+        assert intake("notebook", [sign]).entry is None
 
 
 def test_a_pack_in_a_bay_is_looked_at_before_the_first_step_that_touches_it() -> None:

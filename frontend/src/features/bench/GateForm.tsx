@@ -11,6 +11,11 @@ type Gate = Schemas["GateView"];
 type Ask = Gate["asks"][number];
 type Answers = Record<string, boolean | number | string>;
 
+/** What begins a wait anew: whoever gave the machine power, or went a step on or back, holds and waits again. */
+const ANEW = ["step", "back", "power_on", "resume", "release"];
+
+const momentsOf = (job: Job): number => job.journal.filter((entry) => ANEW.includes(entry.kind)).length;
+
 interface GateProps {
   gate: Gate;
   job: Job;
@@ -43,7 +48,7 @@ export function GateForm({ gate, job, bench, onDanger }: GateProps) {
           <Question
             key={ask.key}
             ask={ask}
-            timer={`timer ${job.id} ${ask.key} ${job.journal.length ? job.done.length : 0}`}
+            timer={`timer ${job.id} ${ask.key} ${momentsOf(job)}`}
             value={answers[ask.key]}
             onAnswer={(value) => answer(ask.key, value)}
           />

@@ -260,7 +260,7 @@ function Intake({
   signs: Sign[] | null;
   onSigns: (signs: Sign[] | null) => void;
 }) {
-  const asked = card.positions.some((entry) => entry.kind === "battery") ? PACK_SIGNS : MAINS_SIGNS;
+  const asked = ["all_in_one", "mini_pc"].includes(card.form) ? MAINS_SIGNS : PACK_SIGNS;
   const toggle = (sign: Sign, on: boolean): void => {
     const kept = (signs ?? []).filter((other) => other !== sign);
     const now = on ? [...kept, sign] : kept;
