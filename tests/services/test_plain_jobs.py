@@ -20,12 +20,13 @@ from tests.services.helpers import Bench
 from tests.services.jobs import Worker, machine, opened, replaced
 
 
-def undescribed(session: Session, clock: Clock, kind: str = "fan", model: str = "Packet 14") -> tuple[Bench, str]:
+def undescribed(session: Session, clock: Clock, kind: str = "fan", model: str = "Packet 14", *, unlisted: str = "") -> tuple[Bench, str]:
     """A machine whose page lost its steps, as one that was imported has none."""
     where, key = machine(session, kind, model)
     model_id = int(session.scalar(text("SELECT model_id FROM asset WHERE tag = :tag"), {"tag": where.tag}) or 0)
     page = read_library(session).page(model_id)
     bare = {name: value for name, value in page.own.items() if name in ("page_format", "maker", "name", "family", "form", "positions")}
+    bare["positions"] = [entry for entry in bare["positions"] if entry["kind"] != unlisted]
     number = pages.last_number(session, model_id) + 1
     session.add(ModelRevision(model_id=model_id, number=number, page=bare, author_id=1, reason="Imported", recorded_at=clock.now))
     session.flush()
@@ -129,3 +130,13 @@ def test_a_described_way_is_not_typed_over(session: Session, clock: Clock) -> No
     worker = opened(session, clock, where.tag, key)
     with pytest.raises(Refused, match="the way in is described"):
         types(worker, text="another way")
+
+
+def test_a_pack_that_no_page_lists_is_looked_at_once_the_machine_is_open(session: Session, clock: Clock) -> None:
+    where, key = undescribed(session, clock, unlisted="battery")
+    worker = opened(session, clock, where.tag, plan=PlanRequest([key], plain=True))
+    types(worker, text="cover off", live=True)
+    worker.does()
+    types(worker, text="fan out", frees=[key])
+    assert worker.job.plan.packs == ()
+    assert "pack" in [gate.id for gate in worker.job.gates]
