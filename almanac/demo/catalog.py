@@ -127,6 +127,15 @@ PARTS = (
     DemoPart("OX-P14", "Mainboard, Packet 14, 16 GB", Kind.MAINBOARD, OSTREL, "295.00", {"soldered_memory_gb": 16, "mount": "P14"}),
 )
 
+PRICE_BREAKS = (
+    ("LM-8320", 20, "26.50"),
+    ("LM-16320", 20, "43.00"),
+    ("LD-80512", 20, "54.00"),
+    ("OB-P14-60", 20, "58.50"),
+    ("OB-P14-60", 60, "55.00"),
+)
+"""What one costs where as many are bought at a time."""
+
 INTERCHANGE = (("LM-8320", "LM-8266", "a faster module serves a slower slot"),)
 
 

@@ -25,6 +25,7 @@ SETTINGS: dict[str, Any] = {
     "review_days": 14,
     "floor": 0,
     "school": "auto",
+    "order_limit": 1000,
 }
 
 
@@ -105,6 +106,8 @@ def _parts(company: Company) -> None:
             shelf_life_days=part.shelf_life_days,
             end_of_supply_on=part.end_of_supply_on,
         )
+    for part_number, from_quantity, price in catalog.PRICE_BREAKS:
+        company.rows.link("price_break", part_id=company.parts[part_number], from_quantity=from_quantity, price=Decimal(price))
     for part_number, serves_as, reason in catalog.INTERCHANGE:
         company.rows.link("interchange", part_id=company.parts[part_number], serves_as_id=company.parts[serves_as], reason=reason)
 

@@ -1,11 +1,13 @@
-"""What is open in the demo's stores: two transfers, a count with a difference, a return, an expired pack, parts kept and waited for."""
+"""What is open in the demo's stores: two transfers, a count with a difference, a return, an expired pack, parts kept
+and waited for, what suppliers answered, and a draft that waits for a lead."""
 
 from __future__ import annotations
 
 from datetime import date, timedelta
+from typing import Any
 
 from almanac.core.life.outcomes import Bucket
-from almanac.demo import truth
+from almanac.demo import catalog, truth
 from almanac.demo.company import Company
 from almanac.demo.rows import at
 
@@ -27,6 +29,8 @@ def leave_open(company: Company) -> None:
     company.rows.add(
         "reservation", shelf_id=_shelf(company, "OB-P13-45", DEPOT), quantity=2, asset_id=None, reserved_on=YESTERDAY, released_on=None
     )
+    _answers(company)
+    _draft(company)
     company.rows.add(
         "backorder", shelf_id=_shelf(company, "BB-T16-84", "WID"), quantity=1, asset_id=None, asked_on=YESTERDAY, filled_on=None
     )
@@ -80,6 +84,60 @@ def _expired(company: Company, part: str, site: str) -> None:
     """A pack that arrived with a label older than it keeps."""
     made = truth.AS_OF - timedelta(days=700)
     _move(company, _shelf(company, part, site), Bucket.ON_HAND, 1, "arrived", None, made_on=made)
+
+
+def _answers(company: Company) -> None:
+    """Of two open orders the supplier said something: one comes later, of one fewer can be sent."""
+    received = {row["line_id"] for row in company.rows.tables["receipt"]}
+    lines = {row["part_id"]: row for row in company.rows.tables["purchase_line"] if row["id"] not in received}
+    moved, short = lines[company.parts["OB-H14-52"]], lines[company.parts["OF-P14"]]
+    named = YESTERDAY + timedelta(days=12)
+    _answer(company, moved, "moved", state="accepted", expected_on=named, words="the October boat was full")
+    moved["expected_on"], moved["confirmed_on"], moved["version"] = named, YESTERDAY, 2
+    _answer(company, short, "short", state="open", quantity=1, words="one in the house, the maker owes them the others")
+    short["version"] = 2
+
+
+def _answer(company: Company, line: dict[str, Any], reply: str, *, state: str, words: str, **said: object) -> None:
+    company.rows.add(
+        "supplier_answer",
+        line_id=line["id"],
+        reply=reply,
+        state=state,
+        quantity=said.get("quantity"),
+        expected_on=said.get("expected_on"),
+        price=None,
+        part_id=None,
+        words=words,
+        was=f"{line['quantity']} to come on {line['expected_on']:%-d %b %Y} at EUR {line['price']}",
+        answered_on=YESTERDAY,
+        recorded_at=at(YESTERDAY),
+        author_id=company.bench_user,
+        decided_by_id=None,
+        decided_on=None,
+    )
+
+
+def _draft(company: Company) -> None:
+    """What the bench asks for and a lead has to approve."""
+    supplier = next(row["id"] for row in company.rows.tables["supplier"] if row["name"] == catalog.OSTREL)
+    draft = company.rows.add(
+        "order_draft",
+        supplier_id=supplier,
+        state="waits",
+        note="two boards with cracked sockets wait at the bench",
+        asked_on=YESTERDAY,
+        author_id=company.bench_user,
+        sent_by_id=company.bench_user,
+        decided_by_id=None,
+        decided_on=None,
+        decision="",
+        order_id=None,
+        version=2,
+        recorded_at=at(YESTERDAY),
+    )
+    for part, quantity in (("OX-P14", 3), ("OK-H14", 2)):
+        company.rows.link("order_draft_line", draft_id=draft, part_id=company.parts[part], quantity=quantity)
 
 
 def _act(company: Company, name: str, reason: str, day: date, *, transfer: int | None = None) -> int:

@@ -12,6 +12,7 @@ from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.demo import catalog, truth
 from almanac.demo.company import Company
 from almanac.demo.history import Usage
+from almanac.demo.purchases import add_line, add_order, order_past
 from almanac.demo.rows import at
 
 BESIDE = (2, 1, 3, -2, 4, 1, 2, 3, -1, 2, 5)
@@ -28,6 +29,7 @@ def fill_shelves(company: Company, usage: Usage) -> None:
     for (part_id, site, quarter), quantity in sorted(_by_quarter(usage).items()):
         cause = "receipt" if site == depot else "arrived"
         _move(company, company.shelves[part_id, site], Bucket.ON_HAND, quantity, cause, quarter, made_on=quarter - timedelta(days=45))
+    order_past(company, seed=truth.SEED)
     for place, part in enumerate(part for part in catalog.PARTS if part.kind in FORECAST_KINDS):
         last_year = _last_year(usage, company.parts[part.number])
         _stand(company, part, last_year, BESIDE[place % len(BESIDE)], place)
@@ -81,26 +83,8 @@ def _open_order(company: Company, part: catalog.DemoPart, a_month: float, *, ove
     quantity = -(-max(round(a_month * 1.2), part.minimum_order) // part.pack) * part.pack
     placed = truth.AS_OF - timedelta(days=33 if overdue else 12)
     expected = truth.AS_OF + timedelta(days=-4 if overdue else 9)
-    supplier = next(row["id"] for row in company.rows.tables["supplier"] if row["name"] == part.supplier)
-    number = len(company.rows.tables.get("purchase_order", [])) + 1
-    order = company.rows.add(
-        "purchase_order",
-        number=f"PO-{placed.year}-{number:03d}",
-        supplier_id=supplier,
-        site_id=company.sites[catalog.SITES[0].code],
-        placed_on=placed,
-        author_id=company.lead_user if company.rows.tables.get("user") else None,
-    )
-    company.rows.add(
-        "purchase_line",
-        order_id=order,
-        part_id=company.parts[part.number],
-        quantity=quantity,
-        cancelled=0,
-        price=part.price,
-        expected_on=expected,
-        version=1,
-    )
+    order = add_order(company, part.supplier, placed)
+    add_line(company, order, company.parts[part.number], quantity, part.price, expected, confirmed=None)
 
 
 def _move(

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
+from random import Random
 
 from almanac.core.parts.kinds import Duty, Environment, Kind
 
@@ -59,3 +60,13 @@ NEW_PART_STAYS = 0.7
 
 MOVES_A_YEAR = 0.03
 """Chance a year that an asset moves to another harbour."""
+
+SLOWER_SUPPLIER, SLOWER_SINCE, SLOWER_FACTOR = "Ostrel Spares", date(2026, 9, 1), 1.8
+"""A supplier whose boats got slower in autumn: what arrives since that day took so many times as long."""
+
+
+def lead_days(chance: Random, supplier: str, arrived: date, stated: list[tuple[int, float]]) -> int:
+    """Days an order was on its way that arrived on a day: as the supplier states, but for the one that got slower."""
+    days = chance.choices([days for days, _ in stated], [weight for _, weight in stated])[0]
+    slower = supplier == SLOWER_SUPPLIER and arrived >= SLOWER_SINCE
+    return round(days * SLOWER_FACTOR) if slower else days

@@ -92,3 +92,38 @@ def count_pdf(title: str, about: str, lines: list[CountLine], *, blind: bool) ->
 
     page = TEMPLATES.get_template("count.html").render(title=title, about=about, lines=lines, blind=blind, fonts=FONTS.as_uri())
     return bytes(HTML(string=page).write_pdf())
+
+
+@dataclass(frozen=True)
+class DocumentLine:
+    """One line of an order, already in words. about : what a carrier has to know"""
+
+    number: str
+    name: str
+    quantity: str
+    price: str
+    cost: str
+    wanted_on: str
+    about: str
+
+
+@dataclass(frozen=True)
+class OrderSheet:
+    """An order for its supplier."""
+
+    number: str
+    supplier: str
+    deliver_to: str
+    placed_on: str
+    people: str
+    note: str
+    total: str
+    lines: list[DocumentLine]
+
+
+def order_pdf(sheet: OrderSheet) -> bytes:
+    """An order to print or send."""
+    from weasyprint import HTML
+
+    page = TEMPLATES.get_template("order.html").render(sheet=sheet, title=sheet.number, fonts=FONTS.as_uri())
+    return bytes(HTML(string=page).write_pdf())

@@ -79,7 +79,7 @@ def buying_pdf(outlook: Outlook) -> bytes:
                     line.part.number,
                     line.part.name,
                     str(line.quantity),
-                    money(line.part.price, currency),
+                    money(line.unit_price, currency),
                     money(line.cost, currency),
                 )
                 for line in sorted(due, key=lambda line: line.part.number)
@@ -104,7 +104,7 @@ def _row(line: Row, outlook: Outlook, currency: str, place: str) -> list[object]
         outlook.inputs.suppliers[line.part.supplier_id].name,
         line.quantity,
         line.policy.pack,
-        line.part.price,
+        line.unit_price,
         line.cost,
         currency,
         line.shelf.on_hand,

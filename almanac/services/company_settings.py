@@ -21,6 +21,8 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "review_days": (0, 180, "a whole number of days from 0 to 180"),
     "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
     "count_value": (0, 1_000_000, "an amount from 0 to 1,000,000"),
+    "order_limit": (0, 10_000_000, "an amount from 0 to 10,000,000"),
+    "stated_weight": (0.5, 100, "a number of deliveries from 0.5 to 100"),
     "departure_days": (1, 60, "a whole number of days from 1 to 60"),
     "order_cost": (0, 10_000, "an amount from 0 to 10,000"),
     "holding_share": (0.0, 2.0, "a share of the price a year from 0 to 2"),

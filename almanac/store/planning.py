@@ -3,13 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from almanac.store import catalog
-from almanac.store.models import FleetPlan
+from almanac.core.stock.lead_time import lead_time
+from almanac.core.stock.learnt import STATED_WEIGHT, Delivery, learn
+from almanac.store import catalog, orders
+from almanac.store.models import FleetPlan, Supplier
+from almanac.store.settings import settings_on
+
+REMEMBERED_DAYS = 1095
+"""Orders placed longer ago teach nothing of a supplier any more."""
 
 
 @dataclass(frozen=True)
@@ -37,15 +43,24 @@ class StockPart:
     minimum_order: int
     shelf_life_days: int | None
     end_of_supply_on: date | None
+    breaks: tuple[tuple[int, Decimal], ...] = ()
+
+
+LeadDays = tuple[tuple[int, float], ...]
 
 
 @dataclass(frozen=True)
 class SupplierRow:
-    """A supplier, and its lead time as (days, weight)."""
+    """A supplier, its lead time as (days, weight): as deliveries taught it, and as stated. deliveries : that had a say · late : open
+    ones past every stated day
+    """
 
     id: int
     name: str
-    lead_time: tuple[tuple[int, float], ...]
+    lead_time: LeadDays
+    stated: LeadDays
+    deliveries: int
+    late: int
 
 
 @dataclass(frozen=True)
@@ -81,16 +96,33 @@ def site_rows(session: Session) -> list[SiteRow]:
 
 def stock_part_rows(session: Session, kinds: tuple[str, ...]) -> list[StockPart]:
     """Parts of the given kinds, in catalogue order."""
-    fields = StockPart.__dataclass_fields__
-    return [StockPart(**{name: getattr(part, name) for name in fields}) for part in catalog.stock_parts(session, kinds)]
+    fields = [name for name in StockPart.__dataclass_fields__ if name != "breaks"]
+    breaks = orders.price_breaks(session)
+    return [
+        StockPart(**{name: getattr(part, name) for name in fields}, breaks=tuple(breaks.get(part.id, ())))
+        for part in catalog.stock_parts(session, kinds)
+    ]
 
 
-def supplier_rows(session: Session) -> dict[int, SupplierRow]:
-    """All suppliers by id."""
-    return {
-        one.id: SupplierRow(one.id, one.name, tuple((int(entry["days"]), float(entry["weight"])) for entry in one.lead_time))
-        for one in catalog.suppliers(session).values()
-    }
+def supplier_rows(session: Session, today: date) -> dict[int, SupplierRow]:
+    """All suppliers by id, their lead times as what arrived until a day taught them."""
+    weight = float(settings_on(session, today).value("stated_weight", default=STATED_WEIGHT))
+    seen: dict[int, list[Delivery]] = {}
+    for row in orders.deliveries(session, since=today - timedelta(days=REMEMBERED_DAYS), today=today):
+        on = row.arrived_on or today
+        age = (today - on).days
+        one = Delivery((on - row.placed_on).days, min(row.share, 1.0), open=row.arrived_on is None, age_days=age)
+        seen.setdefault(row.supplier_id, []).append(one)
+    return {one.id: _supplier(one, seen.get(one.id, []), weight) for one in catalog.suppliers(session).values()}
+
+
+def _supplier(one: Supplier, seen: list[Delivery], weight: float) -> SupplierRow:
+    stated = tuple((int(entry["days"]), float(entry["weight"])) for entry in one.lead_time)
+    if not seen:
+        return SupplierRow(one.id, one.name, stated, stated, 0, 0)
+    found = learn(lead_time(*zip(*stated, strict=True)), seen, weight=weight)
+    law = tuple((int(day), float(share)) for day, share in zip(found.law.days, found.law.weight, strict=True))
+    return SupplierRow(one.id, one.name, law, stated, found.deliveries, found.late)
 
 
 def model_rows(session: Session) -> dict[int, ModelRow]:

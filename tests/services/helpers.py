@@ -61,12 +61,13 @@ def units(session: Session) -> int:
     return int(fitted) + int(shelved)
 
 
-def in_bucket(session: Session, part: str, bucket: str) -> int:
+def in_bucket(session: Session, part: str, bucket: str, *, site: str | None = None) -> int:
     query = text(
         """SELECT COALESCE(sum(m.quantity), 0) FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id
-           WHERE p.number = :part AND m.bucket = :bucket"""
+           JOIN site s ON s.id = h.site_id
+           WHERE p.number = :part AND m.bucket = :bucket AND (CAST(:site AS text) IS NULL OR s.code = :site)"""
     )
-    return int(session.scalar(query, {"part": part, "bucket": bucket}) or 0)
+    return int(session.scalar(query, {"part": part, "bucket": bucket, "site": site}) or 0)
 
 
 def watch_days(session: Session, days: int) -> None:

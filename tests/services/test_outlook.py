@@ -17,7 +17,8 @@ from almanac.services.buying_list import BUYING_COLUMNS, LOADING_COLUMNS, buying
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
 from almanac.services.ledger.record import record_incident
-from almanac.services.orders import OrderRequest, ReceiptRequest, place_order, receive
+from almanac.services.orders.arrivals import ReceiptRequest, receive
+from almanac.services.orders.sending import OrderRequest, place_order
 from almanac.services.outlook.summary import read_entries, read_outlook, read_plate
 from tests.services.helpers import WATCHED, bench, incident
 from tests.services.looks import builder_of, plate_of, rows_of, working_of

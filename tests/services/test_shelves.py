@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.stock.quantity import Lot
 from almanac.services.clock import Clock
-from almanac.services.orders import OrderRequest, place_order
+from almanac.services.orders.sending import OrderRequest, place_order
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.shelves import expired, holding_of, horizon_days, lots_of, on_hand, promised, review_days_of, usable

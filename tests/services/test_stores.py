@@ -13,7 +13,8 @@ from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.acts import ACTS
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused, Stale
-from almanac.services.orders import OrderRequest, ReceiptRequest, place_order, receive
+from almanac.services.orders.arrivals import ReceiptRequest, receive
+from almanac.services.orders.sending import OrderRequest, place_order
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.shelves import holding_of
 from almanac.services.stores import counts, transfers, waits

@@ -61,8 +61,11 @@ def test_open_findings_show_the_range_they_leave(session: Session) -> None:
 
 
 def test_the_supplier_at_the_depot_and_the_boat_at_an_outpost(session: Session) -> None:
-    assert "18 days 25%" in rows_of(session, "OB-P14-60")["Lead time"].value
-    assert rows_of(session, "OB-P14-60", "TER")["Lead time"].value == "11 days 100%"
+    supplier = rows_of(session, "OB-P14-60")["Lead time"]
+    assert "50 days" in supplier.value
+    assert "deliveries on record weighed against what Ostrel Spares states: 18 days 25%" in supplier.note
+    outpost = rows_of(session, "OB-P14-60", "TER")["Lead time"]
+    assert (outpost.value, outpost.note) == ("11 days 100%", "the lane's days")
 
 
 def test_a_shelf_life_shows_its_cap_and_scrap_its_cost(session: Session) -> None:

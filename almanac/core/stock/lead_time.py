@@ -24,7 +24,12 @@ class LeadTime:
 
     @property
     def median_days(self) -> int:
-        return int(self.days[np.searchsorted(np.cumsum(self.weight), 0.5 - 1e-12)])
+        return self.days_for(0.5)
+
+    def days_for(self, share: float) -> int:
+        """Days within which at least this share of orders is there; share in (0, 1]."""
+        place = int(np.searchsorted(np.cumsum(self.weight), share - 1e-12))
+        return int(self.days[min(place, self.days.size - 1)])
 
 
 def lead_time(days: ArrayLike, weight: ArrayLike) -> LeadTime:

@@ -105,3 +105,14 @@ def lead_time(cell: str) -> list[dict[str, float]]:
     if not entries or abs(total - 1.0) > 1e-6:
         raise CellFault(f"weights that add up to 1 were wanted, got {total:g}")
     return entries
+
+
+def price_breaks(cell: str) -> list[tuple[int, Decimal]]:
+    """What one costs from so many up: 10:17.50; 50:16."""
+    found: dict[int, Decimal] = {}
+    for piece in names(cell):
+        least, colon, amount = piece.partition(":")
+        if not colon or not least.strip().isdigit() or not 2 <= int(least) <= 100_000 or int(least) in found:
+            raise CellFault(f"quantities from 2 up with the price of one, such as 10:17.50; 50:16, were wanted, got {piece!r}")
+        found[int(least)] = price(amount.strip())
+    return sorted(found.items())

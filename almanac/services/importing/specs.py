@@ -76,6 +76,7 @@ FILES: dict[str, FileSpec] = {
                 Column("price", cells.price, "61.00", "of one part, in the company's currency"),
                 _optional("pack", cells.whole(1, 100000), "4", "parts in a pack", 1),
                 _optional("minimum_order", cells.whole(1, 100000), "4", "fewest parts sold at once", 1),
+                _optional("price_breaks", cells.price_breaks, "10:58.50;50:55", "price of one where as many are bought at a time", []),
                 _optional("shelf_life_days", cells.whole(1, 20000), "540", "days until it expires on the shelf"),
                 _optional("end_of_supply_on", cells.day, "", "last day it can be bought"),
                 _optional("facts", cells.facts, "voltage_v=15.2; energy_wh=60", "what decides where it fits; names in docs/facts.md", {}),

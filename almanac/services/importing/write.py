@@ -29,6 +29,7 @@ from almanac.store.models import (
     ModelRevision,
     Part,
     Position,
+    PriceBreak,
     Shelf,
     Site,
     StockMove,
@@ -83,6 +84,9 @@ def _parts(session: Session, parsed: Parsed) -> None:
     columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on", "facts")
     rows = [{**{name: r[name] for name in columns}, "supplier_id": ids[upper(r["supplier"])]} for r in parsed.of("parts")]
     _bulk(session, Part, rows)
+    parts = {part.number.upper(): part.id for part in session.scalars(select(Part))}
+    priced = [(parts[upper(r["number"])], least, price) for r in parsed.of("parts") for least, price in r["price_breaks"] or ()]
+    _bulk(session, PriceBreak, [{"part_id": part, "from_quantity": least, "price": price} for part, least, price in priced])
 
 
 def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | None) -> None:

@@ -21,6 +21,7 @@ from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.order_plans import OutlookOfPart, Row
 from almanac.services.outlook.projection import boats_of, shelf_of
 from almanac.services.outlook.shelves import departure_days_of, review_days_of
+from almanac.services.words import count, percent
 from almanac.store.planning import StockPart
 
 
@@ -139,6 +140,16 @@ class OutlookBuilder:
     @cached_property
     def _from_supplier(self) -> bool:
         return self.inputs.site is None or self.inputs.site.is_depot
+
+    def lead_from(self, part: StockPart) -> str:
+        """Where the lead time of a part is known from, in words."""
+        if not self._from_supplier:
+            return "the lane's days"
+        supplier = self.inputs.suppliers[part.supplier_id]
+        if not supplier.deliveries and supplier.lead_time == supplier.stated:
+            return f"as {supplier.name} states it: no delivery is on record"
+        stated = ", ".join(f"{days} days {percent(weight)}" for days, weight in supplier.stated)
+        return f"{count(supplier.deliveries, 'delivery', 'deliveries')} on record weighed against what {supplier.name} states: {stated}"
 
     def _lead(self, part: StockPart) -> LeadTime:
         if not self._from_supplier and self.inputs.site is not None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import cached_property
 
@@ -21,7 +21,7 @@ from almanac.services.errors import NotFound
 from almanac.services.outlook.fitted import FitOfKind
 from almanac.services.outlook.life import PartFleet, PartLife, read_life
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Grouping
-from almanac.store import catalog, evidence, planning, shelves
+from almanac.store import catalog, evidence, orders, planning, shelves
 from almanac.store.planning import ModelRow, PlannedChange, SiteRow, StockPart, SupplierRow
 from almanac.store.settings import Settings, settings_on
 
@@ -116,7 +116,7 @@ class Inputs:
     """Rows of the store; parts are the first of their two-way equivalents.
 
     life : life data by part number · logged : whether the log holds any incident at all; an empty log is silence, not years without
-    a failure
+    a failure · drafted : parts in drafts of orders, on nobody's way yet
     """
 
     clock: Clock
@@ -139,6 +139,7 @@ class Inputs:
     lots: dict[tuple[int, int], list[tuple[date | None, int]]]
     weather: tuple[Weather, ...] = ()
     logged: bool = True
+    drafted: Mapping[int, int] = field(default_factory=dict)
 
     def members(self, part_id: int) -> list[int]:
         """A stock part and its two-way equivalents."""
@@ -293,7 +294,7 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         parts=[part for part in parts if group[part.id] == part.id],
         numbers={part.id: part.number for part in parts},
         group=group,
-        suppliers=planning.supplier_rows(session),
+        suppliers=planning.supplier_rows(session, clock.today),
         models=planning.model_rows(session),
         life=read_life(session, [part.id for part in parts if kind in (None, part.kind)], as_of=clock.today),
         assets=assets,
@@ -304,4 +305,5 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         open_lines=shelves.open_lines(session),
         lots=shelves.lots(session, kind=kind),
         logged=evidence.any_incident(session),
+        drafted=orders.in_drafts(session),
     )

@@ -12,6 +12,7 @@ from almanac.core.answers.question import Named, Question
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
 from almanac.core.stock.policy import Policy
+from almanac.core.stock.purchase import unit_price
 from almanac.core.stock.shelf import Outpost, Risk, Shelf, ShelfPlan, SitePlan, ToDo
 from almanac.core.stock.shelf_plan import plan_shelf
 from almanac.services.outlook.demand import SiteDemand, books_of, part_of, with_time_line
@@ -137,7 +138,12 @@ class Row:
 
     @property
     def cost(self) -> Decimal:
-        return self.part.price * self.quantity
+        return self.unit_price * self.quantity
+
+    @property
+    def unit_price(self) -> Decimal:
+        """Price of one part where as many are bought as are to order today."""
+        return unit_price(self.part.price, self.part.breaks, self.quantity)
 
     @property
     def todo(self) -> ToDo | None:

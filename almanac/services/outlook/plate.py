@@ -69,23 +69,25 @@ class PlateQuestion(Question[PlateOfPart]):
     """A part as its row is asked for and answered, with what only the plate shows.
 
     fixed_share : of the fleet, the rule of thumb beside the level · unrecorded : units that machines without a record may hold
+    lead_from : where the lead time is known from, in words
     """
 
     NAME: ClassVar[str] = "plate"
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     row: OutlookOfPart
     answer: PartOutlook
     part: StockPart
     fixed_share: float
     currency: str
     unrecorded: Spread
+    lead_from: str
 
     def compute(self) -> PlateOfPart:
         book = LawBook(self.row.inputs.content, self.row.fitted.content)
         row = Row(self.part, self.row.shelf, self.row.policy, self.answer.projection, self.answer.plan)
         with_time_line(book, self.part.id, self.row.demand.content)
         law, steps = book.part_law(self.part.id), list(self.row.steps)
-        worked = Worked(book, law, row, book.inputs.today, self.currency, self.unrecorded)
+        worked = Worked(book, law, row, book.inputs.today, self.currency, self.unrecorded, self.lead_from)
         if law is None:
             return PlateOfPart([], [], None, [], [], book.evidence.school.reason, working_of(worked))
         schools = _schools(book, self.part.id)
@@ -120,6 +122,7 @@ def plate_question(builder: OutlookBuilder, part: StockPart, row: Row, *, unreco
         float(settings.value("fixed_share", kind=part.kind, part_number=part.number, default=0.02)),
         str(settings.value("currency", default="EUR")),
         unrecorded,
+        builder.lead_from(part),
     )
 
 

@@ -85,6 +85,7 @@ class Worked:
     today: date
     currency: str
     unrecorded: Spread
+    lead_from: str
 
     @property
     def evidence(self) -> KindEvidence:
@@ -284,7 +285,7 @@ def _reorder(worked: Worked) -> WorkingSection:
     lead, promise = row.policy.lead, row.policy.promise
     spread = ", ".join(f"{days} days {percent(weight)}" for days, weight in zip(lead.days, lead.weight, strict=True))
     rows = [
-        WorkingRow("Lead time", spread),
+        WorkingRow("Lead time", spread, worked.lead_from),
         WorkingRow("Days between reviews", figure(row.policy.review_days, 0)),
         WorkingRow("Aim", f"{figure(promise.target * 100, 1)} {MEASURES[promise.measure]}"),
         *_lot_rows(row.policy, plan.lot),

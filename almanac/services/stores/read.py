@@ -11,12 +11,12 @@ from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.stock.acts import ACTS
 from almanac.core.stock.lots import expired_in
-from almanac.core.workbench.cautions import transport_class
 from almanac.services.clock import Clock, read_clock
 from almanac.services.errors import NotFound
 from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.summary import read_builder
 from almanac.services.stores.week import Happening, week_of
+from almanac.services.stores.wh_class import energy_class
 from almanac.store import assets, catalog, shelves, stores
 from almanac.store.models import Part, Site
 
@@ -241,13 +241,7 @@ def _can(source: Bucket | None, held: dict[Bucket, int]) -> bool:
 
 
 def _class(part: Part) -> str | None:
-    """The Wh class carriers ask for; no permission follows from it."""
-    if part.kind not in kinds_of_role(BenchRole.PACK):
-        return None
-    stated = part.facts.get("energy_wh")
-    first = stated[0] if isinstance(stated, list) and stated else stated
-    value = first.get("value") if isinstance(first, dict) else None
-    return transport_class(float(value)) if isinstance(value, int | float) and value > 0 else "class not known"
+    return energy_class(part) if part.kind in kinds_of_role(BenchRole.PACK) else None
 
 
 def _lots(session: Session, part: Part, site: Site, shelf_id: int | None, on_hand: int, clock: Clock) -> list[LotLine]:

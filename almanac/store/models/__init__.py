@@ -7,17 +7,14 @@ from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.jobs import ApprovalRow, CustodyLine, Job, JobEntry
 from almanac.store.models.marks import Written
-from almanac.store.models.parts import Fits, Interchange, Part
+from almanac.store.models.orders import Cancellation, OrderDraft, OrderDraftLine, PurchaseLine, PurchaseOrder, Receipt, SupplierAnswer
+from almanac.store.models.parts import Fits, Interchange, Part, PriceBreak
 from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
 from almanac.store.models.readings import Reading
 from almanac.store.models.scenarios import Scenario
 from almanac.store.models.stock import (
     Backorder,
-    Cancellation,
-    PurchaseLine,
-    PurchaseOrder,
-    Receipt,
     Reservation,
     Shelf,
     ShelfBalance,
@@ -48,10 +45,13 @@ __all__ = [
     "JobEntry",
     "Lane",
     "ModelRevision",
+    "OrderDraft",
+    "OrderDraftLine",
     "Part",
     "Photo",
     "Pin",
     "Position",
+    "PriceBreak",
     "PurchaseLine",
     "PurchaseOrder",
     "Reading",
@@ -70,6 +70,7 @@ __all__ = [
     "StockCount",
     "StockMove",
     "Supplier",
+    "SupplierAnswer",
     "Tenure",
     "Transfer",
     "Unit",

@@ -36,6 +36,16 @@ class Part(Base):
     end_of_supply_on: Mapped[date | None]
 
 
+class PriceBreak(Base):
+    """What one part costs where at least so many are bought at a time."""
+
+    __tablename__ = "price_break"
+    __table_args__ = (CheckConstraint("from_quantity > 1", name="more_than_one"), CheckConstraint("price >= 0", name="price_not_negative"))
+    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"), primary_key=True)
+    from_quantity: Mapped[int] = mapped_column(primary_key=True)
+    price: Mapped[Decimal] = mapped_column(Numeric(12, 2))
+
+
 class Interchange(Base):
     """`part` may be fitted where `serves_as` is asked for; both directions present means two-way equivalents."""
 

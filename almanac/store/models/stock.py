@@ -1,11 +1,10 @@
-"""Shelves, the moves that change them, what is promised, and what is on order."""
+"""Shelves, the moves that change them, and what is promised."""
 
 from __future__ import annotations
 
 from datetime import date
-from decimal import Decimal
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, Numeric, UniqueConstraint
+from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.life.outcomes import Bucket
@@ -140,69 +139,6 @@ class Backorder(Base):
     asset_id: Mapped[int | None] = mapped_column(ForeignKey("asset.id"))
     asked_on: Mapped[date]
     filled_on: Mapped[date | None]
-
-
-class PurchaseOrder(Base):
-    """An order to a supplier, delivered to a site."""
-
-    __tablename__ = "purchase_order"
-    __table_args__ = (Index("ix_purchase_order_placed_on", "placed_on"),)
-    id: Mapped[Id]
-    number: Mapped[str] = mapped_column(unique=True)
-    supplier_id: Mapped[int] = mapped_column(ForeignKey("supplier.id"))
-    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
-    placed_on: Mapped[date]
-    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
-
-
-class PurchaseLine(Base):
-    """One part of an order; `version` guards receipts against a stale screen."""
-
-    __tablename__ = "purchase_line"
-    __table_args__ = (
-        CheckConstraint("quantity > 0", name="quantity_positive"),
-        CheckConstraint("cancelled >= 0 AND cancelled <= quantity", name="cancelled_within_quantity"),
-        Index("ix_purchase_line_part_id", "part_id"),
-    )
-    id: Mapped[Id]
-    order_id: Mapped[int] = mapped_column(ForeignKey("purchase_order.id"))
-    part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
-    quantity: Mapped[int]
-    cancelled: Mapped[int] = mapped_column(default=0)
-    price: Mapped[Decimal] = mapped_column(Numeric(12, 2))
-    expected_on: Mapped[date]
-    version: Mapped[int] = mapped_column(default=1)
-
-
-class Receipt(Base):
-    """Parts of a line that arrived on a day; a line may arrive in several."""
-
-    __tablename__ = "receipt"
-    __table_args__ = (CheckConstraint("quantity > 0", name="quantity_positive"), Index("ix_receipt_line_id", "line_id"))
-    id: Mapped[Id]
-    line_id: Mapped[int] = mapped_column(ForeignKey("purchase_line.id"))
-    received_on: Mapped[date]
-    quantity: Mapped[int]
-    recorded_at: Mapped[Moment]
-    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
-
-
-class Cancellation(Base):
-    """Parts of a line that will not come, with the reason; `PurchaseLine.cancelled` adds them up."""
-
-    __tablename__ = "cancellation"
-    __table_args__ = (
-        CheckConstraint("quantity > 0", name="quantity_positive"),
-        CheckConstraint("reason <> ''", name="reason_given"),
-        Index("ix_cancellation_line_id", "line_id"),
-    )
-    id: Mapped[Id]
-    line_id: Mapped[int] = mapped_column(ForeignKey("purchase_line.id"))
-    quantity: Mapped[int]
-    reason: Mapped[str]
-    cancelled_on: Mapped[date]
-    recorded_at: Mapped[Moment]
-    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
 
 
 class ShelfBalance(Base):

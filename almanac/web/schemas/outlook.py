@@ -90,6 +90,7 @@ class PartLine(Schema):
     chance_of_waiting: float | None
     chance_in_time: float | None
     quantity: int
+    drafted: int = 0
     cost: float
     sites: list[SiteLevel]
     a_month: float | None

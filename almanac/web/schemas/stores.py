@@ -14,7 +14,7 @@ class OrderIn(Schema):
     part_number: str = Field(max_length=60)
     quantity: int = Field(ge=1, le=100000)
     expected_on: date | None = None
-    confirmed: list[Literal["again"]] = Field(default_factory=list)
+    confirmed: list[Literal["again", "far"]] = Field(default_factory=list)
     rests_on: str | None = Field(default=None, max_length=64)
 
 
@@ -29,6 +29,9 @@ class ReceiptIn(Schema):
     received_on: date
     expected_version: int
     made_on: date | None = None
+    expires_on: date | None = None
+    lot: str = Field(default="", max_length=60)
+    serials: list[str] = Field(default_factory=list, max_length=1000)
 
 
 class CancelIn(Schema):

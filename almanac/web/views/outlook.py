@@ -249,6 +249,7 @@ def row_view(row: Row, builder: OutlookBuilder) -> schemas.PartLine:
         chance_of_waiting=plan.waiting.chance if plan else None,
         chance_in_time=plan.waiting.chance_in_time if plan else None,
         quantity=row.quantity,
+        drafted=sum(builder.inputs.drafted.get(part, 0) for part in builder.inputs.members(row.part.id)),
         cost=float(row.cost),
         sites=[_site(site, builder) for site in plan.sites] if plan else [],
         a_month=seen.year.total / 12 if seen.year else None,

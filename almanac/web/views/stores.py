@@ -10,7 +10,9 @@ from flask import Blueprint
 from almanac.services.clock import read_clock
 from almanac.services.company_settings import SettingRequest, change_setting
 from almanac.services.errors import NotFound
-from almanac.services.orders import CancelRequest, OrderRequest, ReceiptRequest, cancel, place_order, receive
+from almanac.services.orders.arrivals import ReceiptRequest, receive
+from almanac.services.orders.lines import CancelRequest, cancel
+from almanac.services.orders.sending import OrderRequest, place_order
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import read_plate
@@ -101,7 +103,9 @@ def _moved(builder: OutlookBuilder, part: StockPart, since: date) -> WhatMoved |
 @endpoint(blueprint, "/order-lines/<int:line_id>/receipts", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)
 def receipt(line_id: int, json: ReceiptIn) -> Done:
     """Receive parts of an order, whole or in part."""
-    request = ReceiptRequest(json.quantity, json.received_on, json.expected_version, json.made_on)
+    request = ReceiptRequest(
+        json.quantity, json.received_on, json.expected_version, json.made_on, json.expires_on, json.lot, tuple(json.serials)
+    )
     receive(session(), line_id, request, clock=read_clock(session()), author_id=author_id())
     return Done()
 

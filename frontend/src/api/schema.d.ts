@@ -158,6 +158,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/drafts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put parts into drafts, one a supplier. */
+        post: operations["draft_parts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drafts/{draft_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One draft at today's prices. */
+        get: operations["draft_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drafts/{draft_id}/acts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send a draft, approve or refuse one that waits, or drop it. */
+        post: operations["act_on_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/drafts/{draft_id}/lines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change the lines of a draft; one that waited is a draft again. */
+        post: operations["change_draft"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/find": {
         parameters: {
             query?: never;
@@ -1010,6 +1078,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/order-answers/{answer_id}/settlement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what a supplier offered, or refuse it. */
+        post: operations["settle_order_answer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/order-lines/{line_id}/cancellations": {
         parameters: {
             query?: never;
@@ -1051,10 +1136,45 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** Orders with something to come, then those that ended; drafts that are open. */
+        get: operations["order_list"];
         put?: never;
         /** Mark a part as ordered. */
         post: operations["order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One order: its lines, what waits to be settled, and all that happened. */
+        get: operations["order_page"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_number}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put on record what the supplier said: typed in, or as the file it sent. */
+        post: operations["order_answers"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1072,6 +1192,40 @@ export interface paths {
         get: operations["order_basis"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_number}/document.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The order for its supplier: pdf, csv or json. */
+        get: operations["order_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/orders/{order_number}/simulation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have the simulated supplier answer. */
+        post: operations["simulated_answer"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1430,6 +1584,23 @@ export interface paths {
         get: operations["kind_rates"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/receipts/{receipt_id}/undoing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a receipt back that was none, with the reason. */
+        post: operations["receipt_undoing"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1918,6 +2089,24 @@ export interface components {
             words?: string;
         };
         /**
+         * AnswersIn
+         * @description What the supplier said, typed in, or its file as text.
+         */
+        AnswersIn: {
+            /** Answers */
+            answers?: components["schemas"]["SaidIn"][];
+            /**
+             * File
+             * @default null
+             */
+            file?: string | null;
+        };
+        /** AnswersMade */
+        AnswersMade: {
+            /** Ids */
+            ids: number[];
+        };
+        /**
          * AnyOf
          * @description One of these steps is enough.
          */
@@ -2288,6 +2477,13 @@ export interface components {
             since: string;
             /** Unsaid */
             unsaid: number;
+        };
+        /** CheaperView */
+        CheaperView: {
+            /** Cost */
+            cost: number;
+            /** Quantity */
+            quantity: number;
         };
         /** ChoiceView */
         ChoiceView: {
@@ -2707,6 +2903,141 @@ export interface components {
              * @default true
              */
             done: boolean;
+        };
+        /** DraftActIn */
+        DraftActIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "send" | "approve" | "refuse" | "drop";
+            /** Confirmed */
+            confirmed?: ("again" | "far")[];
+            /** Expected Version */
+            expected_version: number;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
+        /**
+         * DraftActed
+         * @description `order_number` where the draft became an order.
+         */
+        DraftActed: {
+            /** Order Number */
+            order_number: string | null;
+        };
+        /** DraftChange */
+        DraftChange: {
+            /** Expected Version */
+            expected_version: number;
+            /** Lines */
+            lines: components["schemas"]["OrderLineIn"][];
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /** DraftLineView */
+        DraftLineView: {
+            cheaper: components["schemas"]["CheaperView"] | null;
+            /** Cost */
+            cost: number;
+            /** Far */
+            far: string | null;
+            /** Kind */
+            kind: string;
+            /** Minimum Order */
+            minimum_order: number;
+            /** Pack */
+            pack: number;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Price */
+            price: number;
+            /** Quantity */
+            quantity: number;
+        };
+        /** DraftSummaryView */
+        DraftSummaryView: {
+            /**
+             * Asked On
+             * Format: date
+             */
+            asked_on: string;
+            /** Author */
+            author: string | null;
+            /** Id */
+            id: number;
+            /** Lines */
+            lines: number;
+            /** State */
+            state: string;
+            /** Supplier */
+            supplier: string;
+            /** Total */
+            total: number;
+        };
+        /**
+         * DraftView
+         * @description A draft at today's prices; `refusal` says why whoever looks may not approve it.
+         */
+        DraftView: {
+            /**
+             * Asked On
+             * Format: date
+             */
+            asked_on: string;
+            /** Author */
+            author: string | null;
+            /** Currency */
+            currency: string;
+            /** Decided By */
+            decided_by: string | null;
+            /** Decision */
+            decision: string;
+            /** Id */
+            id: number;
+            /** Is Own */
+            is_own: boolean;
+            /** Limit */
+            limit: number | null;
+            /** Lines */
+            lines: components["schemas"]["DraftLineView"][];
+            /** Note */
+            note: string;
+            /** Order Number */
+            order_number: string | null;
+            /** Refusal */
+            refusal: string | null;
+            /** State */
+            state: string;
+            /** Supplier */
+            supplier: string;
+            /** Total */
+            total: number;
+            /** Version */
+            version: number;
+        };
+        /** DraftsIn */
+        DraftsIn: {
+            /** Lines */
+            lines: components["schemas"]["OrderLineIn"][];
+            /**
+             * Note
+             * @default
+             */
+            note?: string;
+        };
+        /** DraftsMade */
+        DraftsMade: {
+            /** Ids */
+            ids: number[];
         };
         /** DriveIn */
         DriveIn: {
@@ -3237,6 +3568,27 @@ export interface components {
          * @enum {string}
          */
         Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+        /**
+         * HappenedView
+         * @description Something that happened to an order; `answer_id` where it waits to be settled, `receipt_id` where it can be undone.
+         */
+        HappenedView: {
+            /** Answer Id */
+            answer_id: number | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Receipt Id */
+            receipt_id: number | null;
+            /** Reply */
+            reply: string | null;
+            /** Who */
+            who: string | null;
+            /** Words */
+            words: string;
+        };
         /** HappeningView */
         HappeningView: {
             /** Late */
@@ -5090,10 +5442,54 @@ export interface components {
             /** Talk Ratio */
             talk_ratio: number;
         };
+        /** OrderDocView */
+        OrderDocView: {
+            /** Approved By */
+            approved_by: string | null;
+            /** Author */
+            author: string | null;
+            /** Currency */
+            currency: string;
+            /** Deliveries */
+            deliveries: number;
+            /** History */
+            history: components["schemas"]["HappenedView"][];
+            /** Late Days */
+            late_days: number;
+            /** Lead Days */
+            lead_days: number;
+            /** Lines */
+            lines: components["schemas"]["OrderLineView"][];
+            /** Note */
+            note: string;
+            /** Number */
+            number: string;
+            /**
+             * Placed On
+             * Format: date
+             */
+            placed_on: string;
+            /** Site */
+            site: string;
+            /** Site Code */
+            site_code: string;
+            /** Standing */
+            standing: string;
+            /** Stated Days */
+            stated_days: number;
+            /** Stated Late Days */
+            stated_late_days: number;
+            /** Supplier */
+            supplier: string;
+            /** To Settle */
+            to_settle: components["schemas"]["HappenedView"][];
+            /** Total */
+            total: number;
+        };
         /** OrderIn */
         OrderIn: {
             /** Confirmed */
-            confirmed?: "again"[];
+            confirmed?: ("again" | "far")[];
             /**
              * Expected On
              * @default null
@@ -5109,6 +5505,51 @@ export interface components {
              */
             rests_on?: string | null;
         };
+        /** OrderLineIn */
+        OrderLineIn: {
+            /** Part Number */
+            part_number: string;
+            /** Quantity */
+            quantity: number;
+        };
+        /** OrderLineView */
+        OrderLineView: {
+            /** Arrived */
+            arrived: number;
+            /** Cancelled */
+            cancelled: number;
+            /** Confirmed On */
+            confirmed_on: string | null;
+            /** Cost */
+            cost: number;
+            /** Energy Class */
+            energy_class: string | null;
+            /**
+             * Expected On
+             * Format: date
+             */
+            expected_on: string;
+            /** Expires */
+            expires: boolean;
+            /** Id */
+            id: number;
+            /** Kind */
+            kind: string;
+            /** Late */
+            late: boolean;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Price */
+            price: number;
+            /** Quantity */
+            quantity: number;
+            /** To Come */
+            to_come: number;
+            /** Version */
+            version: number;
+        };
         /** OrderPlaced */
         OrderPlaced: {
             /**
@@ -5120,6 +5561,53 @@ export interface components {
             line_id: number;
             /** Order Number */
             order_number: string;
+        };
+        /** OrderSummaryView */
+        OrderSummaryView: {
+            /** Late */
+            late: number;
+            /** Lines */
+            lines: number;
+            /** Next On */
+            next_on: string | null;
+            /** Number */
+            number: string;
+            /** Parts */
+            parts: number;
+            /**
+             * Placed On
+             * Format: date
+             */
+            placed_on: string;
+            /** Standing */
+            standing: string;
+            /** Supplier */
+            supplier: string;
+            /** To Come */
+            to_come: number;
+            /** To Settle */
+            to_settle: number;
+            /** Total */
+            total: number;
+        };
+        /**
+         * OrdersView
+         * @description Orders, those with something to come first; `limit` is null where no sum wants a second lead.
+         */
+        OrdersView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Currency */
+            currency: string;
+            /** Drafts */
+            drafts: components["schemas"]["DraftSummaryView"][];
+            /** Limit */
+            limit: number | null;
+            /** Orders */
+            orders: components["schemas"]["OrderSummaryView"][];
         };
         /**
          * OutlookView
@@ -5414,6 +5902,11 @@ export interface components {
             chance_of_waiting: number | null;
             /** Cost */
             cost: number;
+            /**
+             * Drafted
+             * @default 0
+             */
+            drafted: number;
             /** Due After Supply */
             due_after_supply: string | null;
             /** End Of Supply On */
@@ -6152,6 +6645,16 @@ export interface components {
             /** Expected Version */
             expected_version: number;
             /**
+             * Expires On
+             * @default null
+             */
+            expires_on?: string | null;
+            /**
+             * Lot
+             * @default
+             */
+            lot?: string;
+            /**
              * Made On
              * @default null
              */
@@ -6163,6 +6666,16 @@ export interface components {
              * Format: date
              */
             received_on: string;
+            /** Serials */
+            serials?: string[];
+        };
+        /** ReceiptUndoIn */
+        ReceiptUndoIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
         };
         /**
          * ReleaseIn
@@ -6432,6 +6945,41 @@ export interface components {
             /** Tray */
             tray: components["schemas"]["TrayView"][];
         };
+        /** SaidIn */
+        SaidIn: {
+            /**
+             * Expected On
+             * @default null
+             */
+            expected_on?: string | null;
+            /** Part Number */
+            part_number: string;
+            /**
+             * Quantity
+             * @default null
+             */
+            quantity?: number | null;
+            /**
+             * Reply
+             * @enum {string}
+             */
+            reply: "confirmed" | "moved" | "short" | "substitute" | "price";
+            /**
+             * Substitute
+             * @default null
+             */
+            substitute?: string | null;
+            /**
+             * Unit Price
+             * @default null
+             */
+            unit_price?: number | null;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
         /**
          * ScanLabel
          * @description A label the simulated scanner can read: what it is on, and what it types.
@@ -6574,6 +7122,21 @@ export interface components {
             number: number;
             /** Value */
             value: number;
+        };
+        /** SettleAnswerIn */
+        SettleAnswerIn: {
+            /** Accept */
+            accept: boolean;
+            /**
+             * Cancel
+             * @default false
+             */
+            cancel?: boolean;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
         };
         /** SettleCountIn */
         SettleCountIn: {
@@ -6937,6 +7500,14 @@ export interface components {
             planned: number;
             /** Wear Out */
             wear_out: number;
+        };
+        /** SupplierAsked */
+        SupplierAsked: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "confirmed" | "moved" | "short" | "substitute" | "price";
         };
         /**
          * SurvivalPoint
@@ -7957,6 +8528,140 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KnowledgeKept"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    draft_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftsMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    draft_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    act_on_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftActIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftActed"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    change_draft: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                draft_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DraftChange"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */
@@ -9674,6 +10379,41 @@ export interface operations {
             };
         };
     };
+    settle_order_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                answer_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleAnswerIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     cancellation: {
         parameters: {
             query?: never;
@@ -9744,6 +10484,35 @@ export interface operations {
             };
         };
     };
+    order_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     order: {
         parameters: {
             query?: never;
@@ -9777,6 +10546,72 @@ export interface operations {
             };
         };
     };
+    order_page: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrderDocView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    order_answers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AnswersIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     order_basis: {
         parameters: {
             query?: never;
@@ -9795,6 +10630,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BasisView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    order_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    simulated_answer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierAsked"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AnswersMade"];
                 };
             };
             /** @description Unprocessable Content */
@@ -10491,6 +11391,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindRatesView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    receipt_undoing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                receipt_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiptUndoIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

@@ -15,6 +15,7 @@ const BenchPage = lazy(() => import("@/features/bench/BenchPage"));
 const RunPage = lazy(() => import("@/features/bench/RunPage"));
 const DiagnosePage = lazy(() => import("@/features/bench/DiagnosePage"));
 const StoresPage = lazy(() => import("@/features/stores/StoresPage"));
+const OrdersPage = lazy(() => import("@/features/orders/OrdersPage"));
 const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
@@ -105,6 +106,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <Page />
+          </Later>
+        ),
+      })),
+      ...["stores/orders/:order?", "stores/drafts/:draft"].map((path) => ({
+        path,
+        element: (
+          <Later>
+            <OrdersPage />
           </Later>
         ),
       })),

@@ -1,13 +1,16 @@
+import { Link, useNavigate } from "react-router";
 import { money, plural, shortDay } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
 import { kindColour } from "@/lib/words";
-import type { Outlook, PartLine } from "./outlook.queries";
+import { Button } from "@/ui/Button";
+import { type Outlook, type PartLine, useDraftOrders } from "./outlook.queries";
 import { SinceAll } from "./Since";
 
 export interface DueProps {
   outlook: Outlook;
   currency: string;
   onChoose: (number: string) => void;
+  mayOrder: boolean;
 }
 
 const cost = (lines: PartLine[]): number => lines.reduce((sum, line) => sum + line.cost, 0);
@@ -56,6 +59,11 @@ function OrderTable({ outlook, currency, onChoose }: DueProps) {
               <tr key={line.number} className="border-b border-dotted border-rule">
                 <td className="py-0.5">
                   <Named line={line} onChoose={onChoose} />
+                  {line.drafted > 0 && (
+                    <Link className="ml-4 text-[0.9rem] text-accent underline" to="/stores/orders">
+                      {line.drafted} in a draft already
+                    </Link>
+                  )}
                 </td>
                 <td className="pl-2 text-right">{line.quantity}</td>
                 <td className="w-[84px] pl-2 text-right">{money(line.cost, currency)}</td>
@@ -71,6 +79,33 @@ function OrderTable({ outlook, currency, onChoose }: DueProps) {
         </tr>
       </tfoot>
     </table>
+  );
+}
+
+/** All orders of today in drafts, one a supplier, to look at before they are sent. */
+function DraftAll({ lines }: { lines: PartLine[] }) {
+  const navigate = useNavigate();
+  const draft = useDraftOrders();
+  if (lines.length === 0) return null;
+  return (
+    <p className="mt-2">
+      <Button
+        disabled={draft.isPending}
+        onClick={() =>
+          draft.mutate(
+            { lines: lines.map((line) => ({ part_number: line.number, quantity: line.quantity })), note: "" },
+            { onSuccess: ({ ids }) => void navigate(`/stores/drafts/${ids[0]}`) },
+          )
+        }
+      >
+        {`Draft ${plural(lines.length, "part")}, an order a supplier`}
+      </Button>
+      {draft.error && (
+        <span role="alert" className="ml-2 font-semibold text-short">
+          {draft.error.message}
+        </span>
+      )}
+    </p>
   );
 }
 
@@ -167,6 +202,9 @@ export function Due(props: DueProps) {
         </section>
       )}
       <OrderTable {...props} />
+      {site === null && props.mayOrder && (
+        <DraftAll lines={outlook.lines.filter((line) => line.quantity > 0 && line.drafted === 0)} />
+      )}
       <LoadTable {...props} />
       {outlook.to_load > 0 && (
         <p className="mt-2">

@@ -12,6 +12,13 @@ interface OrderForm {
   expected_on: string;
 }
 
+const QUESTIONS = ["again", "far"] as const;
+type Question = (typeof QUESTIONS)[number];
+const YES: Record<Question, string> = {
+  again: "Yes, order as many once more",
+  far: "Yes, as many as that",
+};
+
 export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => void }) {
   const expected = addDays(plate.as_of, plate.lead_days);
   const { register, handleSubmit } = useForm<OrderForm>({
@@ -19,7 +26,9 @@ export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => vo
   });
   const order = useOrder();
   const [values, setValues] = useState<OrderForm | null>(null);
+  const [confirmed, setConfirmed] = useState<Question[]>([]);
   const problem = isProblem(order.error) ? order.error : null;
+  const asked = QUESTIONS.find((question) => question === problem?.question);
   return (
     <Sheet
       open
@@ -31,6 +40,7 @@ export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => vo
         className="grid gap-4"
         onSubmit={handleSubmit((entered) => {
           setValues(entered);
+          setConfirmed([]);
           order.mutate({ part_number: plate.line.number, ...entered, confirmed: [] }, { onSuccess: onClose });
         })}
       >
@@ -55,14 +65,16 @@ export function OrderSheet({ plate, onClose }: { plate: Plate; onClose: () => vo
             {problem.detail}
           </p>
         )}
-        {problem?.question === "again" && values && (
+        {asked && values && (
           <Button
             className="justify-self-start"
-            onClick={() =>
-              order.mutate({ part_number: plate.line.number, ...values, confirmed: ["again"] }, { onSuccess: onClose })
-            }
+            onClick={() => {
+              const all = [...confirmed, asked];
+              setConfirmed(all);
+              order.mutate({ part_number: plate.line.number, ...values, confirmed: all }, { onSuccess: onClose });
+            }}
           >
-            Yes, order as many once more
+            {YES[asked]}
           </Button>
         )}
         <div className="flex gap-3">

@@ -129,7 +129,12 @@ export function OutlookPage() {
         number ? (
           <PlatePage number={number} session={session} />
         ) : (
-          <Due outlook={outlook.data} currency={session.currency} onChoose={open} />
+          <Due
+            outlook={outlook.data}
+            currency={session.currency}
+            onChoose={open}
+            mayOrder={session.user?.role === "lead"}
+          />
         )
       }
     />

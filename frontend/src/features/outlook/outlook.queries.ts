@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { keyOfAnswer } from "@/api/answers";
 import { api, body, type Schemas } from "@/api/client";
+import { useOrderMutation } from "@/shared/LineSheets";
 
 export type Outlook = Schemas["OutlookView"];
 export type PartLine = Schemas["PartLine"];
@@ -88,6 +89,9 @@ export const useOrder = () =>
     return body(await api.POST("/api/v1/orders", { body: { ...order, rests_on: keyOfAnswer(plate) } }));
   });
 
+export const useDraftOrders = () =>
+  useOrderMutation(async (json: Schemas["DraftsIn"]) => body(await api.POST("/api/v1/drafts", { body: json })));
+
 /** What an order rested on, beside today. */
 export function useBasis(order: string | null) {
   return useQuery({
@@ -97,18 +101,6 @@ export function useBasis(order: string | null) {
     enabled: order !== null,
   });
 }
-
-export const useReceive = () =>
-  useOutlookMutation(async ({ line_id, ...receipt }: Schemas["ReceiptIn"] & { line_id: number }) =>
-    body(await api.POST("/api/v1/order-lines/{line_id}/receipts", { params: { path: { line_id } }, body: receipt })),
-  );
-
-export const useCancelLine = () =>
-  useOutlookMutation(async ({ line_id, ...cancelled }: Schemas["CancelIn"] & { line_id: number }) =>
-    body(
-      await api.POST("/api/v1/order-lines/{line_id}/cancellations", { params: { path: { line_id } }, body: cancelled }),
-    ),
-  );
 
 export const useChangeSetting = () =>
   useOutlookMutation(async (setting: Schemas["SettingIn"]) =>

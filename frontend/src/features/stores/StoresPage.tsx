@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useNavigate, useOutletContext, useParams } from "react-router";
+import { Link, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { figure, plural, shortDay } from "@/lib/format";
 import { KIND_NAMES, KINDS, kindColour } from "@/lib/words";
@@ -185,7 +185,10 @@ export default function StoresPage() {
               {plural(found.transfers.length, "transfer")} · {figure(found.set_aside)} set aside · {figure(found.back)}{" "}
               back to suppliers
             </span>
-            <a className="ml-auto text-accent underline" href="/api/v1/stores/tally.csv" download>
+            <Link className="ml-auto text-accent underline" to="/stores/orders">
+              Orders
+            </Link>
+            <a className="text-accent underline" href="/api/v1/stores/tally.csv" download>
               CSV
             </a>
           </div>

@@ -1,0 +1,1 @@
+"""Orders to suppliers: drafted, approved, sent, answered, received, cancelled, printed."""
