@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from zoneinfo import available_timezones
 
@@ -102,6 +103,28 @@ def _checked(request: SettingRequest) -> float | int | str:
     if not low <= value <= high or (key in WHOLE and value != int(value)):
         raise Refused(Fault("value", f"{wanted} was wanted, got {value:g}"))
     return int(value) if key in WHOLE else value
+
+
+@dataclass(frozen=True)
+class Decision:
+    """What the company decided: key, words, the value that holds (None: nobody decided, and nothing stands in), the number of its
+    entry (0: never set), and what may be set."""
+
+    key: str
+    words: str
+    value: float | None
+    number: int
+    wanted: str
+
+
+def decisions(session: Session, clock: Clock, words: Mapping[str, str], usual: Mapping[str, float | None]) -> list[Decision]:
+    """Some decisions as they hold today. usual : what holds where nobody decided"""
+    company = settings.settings_on(session, clock.today)
+    found = []
+    for key, said in words.items():
+        value = company.value(key, default=usual[key])
+        found.append(Decision(key, said, None if value is None else float(value), company.number("company", "", key), RANGES[key][2]))
+    return found
 
 
 def describe_company(

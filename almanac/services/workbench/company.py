@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from sqlalchemy.orm import Session
 
 from almanac.core.triage.confirm import WatchRules
 from almanac.core.triage.repair import Costs
 from almanac.core.workbench.gates import GateRules
 from almanac.services.clock import Clock
-from almanac.services.company_settings import RANGES
+from almanac.services.company_settings import Decision, decisions
 from almanac.services.workbench.diagnose import costs_of
-from almanac.store.settings import settings_on
 
 WORDS = {
     "cold_starts": "Cold starts a cure has to hold",
@@ -28,30 +25,15 @@ WORDS = {
 }
 
 
-@dataclass(frozen=True)
-class BenchSetting:
-    """One decision: key, words, the value that holds, the number of its entry (0: never set), and what may be set."""
-
-    key: str
-    words: str
-    value: float
-    number: int
-    wanted: str
-
-
-def bench_settings(session: Session, clock: Clock) -> list[BenchSetting]:
+def bench_settings(session: Session, clock: Clock) -> list[Decision]:
     """Every decision about the bench, with its default where nobody decided."""
-    company = settings_on(session, clock.today)
     costs: Costs = costs_of(session, clock)
     watch, gates = WatchRules(), GateRules()
-    usual = {
+    usual: dict[str, float | None] = {
         "cold_starts": watch.cold_starts,
         "watch_days": watch.days,
         "hold_seconds": gates.hold_seconds,
         "own_approval": 0,
         **{name: getattr(costs, name) for name in Costs.__dataclass_fields__},
     }
-    return [
-        BenchSetting(key, words, float(company.value(key, default=usual[key])), company.number("company", "", key), RANGES[key][2])
-        for key, words in WORDS.items()
-    ]
+    return decisions(session, clock, WORDS, usual)

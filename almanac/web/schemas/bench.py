@@ -18,17 +18,3 @@ class ScanLabel(Schema):
 
 class ScanLabels(Schema):
     labels: list[ScanLabel]
-
-
-class BenchSettingView(Schema):
-    """A decision of the company about its bench."""
-
-    key: str
-    words: str
-    value: float
-    number: int
-    wanted: str
-
-
-class BenchSettings(Schema):
-    settings: list[BenchSettingView]

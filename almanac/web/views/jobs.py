@@ -28,6 +28,7 @@ from almanac.web.database import session
 from almanac.web.schemas import bench
 from almanac.web.schemas import jobs as schemas
 from almanac.web.schemas.base import Done
+from almanac.web.schemas.decisions import Decisions, DecisionView
 from almanac.web.views.job_words import comparison_view, job_view, line_view
 
 blueprint = Blueprint("jobs", __name__, url_prefix="/api/v1")
@@ -130,11 +131,11 @@ def scan_labels(query: bench.LabelQuery) -> bench.ScanLabels:
     return bench.ScanLabels(labels=[bench.ScanLabel(words=label.words, text=label.text) for label in found])
 
 
-@endpoint(blueprint, "/bench/settings", access=Role.READER, replies=bench.BenchSettings)
-def read_bench_settings() -> bench.BenchSettings:
+@endpoint(blueprint, "/bench/settings", access=Role.READER, replies=Decisions)
+def read_bench_settings() -> Decisions:
     """What the company decided about its bench."""
     found = bench_settings(session(), read_clock(session()))
-    return bench.BenchSettings(settings=[bench.BenchSettingView.model_validate(item) for item in found])
+    return Decisions(settings=[DecisionView.model_validate(item) for item in found])
 
 
 def _line(line: schemas.CloseLineIn) -> CloseLine:

@@ -14,12 +14,14 @@ from almanac.services.orders import answers, arrivals, document, drafts
 from almanac.services.orders.ask_supplier import ask_supplier
 from almanac.services.orders.read import read_order, read_orders
 from almanac.services.orders.read_draft import read_draft
+from almanac.services.stores.company import stores_settings
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import orders as schemas
 from almanac.web.schemas.base import Done
+from almanac.web.schemas.decisions import Decisions, DecisionView
 
 blueprint = Blueprint("orders", __name__, url_prefix="/api/v1")
 MIMES = {"pdf": "application/pdf", "csv": "text/csv", "json": "application/json"}
@@ -131,3 +133,10 @@ def act_on_draft(draft_id: int, json: schemas.DraftActIn) -> schemas.DraftActed:
     is_lead = current_user.role is Role.LEAD
     order = drafts.act_on_draft(session(), draft_id, act, clock=read_clock(session()), user_id=author_id(), is_lead=is_lead)
     return schemas.DraftActed(order_number=order.number if order else None)
+
+
+@endpoint(blueprint, "/stores/settings", access=Role.READER, replies=Decisions)
+def read_stores_settings() -> Decisions:
+    """What the company decided about its stores and orders."""
+    found = stores_settings(session(), read_clock(session()))
+    return Decisions(settings=[DecisionView.model_validate(item) for item in found])

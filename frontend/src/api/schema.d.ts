@@ -1814,6 +1814,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the company decided about its stores and orders. */
+        get: operations["read_stores_settings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/shelves/{number}/{site}": {
         parameters: {
             query?: never;
@@ -2334,27 +2351,6 @@ export interface components {
             /** Tag */
             tag: string;
         };
-        /**
-         * BenchSettingView
-         * @description A decision of the company about its bench.
-         */
-        BenchSettingView: {
-            /** Key */
-            key: string;
-            /** Number */
-            number: number;
-            /** Value */
-            value: number;
-            /** Wanted */
-            wanted: string;
-            /** Words */
-            words: string;
-        };
-        /** BenchSettings */
-        BenchSettings: {
-            /** Settings */
-            settings: components["schemas"]["BenchSettingView"][];
-        };
         /** BoxView */
         BoxView: {
             /** Depth Mm */
@@ -2848,6 +2844,27 @@ export interface components {
         DataChecks: {
             /** Checks */
             checks: components["schemas"]["DataCheckView"][];
+        };
+        /**
+         * DecisionView
+         * @description A decision of the company; `value` is null where nobody decided and nothing stands in.
+         */
+        DecisionView: {
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Value */
+            value: number | null;
+            /** Wanted */
+            wanted: string;
+            /** Words */
+            words: string;
+        };
+        /** Decisions */
+        Decisions: {
+            /** Settings */
+            settings: components["schemas"]["DecisionView"][];
         };
         /** DeviceIn */
         DeviceIn: {
@@ -8378,7 +8395,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BenchSettings"];
+                    "application/json": components["schemas"]["Decisions"];
                 };
             };
             /** @description Unprocessable Content */
@@ -11902,6 +11919,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_stores_settings: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decisions"];
                 };
             };
             /** @description Unprocessable Content */

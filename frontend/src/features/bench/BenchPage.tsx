@@ -4,15 +4,26 @@ import type { Schemas } from "@/api/client";
 import { plural, shortDay } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
+import { SettingsSheet } from "@/shared/SettingsSheet";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { ApprovalsSheet } from "./ApprovalsSheet";
-import { type JobLine, useApprovals, useExceptions, useJobs } from "./bench.queries";
+import { type JobLine, useApprovals, useBenchSettings, useExceptions, useJobs } from "./bench.queries";
 import { ExceptionsSheet } from "./ExceptionsSheet";
 import { JobPlate } from "./JobPlate";
 import { PURPOSES, STATES } from "./local";
 import { OpenForm } from "./OpenForm";
-import { SettingsSheet } from "./SettingsSheet";
+
+function BenchSettings({ onClose }: { onClose: () => void }) {
+  return (
+    <SettingsSheet
+      title="Settings of the bench"
+      about="They hold from today on, for every job."
+      found={useBenchSettings()}
+      onClose={onClose}
+    />
+  );
+}
 
 /** The bench tab: jobs in hand on the left, the chosen job's record or a new job on the right. */
 export default function BenchPage() {
@@ -126,7 +137,7 @@ function Index({ rows, chosen, ended, lead, onOpen }: IndexProps) {
           {asked === 1 ? "One approval is asked" : `${asked} approvals are asked`}: look and answer
         </button>
       )}
-      {sheet === "settings" && <SettingsSheet onClose={() => setSheet(null)} />}
+      {sheet === "settings" && <BenchSettings onClose={() => setSheet(null)} />}
       {sheet === "approvals" && <ApprovalsSheet onClose={() => setSheet(null)} />}
       {sheet === "exceptions" && <ExceptionsSheet onClose={() => setSheet(null)} />}
       {rows.length === 0 ? (

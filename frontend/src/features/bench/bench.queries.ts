@@ -244,9 +244,3 @@ export function useBenchSettings() {
     queryFn: async () => body(await api.GET("/api/v1/bench/settings")),
   });
 }
-
-export const useChangeSetting = () =>
-  useJobMutation(
-    async (change: Schemas["SettingIn"]) => body(await api.POST("/api/v1/settings", { body: change })),
-    ["bench-settings", "job", "options"],
-  );

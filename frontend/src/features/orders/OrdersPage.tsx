@@ -1,13 +1,15 @@
+import { useState } from "react";
 import { useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, figure, money, plural, shortDay } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
+import { SettingsSheet } from "@/shared/SettingsSheet";
 import { Button } from "@/ui/Button";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { DraftPlate } from "./DraftPlate";
 import { OrderPlate } from "./OrderPlate";
-import { type OrderList, type OrderSummary, useMakeDraft, useOrders } from "./orders.queries";
+import { type OrderList, type OrderSummary, useMakeDraft, useOrders, useStoresSettings } from "./orders.queries";
 import { sentence } from "./sentence";
 
 type Session = Schemas["SessionState"];
@@ -197,6 +199,7 @@ interface ChosenProps {
 }
 
 function Chosen({ order, draft, session, list }: ChosenProps) {
+  const [rules, setRules] = useState(false);
   if (order) return <OrderPlate key={order} number={order} session={session} asOf={list.as_of} />;
   if (draft && /^\d+$/.test(draft)) return <DraftPlate key={draft} id={Number(draft)} session={session} />;
   return (
@@ -207,6 +210,12 @@ function Chosen({ order, draft, session, list }: ChosenProps) {
         today in one go; a single part is drafted here.
       </p>
       {session.user?.role === "reader" ? <p className="mt-3">Readers do not order.</p> : <NewDraft />}
+      {session.user?.role === "lead" && (
+        <Button look="quiet" className="mt-3 px-0!" onClick={() => setRules(true)}>
+          Rules of the stores
+        </Button>
+      )}
+      {rules && <Rules onClose={() => setRules(false)} />}
       {list.limit !== null && (
         <p className="mt-4 text-soft">
           An order above {money(list.limit, list.currency)} is sent once somebody else than who asked for it approves
@@ -214,6 +223,17 @@ function Chosen({ order, draft, session, list }: ChosenProps) {
         </p>
       )}
     </article>
+  );
+}
+
+function Rules({ onClose }: { onClose: () => void }) {
+  return (
+    <SettingsSheet
+      title="Rules of the stores"
+      about="They hold from today on. Amounts in the company's currency."
+      found={useStoresSettings()}
+      onClose={onClose}
+    />
   );
 }
 

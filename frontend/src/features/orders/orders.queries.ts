@@ -88,3 +88,10 @@ export const useDraftAct = (id: number) =>
   useOrderMutation(async (json: Schemas["DraftActIn"]) =>
     body(await api.POST("/api/v1/drafts/{draft_id}/acts", { params: { path: { draft_id: id } }, body: json })),
   );
+
+export function useStoresSettings() {
+  return useQuery({
+    queryKey: ["stores-settings"],
+    queryFn: async () => body(await api.GET("/api/v1/stores/settings")),
+  });
+}
