@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from pathlib import Path
 
+import segno
 from jinja2 import Environment, FileSystemLoader
 
 FONTS = Path(__file__).resolve().parents[2] / "frontend" / "node_modules" / "@fontsource-variable"
@@ -119,6 +120,12 @@ class OrderSheet:
     note: str
     total: str
     lines: list[DocumentLine]
+    scanned: str
+
+    @property
+    def code(self) -> str:
+        """The QR code as an image to place."""
+        return str(segno.make(self.scanned, error="m").svg_data_uri(scale=4, border=1))
 
 
 def order_pdf(sheet: OrderSheet) -> bytes:
@@ -126,4 +133,24 @@ def order_pdf(sheet: OrderSheet) -> bytes:
     from weasyprint import HTML
 
     page = TEMPLATES.get_template("order.html").render(sheet=sheet, title=sheet.number, fonts=FONTS.as_uri())
+    return bytes(HTML(string=page).write_pdf())
+
+
+@dataclass(frozen=True)
+class PackingLine:
+    """One box of a packing list, already in words. about : what a carrier has to know"""
+
+    number: str
+    name: str
+    from_site: str
+    quantity: str
+    stands: str
+    about: str
+
+
+def packing_pdf(title: str, about: str, lines: list[PackingLine]) -> bytes:
+    """A packing list: a box to tick a line when it is packed, and one when it arrived."""
+    from weasyprint import HTML
+
+    page = TEMPLATES.get_template("packing.html").render(title=title, about=about, lines=lines, fonts=FONTS.as_uri())
     return bytes(HTML(string=page).write_pdf())

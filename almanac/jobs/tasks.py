@@ -25,6 +25,7 @@ OUTLOOK = "outlook"
 ALWAYS: tuple[tuple[str, dict[str, Any]], ...] = (
     (OUTLOOK, {"path": {}, "given": {"site": None}}),
     ("calibration", {"path": {}, "given": None}),
+    ("books", {"path": {}, "given": None}),
 )
 """What is computed whether somebody looked at it lately or not."""
 LATELY = timedelta(days=3)

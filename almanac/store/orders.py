@@ -195,6 +195,13 @@ def receipts_of(session: Session, order_id: int) -> list[ReceiptRow]:
     return [ReceiptRow(receipt, author, receipt.id in undone) for receipt, author in rows]
 
 
+def lots_of(session: Session, order_id: int) -> dict[int, str]:
+    """Lots of an order's receipts, by receipt."""
+    query = "SELECT m.receipt_id, m.lot FROM stock_move m JOIN receipt r ON r.id = m.receipt_id JOIN purchase_line l ON l.id = r.line_id"
+    rows = session.execute(text(f"{query} WHERE l.order_id = :order AND m.lot IS NOT NULL"), {"order": order_id})
+    return {row.receipt_id: row.lot for row in rows}
+
+
 def need_of(session: Session, part_id: int, today: date) -> tuple[int, int, int | None]:
     """Places that take a part in machines in service, parts of it on shelves and under way, and those used in the busiest year."""
     places = session.scalar(text(PLACES), {"part": part_id, "as_of": today}) or 0

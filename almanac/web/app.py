@@ -32,6 +32,7 @@ from almanac.web.views import (
     scenarios,
     session,
     shelves,
+    store_files,
     stores,
     work,
 )
@@ -97,6 +98,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         scenarios,
         fleet_plans,
         shelves,
+        store_files,
         orders,
         stores,
         imports,

@@ -17,12 +17,13 @@ from werkzeug.exceptions import BadRequest, NotFound, RequestURITooLarge, Unsupp
 from almanac.core.days import beyond_reason
 from almanac.core.text import control_character
 from almanac.services.errors import Fault
+from almanac.services.stores.files import READERS
 
 LARGEST_WHOLE = 2**31 - 1
 LARGEST_NUMBER = 1e12
 LONGEST_PATH, LONGEST_QUERY = 1000, 16_000
 DEEPEST = 60
-TAKES_FILES = ("/api/v1/imports", "/api/v1/photos", "/api/v1/log/old")
+TAKES_FILES = ("/api/v1/imports", "/api/v1/photos", "/api/v1/log/old", *(f"/api/v1/stores/files/{name}" for name in READERS))
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 
 

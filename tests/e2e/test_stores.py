@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
+from pathlib import Path
 from typing import Any
 
 from playwright.sync_api import Locator, Page, expect
@@ -116,3 +117,42 @@ def test_a_reader_sees_the_stores_and_changes_nothing(sign_in: SignIn, axe: Axe)
     page.get_by_role("button", name=re.compile("missing")).first.click()
     expect(plate(page).get_by_text(re.compile("the latest first"))).to_be_visible()
     expect(plate(page).get_by_role("button", name="Count", exact=True)).to_have_count(0)
+
+
+def test_a_scan_opens_the_act_that_fits(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/stores")
+    field = page.get_by_label("Scan a part, shelf, lot, order or serial")
+    field.fill("nothing-there")
+    field.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("nothing on record is called nothing-there")
+    field.fill("SHELF OF-P14 ELD")
+    field.press("Enter")
+    sheet = page.get_by_role("dialog")
+    expect(sheet.get_by_label("Parts that lie there")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(sheet).to_have_count(0)
+    field.fill("ORDER PO-2026-025")
+    field.press("Enter")
+    expect(sheet.get_by_role("heading", name="Receive PO-2026-025")).to_be_visible()
+    sheet.get_by_label("Parts that arrived").fill("1")
+    sheet.get_by_role("button", name="Receive", exact=True).click()
+    expect(sheet).to_have_count(0)
+    expect(page.get_by_role("region", name="Chosen order")).to_contain_text("partly received")
+
+
+def test_a_filled_in_count_sheet_is_read_in(sign_in: SignIn, axe: Axe, tmp_path: Path) -> None:
+    page = sign_in("quay", "/stores")
+    expect(page.get_by_text(re.compile("The books add up, looked at on"))).to_be_visible()
+    page.get_by_role("button", name="Paper and files").click()
+    sheet = page.get_by_role("dialog")
+    expect(sheet.get_by_role("link", name="Every move as XLSX")).to_be_visible()
+    assert axe(page) == []
+    file = tmp_path / "counts.csv"
+    file.write_text("site,part_number,counted,reason\nELD,OF-P14,x,\n")
+    sheet.get_by_label("File to read in").set_input_files(file)
+    sheet.get_by_role("button", name="Carry it out").click()
+    expect(sheet.get_by_role("alert")).to_contain_text("line 2: counted")
+    file.write_text("site,part_number,counted,reason\nELD,OF-P14,3,the box was counted twice\n")
+    sheet.get_by_label("File to read in").set_input_files(file)
+    sheet.get_by_role("button", name="Carry it out").click()
+    expect(sheet.get_by_role("status")).to_contain_text("1 row carried out")

@@ -69,3 +69,31 @@ def test_only_a_lead_settles_and_only_one_who_did_not_count(lead: Client, techni
     assert lead.post(path, {"approve": True}).status_code == 404
     plate = lead.get(f"/api/v1/stores/shelves/{count['part_number']}/{count['site']}").get_json()
     assert plate["on_hand"] == count["counted"]
+
+
+def test_files_are_read_in_as_a_whole_and_given_out(technician: Client, reader: Client) -> None:
+    reply = reader.get("/api/v1/stores/files/balances.csv")
+    assert (reply.status_code, reply.mimetype) == (200, "text/csv")
+    assert reader.get("/api/v1/stores/files/moves.xlsx").data.startswith(b"PK")
+    assert reader.get("/api/v1/stores/files/secrets.csv").status_code == 404
+    before = technician.get(SHELF).get_json()["on_hand"]
+    body = f"site,part_number,counted,reason\nELD,OF-P14,{before - 1},one gone\n".encode()
+    sent = technician.post("/api/v1/stores/files/counts", None, data={"file": (io.BytesIO(body), "counts.csv")})
+    assert (sent.status_code, sent.get_json()["rows"]) == (201, 1)
+    wrong = technician.post("/api/v1/stores/files/counts", None, data={"file": (io.BytesIO(b"a\n1\n"), "counts.csv")})
+    assert wrong.status_code == 422
+    assert technician.post("/api/v1/stores/files/counts", {}).status_code == 422
+    denied = reader.post("/api/v1/stores/files/counts", None, data={"file": (io.BytesIO(body), "counts.csv")})
+    assert denied.status_code == 403
+
+
+def test_labels_scans_and_books(lead: Client) -> None:
+    for path, query in (("labels", {"site": "ELD"}), ("labels", {"site": "ELD", "part": "OF-P14"}), ("packing-list", {"site": "WID"})):
+        assert lead.get(f"/api/v1/stores/{path}.pdf", **query).mimetype == "application/pdf"
+    assert lead.get("/api/v1/stores/count-sheet.csv", site="eld").mimetype == "text/csv"
+    led = lead.get("/api/v1/stores/scan", text="SHELF OF-P14 ELD").get_json()
+    assert led["path"] == "/stores/OF-P14/ELD?act=count"
+    assert lead.get("/api/v1/stores/scan", text="nothing").status_code == 404
+    assert lead.get("/api/v1/stores/books").get_json() == {"as_of": "2026-11-01", "breaks": []}
+    named = {item["key"]: item for item in lead.get("/api/v1/stores/settings").get_json()["settings"]}
+    assert (named["order_limit"]["value"], named["stated_weight"]["value"]) == (1000, 5)

@@ -8,6 +8,7 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any
 
+from almanac.core.stock.labels import order_label
 from almanac.core.stock.replies import Reply, Said
 from almanac.exchange.sheets import DocumentLine, OrderSheet, order_pdf
 from almanac.exchange.tables import write_csv
@@ -91,6 +92,7 @@ def order_document(page: OrderPage) -> bytes:
         people=_people(page),
         note=page.note,
         total=money(page.total, page.currency),
+        scanned=order_label(page.number),
         lines=[
             DocumentLine(
                 line.part_number,

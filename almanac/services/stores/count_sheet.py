@@ -8,6 +8,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.stock.counting import count_due_on
 from almanac.exchange.sheets import CountLine, count_pdf
+from almanac.exchange.tables import write_csv
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.words import day
@@ -55,3 +56,15 @@ def count_sheet(session: Session, site_code: str, *, blind: bool) -> bytes:
     about = f"As of {day(read_clock(session).today)}. {len(lines)} shelves, {due} due; what moves often is counted often."
     told = "Count without looking at the books." if blind else "Booked figures are of that day; what moved since is not in them."
     return count_pdf(f"Count sheet, {name}", f"{about} {told}", lines, blind=blind)
+
+
+def count_table(session: Session, site_code: str) -> bytes:
+    """The sheet as CSV to fill in and give back: what is left empty was not counted.
+
+    Raises
+    ------
+    Refused : no site has that code
+    """
+    _, lines = count_lines(session, site_code, blind=True)
+    rows = [[site_code.upper(), line.place, line.number, line.name, "", ""] for line in lines]
+    return write_csv(("site", "place", "part_number", "part_name", "counted", "reason"), rows)

@@ -31,6 +31,7 @@ WHAT = {
     "calibration": "How well it has done",
     "look_at_scenario": "A scenario",
     "look_at_part": "A scenario, {number}",
+    "books": "Whether the stores' books add up",
     "repeats": "Repeat failures",
 }
 

@@ -121,34 +121,28 @@ export function body<T>(reply: { data?: T }): T {
 }
 
 /** Files go as multipart form data, which the typed client does not build. */
-export async function sendFiles(files: File[], write: boolean): Promise<Schemas["ImportReportView"]> {
+async function sendForm<T>(path: string, fields: Record<string, File | string | File[]>): Promise<T> {
   const form = new FormData();
-  for (const file of files) form.append("files", file, file.name);
-  const response = await fetch(`/api/v1/imports?write=${write}`, {
-    method: "POST",
-    body: form,
-    headers: { "X-CSRF-Token": csrfToken },
-  });
+  for (const [name, value] of Object.entries(fields)) {
+    for (const one of Array.isArray(value) ? value : [value]) {
+      if (one instanceof File) form.append(name, one, one.name);
+      else form.append(name, one);
+    }
+  }
+  const response = await fetch(path, { method: "POST", body: form, headers: { "X-CSRF-Token": csrfToken } });
   if (!response.ok) throw await problemOf(response);
-  return (await response.json()) as Schemas["ImportReportView"];
+  return (await response.json()) as T;
 }
+
+export const sendFiles = (files: File[], write: boolean): Promise<Schemas["ImportReportView"]> =>
+  sendForm(`/api/v1/imports?write=${write}`, { files });
 
 export function isProblem(error: unknown): error is Problem {
   return error instanceof Problem;
 }
 
 /** A photo is kept as PNG without its metadata; equal photos are kept once. */
-export async function sendPhoto(file: File): Promise<Schemas["PhotoStored"]> {
-  const form = new FormData();
-  form.append("photo", file, file.name);
-  const response = await fetch("/api/v1/photos", {
-    method: "POST",
-    body: form,
-    headers: { "X-CSRF-Token": csrfToken },
-  });
-  if (!response.ok) throw await problemOf(response);
-  return (await response.json()) as Schemas["PhotoStored"];
-}
+export const sendPhoto = (photo: File): Promise<Schemas["PhotoStored"]> => sendForm("/api/v1/photos", { photo });
 
 /** How the columns and words of an old log are meant; columns are null while they are to be proposed. */
 export interface OldLogMeaning {
@@ -159,18 +153,12 @@ export interface OldLogMeaning {
 }
 
 /** An old log with how its columns are meant; it is previewed unless `write` is asked for. */
-export async function sendOldLog(file: File, meaning: OldLogMeaning): Promise<Schemas["OldLogView"]> {
-  const form = new FormData();
-  form.append("file", file, file.name);
-  form.append("meaning", JSON.stringify(meaning));
-  const response = await fetch("/api/v1/log/old", {
-    method: "POST",
-    body: form,
-    headers: { "X-CSRF-Token": csrfToken },
-  });
-  if (!response.ok) throw await problemOf(response);
-  return (await response.json()) as Schemas["OldLogView"];
-}
+export const sendOldLog = (file: File, meaning: OldLogMeaning): Promise<Schemas["OldLogView"]> =>
+  sendForm("/api/v1/log/old", { file, meaning: JSON.stringify(meaning) });
+
+/** A file of counts, acts or order lines: all of it is carried out, or nothing. */
+export const sendStoreFile = (name: string, file: File): Promise<Schemas["FileTaken"]> =>
+  sendForm(`/api/v1/stores/files/${name}`, { file });
 
 /** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
 export function storedDocument(text: string | null): { page: Schemas["Page"]; number: number | null } | null {

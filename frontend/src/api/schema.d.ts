@@ -1763,6 +1763,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/books": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Whether moves, balances, transfers, promises and orders add up; looked at after each day's writes. */
+        get: operations["books"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/count-sheet.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The shelves of a site to count, as a file to fill in and give back. */
+        get: operations["count_sheet_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/count-sheet.pdf": {
         parameters: {
             query?: never;
@@ -1797,6 +1831,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/files/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Carry out a file of counts, acts or order lines: all of it, or nothing. */
+        post: operations["take_store_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/files/{name}.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Moves, balances, orders or counts, as CSV or XLSX. */
+        get: operations["store_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels of a site's shelves, or of one. */
+        get: operations["shelf_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/lots/{order_number}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels of what arrived with an order. */
+        get: operations["lot_labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/packing-list.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is packed for a site or under way to it. */
+        get: operations["packing_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/promises/{promise_id}": {
         parameters: {
             query?: never;
@@ -1809,6 +1928,23 @@ export interface paths {
         post?: never;
         /** Give parts free that were kept; whoever waits is served. */
         delete: operations["release_promise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The page and the act that fit what was scanned. */
+        get: operations["scan"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2351,6 +2487,16 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /** BooksView */
+        BooksView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Breaks */
+            breaks: components["schemas"]["BreakView"][];
+        };
         /** BoxView */
         BoxView: {
             /** Depth Mm */
@@ -2361,6 +2507,20 @@ export interface components {
             x_mm: number;
             /** Y Mm */
             y_mm: number;
+        };
+        /**
+         * BreakView
+         * @description One place where the books do not add up, in words.
+         */
+        BreakView: {
+            /** Check */
+            check: string;
+            /** Part */
+            part: string;
+            /** Place */
+            place: string;
+            /** Words */
+            words: string;
         };
         /**
          * BuyIn
@@ -3427,6 +3587,18 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * FileTaken
+         * @description Rows that were carried out; counts among them that wait for a lead; drafts that were made.
+         */
+        FileTaken: {
+            /** Drafts */
+            drafts: number[];
+            /** Rows */
+            rows: number;
+            /** Waits */
+            waits: number;
+        };
         /** FindQuery */
         FindQuery: {
             /** Q */
@@ -4317,6 +4489,16 @@ export interface components {
             role: string;
             /** Text */
             text: string;
+        };
+        /** LabelsQuery */
+        LabelsQuery: {
+            /**
+             * Part
+             * @default null
+             */
+            part?: string | null;
+            /** Site */
+            site: string;
         };
         /** LayerView */
         LayerView: {
@@ -7013,6 +7195,26 @@ export interface components {
             labels: components["schemas"]["ScanLabel"][];
         };
         /**
+         * ScanLeads
+         * @description Where a scan leads, and what it was taken for.
+         */
+        ScanLeads: {
+            /** Path */
+            path: string;
+            /** Words */
+            words: string;
+        };
+        /** ScanQuery */
+        ScanQuery: {
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+            /** Text */
+            text: string;
+        };
+        /**
          * ScenarioIn
          * @description Changes to look at, done in this order.
          */
@@ -7297,6 +7499,11 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+        };
+        /** SiteAsked */
+        SiteAsked: {
+            /** Site */
+            site: string;
         };
         /**
          * SiteLevel
@@ -11836,6 +12043,64 @@ export interface operations {
             };
         };
     };
+    books: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BooksView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    count_sheet_csv: {
+        parameters: {
+            query: {
+                site: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     count_sheet_pdf: {
         parameters: {
             query: {
@@ -11901,6 +12166,155 @@ export interface operations {
             };
         };
     };
+    take_store_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FileTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    store_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    shelf_labels: {
+        parameters: {
+            query: {
+                site: string;
+                part?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    lot_labels: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    packing_list: {
+        parameters: {
+            query: {
+                site: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     release_promise: {
         parameters: {
             query?: never;
@@ -11919,6 +12333,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    scan: {
+        parameters: {
+            query: {
+                text: string;
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScanLeads"];
                 };
             };
             /** @description Unprocessable Content */

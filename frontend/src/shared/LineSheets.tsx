@@ -5,12 +5,15 @@ import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
 
-/** Whatever changes an order changes shelves and outlook: all that is on the page is read again. */
+/** Whatever changes an order changes shelves and outlook: all that is on the page is read again. Nobody waits for it: what was read
+ * anew may take away the very part of the page that still has to lead on. */
 export function useOrderMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
   const client = useQueryClient();
   return useMutation({
     mutationFn,
-    onSuccess: () => client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" }),
+    onSuccess: () => {
+      void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
+    },
   });
 }
 

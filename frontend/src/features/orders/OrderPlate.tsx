@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, dayFrom, money, plural, shortDay } from "@/lib/format";
 import { kindColour } from "@/lib/words";
@@ -29,14 +29,20 @@ const coming = (order: Order, line: OrderLine): ComingLine => ({
 
 /** One order as a document: its lines, what waits to be settled, and what happened. */
 export function OrderPlate({ number, session, asOf }: OrderPlateProps) {
-  const [sheet, setSheet] = useState<Sheet | null>(null);
+  const [asked, setAsked] = useSearchParams();
+  const [opened, setSheet] = useState<Sheet | null>(null);
   const order = useOrderPage(number);
   if (order.isError) return <Failed title="This order cannot be shown" detail={order.error.message} />;
   if (!order.data) return <Waiting what="Reading the order" />;
   const found = order.data;
   const role = session.user?.role;
   const may = role !== "reader";
-  const close = (): void => setSheet(null);
+  const scanned = found.lines.find((line) => String(line.id) === asked.get("receive") && line.to_come > 0);
+  const sheet = opened ?? (may && scanned ? { name: "receive" as const, line: scanned } : null);
+  const close = (): void => {
+    setSheet(null);
+    if (scanned) setAsked({}, { replace: true });
+  };
   return (
     <article className="p-4">
       <h2 className="text-[1.4rem]">
@@ -70,6 +76,16 @@ export function OrderPlate({ number, session, asOf }: OrderPlateProps) {
               {kind.toUpperCase()}
             </a>
           ))}
+          {found.history.some((item) => item.receipt_id !== null) && (
+            <a
+              className="inline-block min-h-[24px] text-accent underline"
+              href={`/api/v1/stores/lots/${encodeURIComponent(found.number)}.pdf`}
+              target="_blank"
+              rel="noreferrer"
+            >
+              Lot labels
+            </a>
+          )}
         </span>
       </div>
       <ToSettle order={found} mayDecide={role === "lead"} />

@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
@@ -15,10 +16,17 @@ export interface OpenWorkProps {
 
 /** What waits in the stores until a shelf is chosen: transfers under way, and counts for a lead. */
 export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
-  const [arriving, setArriving] = useState<Transfer | null>(null);
+  const [asked, setAsked] = useSearchParams();
+  const scanned = tally.transfers.find((transfer) => String(transfer.id) === asked.get("arrive")) ?? null;
+  const [chosen, setArriving] = useState<Transfer | null>(null);
   const [unpacking, setUnpacking] = useState<Transfer | null>(null);
   const act = useTransferAct();
   const may = session.user?.role !== "reader";
+  const arriving = chosen ?? (may ? scanned : null);
+  const close = (): void => {
+    setArriving(null);
+    if (scanned) setAsked({}, { replace: true });
+  };
   return (
     <article className="p-4">
       <h2 className="text-[1.4rem]">Under way and to settle</h2>
@@ -83,7 +91,7 @@ export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
       )}
       <Counts tally={tally} mayApprove={session.user?.role === "lead"} onOpen={onOpen} />
       <Loading tally={tally} may={may} onOpen={onOpen} />
-      {arriving && <ArriveSheet transfer={arriving} onClose={() => setArriving(null)} />}
+      {arriving && <ArriveSheet transfer={arriving} onClose={close} />}
       {unpacking && <UnpackSheet transfer={unpacking} onClose={() => setUnpacking(null)} />}
     </article>
   );

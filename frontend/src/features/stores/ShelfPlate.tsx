@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, dayFrom, plural, shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
@@ -27,7 +27,9 @@ const BUCKETS: Record<string, string> = {
 
 /** One shelf: what lies there by lot, promised to whom, coming when, and what was done with it by whom and why. */
 export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
-  const [sheet, setSheet] = useState<SheetName | null>(null);
+  const [asked, setAsked] = useSearchParams();
+  const wanted = ACTIONS.find(([name]) => name === asked.get("act"))?.[0] ?? null;
+  const [opened, setSheet] = useState<SheetName | null>(null);
   const [undoing, setUndoing] = useState<number | null>(null);
   const shelf = useShelf(number, site);
   if (shelf.isError) return <Failed title="This shelf cannot be shown" detail={shelf.error.message} />;
@@ -35,6 +37,11 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
   const found = shelf.data;
   const row = tally.rows.find((line) => line.number === number);
   const may = session.user?.role !== "reader";
+  const sheet = opened ?? (may ? wanted : null);
+  const close = (): void => {
+    setSheet(null);
+    if (wanted) setAsked({}, { replace: true });
+  };
   return (
     <article className="p-4">
       <h2 className="text-[1.4rem]">{found.part_name}</h2>
@@ -58,7 +65,7 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
       <Promised shelf={found} may={may} />
       <Moves shelf={found} asOf={tally.as_of} may={may} onUndo={setUndoing} />
       <Elsewhere row={row} tally={tally} site={site} />
-      {sheet && <ActSheet name={sheet} shelf={found} tally={tally} onClose={() => setSheet(null)} />}
+      {sheet && <ActSheet name={sheet} shelf={found} tally={tally} onClose={close} />}
       {undoing !== null && <UndoSheet act={undoing} onClose={() => setUndoing(null)} />}
     </article>
   );

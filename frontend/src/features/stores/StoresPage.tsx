@@ -6,7 +6,10 @@ import { KIND_NAMES, KINDS, kindColour } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
 import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
+import { Books } from "./Books";
+import { FilesSheet } from "./FilesSheet";
 import { OpenWork } from "./OpenWork";
+import { ScanField } from "./ScanField";
 import { ShelfPlate } from "./ShelfPlate";
 import { Strokes, strokeWords } from "./Strokes";
 import { sentence } from "./sentence";
@@ -19,7 +22,10 @@ function Head({ tally }: { tally: Tally }) {
   const said = sentence(tally);
   return (
     <header className="px-4 pt-4">
-      <h1 className="text-[1.75rem]">Stores</h1>
+      <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+        <h1 className="text-[1.75rem]">Stores</h1>
+        <ScanField />
+      </div>
       <p className="mt-1 max-w-[60ch] font-serif text-[1.2rem] leading-snug">
         <strong>{said.lead}</strong>; {said.rest}.
       </p>
@@ -132,6 +138,7 @@ export default function StoresPage() {
   const { number, site } = useParams();
   const [kind, setKind] = useState("");
   const [only, setOnly] = useState("");
+  const [files, setFiles] = useState(false);
   const navigate = useNavigate();
   const tally = useTally();
   if (tally.isError) {
@@ -188,9 +195,9 @@ export default function StoresPage() {
             <Link className="ml-auto text-accent underline" to="/stores/orders">
               Orders
             </Link>
-            <a className="text-accent underline" href="/api/v1/stores/tally.csv" download>
-              CSV
-            </a>
+            <button type="button" className="min-h-[24px] text-accent underline" onClick={() => setFiles(true)}>
+              Paper and files
+            </button>
           </div>
           {lines.length === 0 ? (
             <Nothing>
@@ -205,7 +212,9 @@ export default function StoresPage() {
             A stroke is a part on the shelf; slanted: on its way; hollow: missing to the level; pale: above it; crossed:
             expired; a disc: somebody waits; a dot: nothing there.
           </p>
+          {session.user?.role === "lead" && <Books />}
           <Week tally={found} />
+          {files && <FilesSheet tally={found} may={session.user?.role !== "reader"} onClose={() => setFiles(false)} />}
         </div>
       }
       right={

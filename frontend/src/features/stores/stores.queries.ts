@@ -1,5 +1,5 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
-import { api, body, type Schemas } from "@/api/client";
+import { api, body, type Schemas, sendStoreFile } from "@/api/client";
 
 export type Tally = Schemas["TallyView"];
 export type TallyLine = Schemas["TallyLine"];
@@ -111,3 +111,15 @@ export const useSettleCount = () =>
       }),
     ),
   );
+
+export const useTakeFile = () =>
+  useStoresMutation(({ name, file }: { name: string; file: File }) => sendStoreFile(name, file));
+
+/** Whether the books add up; it takes a while, and is looked at anew after writes. */
+export function useBooks() {
+  return useQuery({
+    queryKey: ["books"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/stores/books", { signal })),
+    staleTime: 60_000,
+  });
+}
