@@ -17,16 +17,18 @@ class DemoSite:
     log_began_on: date
     lane_days: int
     share: float
+    leaves: tuple[int, ...] = ()
+    carrier: str = "boat"
 
 
 LONG_LOG, SHORT_LOG = date(2021, 11, 1), date(2023, 11, 1)
 SITES = (
     DemoSite("ELD", "Eldermouth", "UTC", Environment.OFFICE, LONG_LOG, 0, 0.38),
-    DemoSite("GUL", "Gullskerry", "UTC", Environment.SALT, LONG_LOG, 4, 0.18),
-    DemoSite("BRA", "Brackenquay", "UTC", Environment.DUST, LONG_LOG, 3, 0.15),
-    DemoSite("WID", "Widdershaw", "UTC", Environment.OFFICE, LONG_LOG, 6, 0.12),
-    DemoSite("MAR", "Marrowness", "UTC", Environment.SALT, SHORT_LOG, 8, 0.10),
-    DemoSite("TER", "Ternhaven", "UTC", Environment.DUST, SHORT_LOG, 11, 0.07),
+    DemoSite("GUL", "Gullskerry", "UTC", Environment.SALT, LONG_LOG, 4, 0.18, (1,)),
+    DemoSite("BRA", "Brackenquay", "UTC", Environment.DUST, LONG_LOG, 3, 0.15, (2,), "van"),
+    DemoSite("WID", "Widdershaw", "UTC", Environment.OFFICE, LONG_LOG, 6, 0.12, (3,)),
+    DemoSite("MAR", "Marrowness", "UTC", Environment.SALT, SHORT_LOG, 8, 0.10, (0,)),
+    DemoSite("TER", "Ternhaven", "UTC", Environment.DUST, SHORT_LOG, 11, 0.07, (4,)),
 )
 
 SUPPLIERS: dict[str, list[tuple[int, float]]] = {
@@ -126,6 +128,9 @@ PARTS = (
     DemoPart("OX-H14", "Mainboard, Halyard 14, 16 GB", Kind.MAINBOARD, OSTREL, "310.00", {"soldered_memory_gb": 16, "mount": "H14"}),
     DemoPart("OX-P14", "Mainboard, Packet 14, 16 GB", Kind.MAINBOARD, OSTREL, "295.00", {"soldered_memory_gb": 16, "mount": "P14"}),
 )
+
+WARRANTY_DAYS = {Kind.SSD: 1095, Kind.BATTERY: 365, Kind.FAN: 365}
+"""Days suppliers stand for parts of a kind."""
 
 PRICE_BREAKS = (
     ("LM-8320", 20, "26.50"),

@@ -83,8 +83,9 @@ def _places(company: Company) -> None:
         )
     depot = company.sites[catalog.SITES[0].code]
     for site in catalog.SITES[1:]:
-        company.rows.link("lane", from_site_id=depot, to_site_id=company.sites[site.code], days=site.lane_days)
-        company.rows.link("lane", from_site_id=company.sites[site.code], to_site_id=depot, days=site.lane_days)
+        there, leaves = company.sites[site.code], {"days": site.lane_days, "weekdays": list(site.leaves), "carrier": site.carrier}
+        company.rows.link("lane", from_site_id=depot, to_site_id=there, **leaves)
+        company.rows.link("lane", from_site_id=there, to_site_id=depot, **leaves)
 
 
 def _parts(company: Company) -> None:
@@ -105,6 +106,7 @@ def _parts(company: Company) -> None:
             minimum_order=part.minimum_order,
             shelf_life_days=part.shelf_life_days,
             end_of_supply_on=part.end_of_supply_on,
+            warranty_days=catalog.WARRANTY_DAYS.get(part.kind),
         )
     for part_number, from_quantity, price in catalog.PRICE_BREAKS:
         company.rows.link("price_break", part_id=company.parts[part_number], from_quantity=from_quantity, price=Decimal(price))

@@ -9,6 +9,7 @@ from sqlalchemy import or_, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
+from almanac.core.stock.timetable import Timetable
 from almanac.store.models import DeviceModel, Fits, FleetPlan, Interchange, Lane, Part, Position, Site, Supplier, User
 
 
@@ -20,6 +21,12 @@ def sites(session: Session) -> list[Site]:
 def lanes_from(session: Session, site_id: int) -> dict[int, int]:
     """Days from one site to each other."""
     return {lane.to_site_id: lane.days for lane in session.scalars(select(Lane).where(Lane.from_site_id == site_id))}
+
+
+def timetables_from(session: Session, site_id: int) -> dict[int, Timetable]:
+    """When lanes leave one site for each other."""
+    rows = session.scalars(select(Lane).where(Lane.from_site_id == site_id))
+    return {lane.to_site_id: Timetable(lane.days, lane.every_days, tuple(lane.weekdays), lane.carrier) for lane in rows}
 
 
 def suppliers(session: Session) -> dict[int, Supplier]:

@@ -8,7 +8,7 @@ from datetime import date
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Backorder
+from almanac.store.models import Backorder, Reservation
 
 WAITS = """
 SELECT h.part_id, h.site_id, sum(w.quantity)::integer AS quantity
@@ -153,6 +153,12 @@ def waiting_at(session: Session, shelf_id: int) -> list[Backorder]:
     """Who waits at a shelf, the first come first; locked until the transaction ends."""
     query = select(Backorder).where(Backorder.shelf_id == shelf_id, Backorder.filled_on.is_(None))
     return list(session.scalars(query.order_by(Backorder.asked_on, Backorder.id).with_for_update()))
+
+
+def kept_at(session: Session, shelf_id: int) -> list[Reservation]:
+    """Who parts of a shelf are kept for, the last come first; locked until the transaction ends."""
+    query = select(Reservation).where(Reservation.shelf_id == shelf_id, Reservation.released_on.is_(None))
+    return list(session.scalars(query.order_by(Reservation.reserved_on.desc(), Reservation.id.desc()).with_for_update()))
 
 
 def set_aside_from_shelf(session: Session, shelf_id: int) -> int:

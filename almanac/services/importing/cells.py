@@ -9,6 +9,8 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from almanac.core.days import beyond_reason
+from almanac.core.errors import ContractError
+from almanac.core.stock.timetable import read_weekdays
 
 Parser = Callable[[str], Any]
 
@@ -105,6 +107,14 @@ def lead_time(cell: str) -> list[dict[str, float]]:
     if not entries or abs(total - 1.0) > 1e-6:
         raise CellFault(f"weights that add up to 1 were wanted, got {total:g}")
     return entries
+
+
+def weekdays(cell: str) -> tuple[int, ...]:
+    """Mon Thu, as 0 (Monday) to 6."""
+    try:
+        return read_weekdays(cell)
+    except ContractError as error:
+        raise CellFault(str(error)) from error
 
 
 def price_breaks(cell: str) -> list[tuple[int, Decimal]]:

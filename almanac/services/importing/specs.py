@@ -61,6 +61,8 @@ FILES: dict[str, FileSpec] = {
                 _optional("time_zone", cells.words, "UTC", "IANA name", "UTC"),
                 _optional("depot", cells.yes_no, "yes", "yes for the one depot", False),
                 _optional("lane_days", cells.whole(0, 365), "", "days a part takes from the depot", 0),
+                _optional("departs", cells.weekdays, "Mon Thu", "weekdays it leaves the depot; empty: as often as usual", ()),
+                _optional("carrier", cells.words, "van", "what carries it, in the company's own word", "boat"),
             ),
         ),
         FileSpec(
@@ -79,6 +81,7 @@ FILES: dict[str, FileSpec] = {
                 _optional("price_breaks", cells.price_breaks, "10:58.50;50:55", "price of one where as many are bought at a time", []),
                 _optional("shelf_life_days", cells.whole(1, 20000), "540", "days until it expires on the shelf"),
                 _optional("end_of_supply_on", cells.day, "", "last day it can be bought"),
+                _optional("warranty_days", cells.whole(1, 20000), "730", "days the supplier stands for it, from the day it was fitted"),
                 _optional("facts", cells.facts, "voltage_v=15.2; energy_wh=60", "what decides where it fits; names in docs/facts.md", {}),
             ),
         ),

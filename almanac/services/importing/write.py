@@ -72,8 +72,14 @@ def _places(session: Session, parsed: Parsed) -> None:
     _bulk(session, Site, [{**{name: r[name] for name in columns}, "is_depot": bool(r["depot"])} for r in records])
     sites = {site.code.upper(): site for site in session.scalars(select(Site))}
     depot = next((site.id for site in sites.values() if site.is_depot), None)
-    lanes = [(depot, sites[upper(r["code"])].id, r["lane_days"] or 0) for r in records if depot is not None and not r["depot"]]
-    _bulk(session, Lane, [{"from_site_id": a, "to_site_id": b, "days": d} for x, y, d in lanes for a, b in ((x, y), (y, x))])
+    lanes = [(depot, sites[upper(r["code"])].id, r) for r in records if depot is not None and not r["depot"]]
+    _bulk(session, Lane, [_lane(a, b, r) for x, y, r in lanes for a, b in ((x, y), (y, x))])
+
+
+def _lane(from_site: int, to_site: int, record: Record) -> dict[str, Any]:
+    """A lane, the same both ways."""
+    leaves = {"days": record["lane_days"] or 0, "weekdays": list(record["departs"] or ()), "carrier": record["carrier"] or "boat"}
+    return {"from_site_id": from_site, "to_site_id": to_site, **leaves}
 
 
 def _parts(session: Session, parsed: Parsed) -> None:
@@ -81,7 +87,7 @@ def _parts(session: Session, parsed: Parsed) -> None:
     new = {upper(r["supplier"]): r for r in parsed.of("parts") if upper(r["supplier"]) not in known}
     _bulk(session, Supplier, [{"name": record["supplier"], "lead_time": record["lead_time"]} for record in new.values()])
     ids = {supplier.name.upper(): supplier.id for supplier in session.scalars(select(Supplier))}
-    columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on", "facts")
+    columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on", "warranty_days", "facts")
     rows = [{**{name: r[name] for name in columns}, "supplier_id": ids[upper(r["supplier"])]} for r in parsed.of("parts")]
     _bulk(session, Part, rows)
     parts = {part.number.upper(): part.id for part in session.scalars(select(Part))}

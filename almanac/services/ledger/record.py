@@ -16,6 +16,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NeedsConfirmation, Refused
 from almanac.services.ledger.effects import FoundLine, carry_out
 from almanac.services.ledger.evidence import check_findings
+from almanac.services.stores.fill import served
 from almanac.services.words import day
 from almanac.store import assets, catalog, incidents, shelves, units
 from almanac.store.models import Asset, EventRevision, Incident, Part, Position, Site, Tenure
@@ -82,7 +83,9 @@ def record_incident(session: Session, request: IncidentRequest, *, clock: Clock,
     session.flush()
     revision = add_revision(session, incident.id, 1, request, clock=clock, author_id=author_id)
     for line in lines:
-        carry_out(session, asset, site, line, revision, clock)
+        fitted = carry_out(session, asset, site, line, revision, clock)
+        if fitted is not None and line.site is not None and line.request.source == Bucket.ON_HAND:
+            served(session, shelves.shelf_for_update(session, fitted.part_id, line.site.id), asset.id, clock)
     session.flush()
     return incident.id
 

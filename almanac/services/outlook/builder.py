@@ -116,7 +116,7 @@ class OutlookBuilder:
         """Target, review period and lead time of a part at the chosen site."""
         return Policy(
             target=float(self.inputs.settings.value("target", kind=part.kind, part_number=part.number, default=0.95)),
-            review_days=review_days_of(self.inputs, part) if self._from_supplier else departure_days_of(self.inputs),
+            review_days=self._review_days(part),
             lead=self._lead(part),
             pack=part.pack if self._from_supplier else 1,
             minimum_order=part.minimum_order if self._from_supplier else 1,
@@ -128,6 +128,11 @@ class OutlookBuilder:
             waiting_cost=float(self._setting("waiting_cost", part, 0.0)) or None,
             site_floor=float(self._setting("site_floor", part, 0.85)),
         )
+
+    def _review_days(self, part: StockPart) -> int:
+        if self.inputs.site is None or self._from_supplier:
+            return review_days_of(self.inputs, part)
+        return departure_days_of(self.inputs, self.inputs.site.id)
 
     def _setting(self, key: str, part: StockPart, default: Any) -> Any:
         return self.inputs.settings.value(key, kind=part.kind, part_number=part.number, default=default)

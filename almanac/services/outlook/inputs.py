@@ -27,6 +27,7 @@ from almanac.store.settings import Settings, settings_on
 
 HORIZON_DAYS = 366
 NEAR_STEP = 60
+USUAL_DEPARTURE_DAYS = 7
 LONG_REVIEW = 30
 """Laws reach far enough for reviews of so many days, so that shorter ones find them."""
 
@@ -115,6 +116,7 @@ def order_of_plans(plan: PlannedChange) -> tuple[object, ...]:
 class Inputs:
     """Rows of the store; parts are the first of their two-way equivalents.
 
+    lanes, gaps : days under way from the depot, and the longest between departures, by site
     life : life data by part number · logged : whether the log holds any incident at all; an empty log is silence, not years without
     a failure · drafted : parts in drafts of orders, on nobody's way yet
     """
@@ -124,6 +126,7 @@ class Inputs:
     site: SiteRow | None
     sites: tuple[SiteRow, ...]
     lanes: dict[int, int]
+    gaps: dict[int, int]
     parts: list[StockPart]
     numbers: dict[int, str]
     group: dict[int, int]
@@ -281,6 +284,8 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
     if site_code is not None and site is None:
         raise NotFound(f"no site has the code {site_code}: the codes are {', '.join(site.code for site in sites)}")
     depot = next((site for site in sites if site.is_depot), None)
+    timetables = catalog.timetables_from(session, depot.id) if depot else {}
+    usual = int(settings.value("departure_days", default=USUAL_DEPARTURE_DAYS))
     parts = planning.stock_part_rows(session, tuple(kind.value for kind in FORECAST_KINDS))
     group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
     plans = planning.planned_changes(session, after=clock.today)
@@ -290,7 +295,8 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         settings=settings,
         site=site,
         sites=sites,
-        lanes=catalog.lanes_from(session, depot.id) if depot else {},
+        lanes={site: one.days for site, one in timetables.items()},
+        gaps={site: one.gap(usual) for site, one in timetables.items()},
         parts=[part for part in parts if group[part.id] == part.id],
         numbers={part.id: part.number for part in parts},
         group=group,

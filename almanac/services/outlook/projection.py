@@ -105,7 +105,7 @@ def shelf_of(inputs: Inputs, part: StockPart) -> PartShelf:
                 usable(inputs, part.id, {site.id}) - promised(inputs, part.id, {site.id}),
                 under_way(inputs, part.id, {site.id}),
                 inputs.lanes.get(site.id, 0),
-                departure_days_of(inputs),
+                departure_days_of(inputs, site.id),
                 review_days_of(inputs, part),
             )
             for site in outposts

@@ -8,7 +8,7 @@ from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.path import Arrival, Holding
 from almanac.core.stock.quantity import Lot
 from almanac.services.horizon import horizon_days_of
-from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.inputs import USUAL_DEPARTURE_DAYS, Inputs
 from almanac.store.planning import StockPart
 
 
@@ -22,9 +22,9 @@ def review_days_of(inputs: Inputs, part: StockPart) -> int:
     return int(inputs.settings.value("review_days", kind=part.kind, part_number=part.number, default=14))
 
 
-def departure_days_of(inputs: Inputs) -> int:
-    """Days from one boat to the next."""
-    return int(inputs.settings.value("departure_days", default=7))
+def departure_days_of(inputs: Inputs, site_id: int) -> int:
+    """Longest wait from one departure for a site to the next, in days."""
+    return inputs.gaps.get(site_id, USUAL_DEPARTURE_DAYS)
 
 
 def on_hand(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:

@@ -14,7 +14,7 @@ WORDS = {
     "own_approval": "The only lead may approve own orders: 1 yes, 0 no",
     "stated_weight": "A supplier's stated lead time weighs as many deliveries",
     "count_value": "Counts that differ by more than this sum wait for a lead",
-    "departure_days": "Days between boats",
+    "departure_days": "Days between departures of a lane without a timetable",
     "order_cost": "Placing an order costs",
     "holding_share": "Keeping a part a year costs this share of its price",
     "waiting_cost": "A machine that waits a day costs",

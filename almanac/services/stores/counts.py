@@ -12,7 +12,7 @@ from almanac.core.life.outcomes import Bucket
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.stores.acts import Recorded, add_moves, record_act, shelf_of
 from almanac.services.stores.ages import Ages, ages_leaving
-from almanac.services.stores.fill import fill_waiting
+from almanac.services.stores.fill import fill_waiting, take_back
 from almanac.services.words import count
 from almanac.store import shelves
 from almanac.store.models import Part, Role, Shelf, StockCount, User
@@ -129,4 +129,5 @@ def _book(session: Session, found: StockCount, shelf: Shelf, by: Recorded) -> No
         unknown: Ages = [(None, difference)]
         gone = ages_leaving(session, (part, shelf, Bucket.ON_HAND), -difference, by.clock.today) if difference < 0 else unknown
         add_moves(session, (shelf, Bucket.ON_HAND, 1 if difference > 0 else -1), gone, "counted", act, by)
+    take_back(session, shelf, by.clock)
     fill_waiting(session, shelf, by.clock)

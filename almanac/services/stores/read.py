@@ -11,10 +11,12 @@ from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.stock.acts import ACTS
 from almanac.core.stock.lots import expired_in
+from almanac.core.stock.timetable import Timetable
 from almanac.services.clock import Clock, read_clock
 from almanac.services.errors import NotFound
 from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.summary import read_builder
+from almanac.services.stores.substitutes import Substitute, substitutes_of
 from almanac.services.stores.week import Happening, week_of
 from almanac.services.stores.wh_class import energy_class
 from almanac.store import assets, catalog, shelves, stores
@@ -67,14 +69,24 @@ class TallyRow:
 
 
 @dataclass(frozen=True)
+class TallyPlace:
+    """A site of the tally, and how the depot supplies it; None for the depot, and where there is no lane."""
+
+    code: str
+    name: str
+    is_depot: bool
+    lane: Timetable | None
+
+
+@dataclass(frozen=True)
 class Tally:
-    """All shelves, and what the week brings. sites : (code, name, is depot, days under way) in the order of the cells
+    """All shelves, and what the week brings. sites : in the order of the cells
 
     unsaid : stock parts of which nobody can say what should be kept
     """
 
     as_of: date
-    sites: list[tuple[str, str, bool, int]]
+    sites: list[TallyPlace]
     rows: list[TallyRow]
     week: list[Happening]
     unsaid: int
@@ -93,7 +105,7 @@ def read_tally(session: Session) -> Tally:
     plans = {row.part.number: row for row in builder.rows()}
     places = sorted(catalog.sites(session), key=lambda site: (not site.is_depot, site.name))
     depot = next((site for site in places if site.is_depot), None)
-    lanes = catalog.lanes_from(session, depot.id) if depot is not None else {}
+    lanes = catalog.timetables_from(session, depot.id) if depot is not None else {}
     held, waits = shelves.balances(session), stores.waits(session)
     ordered = _ordered(session)
     expired = {shelf: expired_in(own, clock.today) for shelf, own in shelves.lots(session).items()}
@@ -103,9 +115,9 @@ def read_tally(session: Session) -> Tally:
     transfers = stores.under_way(session)
     return Tally(
         as_of=clock.today,
-        sites=[(site.code, site.name, site.is_depot, lanes.get(site.id, 0)) for site in places],
+        sites=[TallyPlace(site.code, site.name, site.is_depot, lanes.get(site.id)) for site in places],
         rows=shown,
-        week=week_of(builder, shelves.open_lines(session), transfers),
+        week=week_of(builder, shelves.open_lines(session), transfers, lanes),
         unsaid=sum(row.plan is None for row in plans.values()),
         below=sum(cell.level is not None and cell.on_hand - cell.expired + cell.coming < cell.level for row in shown for cell in row.cells),
         waiting=sum(cell.waits for row in shown for cell in row.cells),
@@ -205,6 +217,7 @@ class ShelfPlate:
     moves: list[MoveLine]
     last_counted: date | None
     acts: list[str]
+    instead: list[Substitute]
 
 
 def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: bool) -> ShelfPlate:
@@ -233,6 +246,7 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
         moves=[_move(row) for row in stores.moves_of(session, part.id, site.id)],
         last_counted=stores.last_counted(session, part.id, site.id),
         acts=[act.name for act in ACTS.values() if _can(act.source, held) and (is_lead or not act.lead)],
+        instead=substitutes_of(session, part, site),
     )
 
 

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from almanac.core.stock.timetable import Timetable
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.words import count
 from almanac.store.shelves import OpenLine
@@ -23,15 +24,17 @@ class Happening:
     late: bool
 
 
-def week_of(builder: OutlookBuilder, lines: Sequence[OpenLine], transfers: Sequence[Under]) -> list[Happening]:
-    """Orders to place and boats to load today, and what is due until the week is over."""
+def week_of(
+    builder: OutlookBuilder, lines: Sequence[OpenLine], transfers: Sequence[Under], lanes: Mapping[int, Timetable]
+) -> list[Happening]:
+    """Orders to place today, boats to load on the day they leave, today where nobody said, and what is due until the week is over."""
     today = builder.inputs.clock.today
     last = today + timedelta(days=WEEK_DAYS - 1)
-    found = [*_today(builder, today), *_orders(builder, lines, today), *_transfers(transfers, today), *_expiring(builder, today)]
+    found = [*_to_do(builder, today, lanes), *_orders(builder, lines, today), *_transfers(transfers, today), *_expiring(builder, today)]
     return sorted((item for item in found if item.on <= last), key=lambda item: (item.on, not item.late))
 
 
-def _today(builder: OutlookBuilder, today: date) -> Iterator[Happening]:
+def _to_do(builder: OutlookBuilder, today: date, lanes: Mapping[int, Timetable]) -> Iterator[Happening]:
     rows = builder.rows()
     orders = sum(row.quantity > 0 for row in rows)
     if orders:
@@ -39,7 +42,8 @@ def _today(builder: OutlookBuilder, today: date) -> Iterator[Happening]:
     for site in builder.inputs.sites:
         load = sum(one.load for row in rows if row.plan for one in row.plan.sites if one.site_id == site.id)
         if load:
-            yield Happening(today, f"load {site.name}, {load}", False)
+            leaves = lanes[site.id].next_on(today) if site.id in lanes else None
+            yield Happening(leaves or today, f"load {site.name}, {load}", False)
 
 
 def _orders(builder: OutlookBuilder, lines: Sequence[OpenLine], today: date) -> Iterator[Happening]:

@@ -22,6 +22,7 @@ class Part(Base):
         CheckConstraint("pack >= 1", name="pack_positive"),
         CheckConstraint("minimum_order >= 1", name="minimum_order_positive"),
         CheckConstraint("shelf_life_days > 0", name="shelf_life_positive"),
+        CheckConstraint("warranty_days > 0", name="warranty_positive"),
     )
     id: Mapped[Id]
     number: Mapped[str] = mapped_column(unique=True)
@@ -34,6 +35,7 @@ class Part(Base):
     minimum_order: Mapped[int] = mapped_column(default=1)
     shelf_life_days: Mapped[int | None]
     end_of_supply_on: Mapped[date | None]
+    warranty_days: Mapped[int | None]
 
 
 class PriceBreak(Base):

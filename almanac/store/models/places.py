@@ -31,16 +31,20 @@ class Site(Base):
 
 
 class Lane(Base):
-    """Days a part takes from one site to another."""
+    """Days a part takes from one site to another, when it leaves (weekdays, or every so many days), and what carries it."""
 
     __tablename__ = "lane"
     __table_args__ = (
         CheckConstraint("days >= 0", name="days_not_negative"),
+        CheckConstraint("every_days > 0", name="every_days_positive"),
         CheckConstraint("from_site_id <> to_site_id", name="two_ends"),
     )
     from_site_id: Mapped[int] = mapped_column(ForeignKey("site.id"), primary_key=True)
     to_site_id: Mapped[int] = mapped_column(ForeignKey("site.id"), primary_key=True)
     days: Mapped[int]
+    every_days: Mapped[int | None]
+    weekdays: Mapped[list[int]] = mapped_column(JSONB, default=list)
+    carrier: Mapped[str] = mapped_column(default="boat")
 
 
 class Supplier(Base):

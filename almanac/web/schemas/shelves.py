@@ -34,11 +34,29 @@ class TallyLine(Schema):
     cells: list[TallyCell]
 
 
+class LaneView(Schema):
+    """How the depot supplies a site; `every_days` is null where nobody said, `next_on` where only the days between are known."""
+
+    days: int
+    every_days: int | None
+    weekdays: list[int]
+    carrier: str
+    words: str
+    next_on: date | None
+
+
+class LaneIn(Schema):
+    days: int
+    every_days: int | None = None
+    weekdays: list[int] = Field(default_factory=list, max_length=7)
+    carrier: str = Field(default="boat", max_length=30)
+
+
 class TallySite(Schema):
     code: str
     name: str
     is_depot: bool
-    lane_days: int
+    lane: LaneView | None
 
 
 class HappeningView(Schema):
@@ -122,6 +140,63 @@ class StockMoveView(Schema):
     incident_id: int | None
 
 
+class SubstituteView(Schema):
+    """Another part that may be fitted in place of one; `two_way` where the other way round is fine, too."""
+
+    number: str
+    name: str
+    reason: str
+    two_way: bool
+    here: int
+    elsewhere: int
+
+
+class SubstituteIn(Schema):
+    number: str = Field(max_length=60)
+    two_way: bool = False
+    reason: str = Reason
+
+
+class ClaimView(Schema):
+    """A failed part within its warranty; `removed_to` says where it lies."""
+
+    incident_id: int
+    occurred_on: date
+    part_number: str
+    part_name: str
+    supplier: str
+    tag: str
+    site: str
+    until_on: date
+    finding: str
+    removed_to: str
+    serial: str | None
+    price: float
+
+
+class ClaimsView(Schema):
+    claims: list[ClaimView]
+
+
+class RetiringRowView(Schema):
+    """One part number of a machine about to retire; null where nothing of it that could be kept is on record."""
+
+    tag: str
+    model: str
+    site: str
+    retire_on: date
+    part_number: str | None
+    part_name: str | None
+    kind: str | None
+    units: int
+    oldest_days: int | None
+
+
+class RetiringView(Schema):
+    until: date
+    rows: list[RetiringRowView]
+
+
 class ShelfView(Schema):
     part_number: str
     part_name: str
@@ -141,6 +216,7 @@ class ShelfView(Schema):
     moves: list[StockMoveView]
     last_counted: date | None
     acts: list[str]
+    instead: list[SubstituteView]
 
 
 class StockActIn(Schema):

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
+
 from flask import Blueprint, Response
 from flask_login import current_user
 
 from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
+from almanac.core.stock.timetable import Timetable
 from almanac.exchange.tables import write_csv
 from almanac.services.clock import read_clock
-from almanac.services.stores import counts, transfers, waits
+from almanac.services.stores import counts, lanes, substitutes, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from almanac.services.stores.count_sheet import count_sheet
-from almanac.services.stores.read import ShelfPlate, read_shelf, read_tally
+from almanac.services.stores.read import ShelfPlate, TallyPlace, read_shelf, read_tally
+from almanac.store import claims
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
@@ -20,6 +25,8 @@ from almanac.web.schemas import shelves as schemas
 from almanac.web.schemas.base import Done
 
 blueprint = Blueprint("shelves", __name__, url_prefix="/api/v1/stores")
+SOON = timedelta(days=92)
+"""What retires within so many days is looked through for parts worth keeping."""
 COLUMNS = ("part_number", "part_name", "kind", "site", "on_hand", "expired", "coming", "level", "waits", "set_aside", "back_to_supplier")
 
 
@@ -33,7 +40,7 @@ def tally() -> schemas.TallyView:
     found = read_tally(session())
     return schemas.TallyView(
         as_of=found.as_of,
-        sites=[schemas.TallySite(code=code, name=name, is_depot=depot, lane_days=days) for code, name, depot, days in found.sites],
+        sites=[_place(site, found.as_of) for site in found.sites],
         rows=[schemas.TallyLine.model_validate(row) for row in found.rows],
         week=[schemas.HappeningView.model_validate(item) for item in found.week],
         unsaid=found.unsaid,
@@ -44,6 +51,32 @@ def tally() -> schemas.TallyView:
         set_aside=found.set_aside,
         back=found.back,
     )
+
+
+def _place(site: TallyPlace, today: date) -> schemas.TallySite:
+    lane = site.lane
+    return schemas.TallySite(
+        code=site.code,
+        name=site.name,
+        is_depot=site.is_depot,
+        lane=None
+        if lane is None
+        else schemas.LaneView(
+            days=lane.days,
+            every_days=lane.every_days,
+            weekdays=list(lane.weekdays),
+            carrier=lane.carrier,
+            words=lane.words,
+            next_on=lane.next_on(today),
+        ),
+    )
+
+
+@endpoint(blueprint, "/lanes/<site>", method="POST", access=Role.LEAD, replies=Done, status=201)
+def change_lane(site: str, json: schemas.LaneIn) -> Done:
+    """Change how a site is supplied from the depot: days under way, when it leaves, what carries it."""
+    lanes.change_lane(session(), site, Timetable(json.days, json.every_days, tuple(json.weekdays), json.carrier))
+    return Done()
 
 
 @endpoint(blueprint, "/tally.csv", access=Role.READER, replies=None)
@@ -105,6 +138,7 @@ def _shelf(found: ShelfPlate) -> schemas.ShelfView:
         moves=[schemas.StockMoveView.model_validate(row) for row in found.moves],
         last_counted=found.last_counted,
         acts=found.acts,
+        instead=[schemas.SubstituteView.model_validate(one) for one in found.instead],
     )
 
 
@@ -113,6 +147,35 @@ def act_on_shelf(number: str, site: str, json: schemas.StockActIn) -> schemas.Ac
     """Set aside, release, dispose, send back, scrap, or book what was found."""
     request = MoveRequest(number, site, json.act, json.quantity, json.reason, json.made_on)
     return schemas.ActDone(act_id=do(session(), request, _by()))
+
+
+@endpoint(blueprint, "/parts/<number>/substitutes", method="POST", access=Role.LEAD, replies=Done, status=201)
+def set_part_substitute(number: str, json: schemas.SubstituteIn) -> Done:
+    """Let another part be fitted in place of one, and the other way round where that is so."""
+    substitutes.set_substitute(session(), number, json.number, two_way=json.two_way, reason=json.reason)
+    return Done()
+
+
+@endpoint(blueprint, "/parts/<number>/substitutes/<other>", method="DELETE", access=Role.LEAD, replies=Done)
+def drop_part_substitute(number: str, other: str) -> Done:
+    """A part may no longer be fitted in place of another."""
+    substitutes.drop_substitute(session(), number, other)
+    return Done()
+
+
+@endpoint(blueprint, "/claims", access=Role.READER, replies=schemas.ClaimsView)
+def claim_list() -> schemas.ClaimsView:
+    """Failed parts their supplier still stands for."""
+    today = read_clock(session()).today
+    return schemas.ClaimsView(claims=[schemas.ClaimView.model_validate(row) for row in claims.claims(session(), since=today)])
+
+
+@endpoint(blueprint, "/retiring", access=Role.READER, replies=schemas.RetiringView)
+def retiring_list() -> schemas.RetiringView:
+    """Machines planned to retire within a quarter, and what they would give."""
+    today = read_clock(session()).today
+    rows = claims.retiring(session(), today=today, until=today + SOON, never=sorted(kinds_of_role(BenchRole.PACK)))
+    return schemas.RetiringView(until=today + SOON, rows=[schemas.RetiringRowView.model_validate(row) for row in rows])
 
 
 @endpoint(blueprint, "/acts/<int:act_id>/undoing", method="POST", access=Role.TECHNICIAN, replies=schemas.ActDone, status=201)

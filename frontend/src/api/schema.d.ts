@@ -1882,6 +1882,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/lanes/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change how a site is supplied from the depot: days under way, when it leaves, what carries it. */
+        post: operations["change_lane"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/lots/{order_number}.pdf": {
         parameters: {
             query?: never;
@@ -4499,6 +4516,41 @@ export interface components {
             part?: string | null;
             /** Site */
             site: string;
+        };
+        /** LaneIn */
+        LaneIn: {
+            /**
+             * Carrier
+             * @default boat
+             */
+            carrier?: string;
+            /** Days */
+            days: number;
+            /**
+             * Every Days
+             * @default null
+             */
+            every_days?: number | null;
+            /** Weekdays */
+            weekdays?: number[];
+        };
+        /**
+         * LaneView
+         * @description How the depot supplies a site; `every_days` is null where nobody said, `next_on` where only the days between are known.
+         */
+        LaneView: {
+            /** Carrier */
+            carrier: string;
+            /** Days */
+            days: number;
+            /** Every Days */
+            every_days: number | null;
+            /** Next On */
+            next_on: string | null;
+            /** Weekdays */
+            weekdays: number[];
+            /** Words */
+            words: string;
         };
         /** LayerView */
         LayerView: {
@@ -7904,8 +7956,7 @@ export interface components {
             code: string;
             /** Is Depot */
             is_depot: boolean;
-            /** Lane Days */
-            lane_days: number;
+            lane: components["schemas"]["LaneView"] | null;
             /** Name */
             name: string;
         };
@@ -12245,6 +12296,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    change_lane: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LaneIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

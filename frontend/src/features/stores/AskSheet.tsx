@@ -10,15 +10,17 @@ export interface AskSheetProps {
   /** The word on the button that does it. */
   label: string;
   sending: { isPending: boolean; error: Error | null };
+  /** Fields of the sheet that say themselves what is wrong with them. */
+  fields?: readonly string[];
   onSend: () => void;
   onClose: () => void;
   children: (problem: Problem | null) => ReactNode;
 }
 
 /** A sheet that asks for one act on stock: its fields, what is wrong in none of them, the act, and the way back. */
-export function AskSheet({ title, about, label, sending, onSend, onClose, children }: AskSheetProps) {
+export function AskSheet({ title, about, label, sending, fields = FIELDS, onSend, onClose, children }: AskSheetProps) {
   const problem = isProblem(sending.error) ? sending.error : null;
-  const elsewhere = problem?.faults.find((fault) => !FIELDS.includes(fault.field));
+  const elsewhere = problem?.faults.find((fault) => !fields.includes(fault.field));
   return (
     <Sheet open onClose={onClose} title={title} about={about}>
       <form

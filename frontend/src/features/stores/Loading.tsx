@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { ProblemFoot } from "./ProblemFoot";
 import { type Tally, usePack } from "./stores.queries";
@@ -32,6 +33,7 @@ export function Loading({ tally, may, onOpen }: LoadingProps) {
           <tr>
             <th colSpan={2} scope="rowgroup" className="border-b border-rule pt-2 text-left font-semibold">
               {site.name}
+              {site.lane?.next_on ? `, ${site.lane.carrier} on ${shortDay(site.lane.next_on)}` : ""}
             </th>
           </tr>
           {lines.map(({ row, load }) => {

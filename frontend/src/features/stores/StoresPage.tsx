@@ -8,6 +8,7 @@ import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Books } from "./Books";
 import { FilesSheet } from "./FilesSheet";
+import { LaneSheet } from "./LaneSheet";
 import { OpenWork } from "./OpenWork";
 import { ScanField } from "./ScanField";
 import { ShelfPlate } from "./ShelfPlate";
@@ -37,13 +38,34 @@ interface TableProps {
   tally: Tally;
   lines: TallyLine[];
   chosen: { number: string | undefined; site: string | undefined };
+  mayChange: boolean;
   onOpen: (number: string, site: string) => void;
 }
 
 const HEAD =
   "sticky top-0 z-10 border-b border-ink bg-paper pt-1 pb-1 text-left align-bottom text-[0.9rem] leading-tight";
 
-function TallyTable({ tally, lines, chosen, onOpen }: TableProps) {
+/** How a site is supplied; a lead changes it where it stands. */
+function LaneWords({ site, mayChange }: { site: Tally["sites"][number]; mayChange: boolean }) {
+  const [changing, setChanging] = useState(false);
+  const words = site.lane?.words ?? "no lane yet";
+  if (!mayChange) return <>{words}</>;
+  return (
+    <>
+      <button
+        type="button"
+        className="min-h-[24px] text-left underline decoration-dotted"
+        aria-label={`${site.name} is supplied: ${words}. Change it`}
+        onClick={() => setChanging(true)}
+      >
+        {words}
+      </button>
+      {changing && <LaneSheet site={site} onClose={() => setChanging(false)} />}
+    </>
+  );
+}
+
+function TallyTable({ tally, lines, chosen, mayChange, onOpen }: TableProps) {
   return (
     <table className="mt-2 w-full border-collapse">
       <thead>
@@ -59,7 +81,7 @@ function TallyTable({ tally, lines, chosen, onOpen }: TableProps) {
             >
               {site.name}
               <span className="block font-normal text-soft">
-                {site.is_depot ? "depot" : `${site.lane_days} days by boat`}
+                {site.is_depot ? "depot" : <LaneWords site={site} mayChange={mayChange} />}
               </span>
             </th>
           ))}
@@ -206,7 +228,13 @@ export default function StoresPage() {
                 : "No part is on record yet. Import sites, parts and what lies on the shelves from the menu under your name."}
             </Nothing>
           ) : (
-            <TallyTable tally={found} lines={lines} chosen={{ number, site }} onOpen={open} />
+            <TallyTable
+              tally={found}
+              lines={lines}
+              chosen={{ number, site }}
+              mayChange={session.user?.role === "lead"}
+              onOpen={open}
+            />
           )}
           <p className="px-4 py-2 text-[0.93rem] text-soft">
             A stroke is a part on the shelf; slanted: on its way; hollow: missing to the level; pale: above it; crossed:

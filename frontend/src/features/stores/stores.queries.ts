@@ -115,6 +115,11 @@ export const useSettleCount = () =>
 export const useTakeFile = () =>
   useStoresMutation(({ name, file }: { name: string; file: File }) => sendStoreFile(name, file));
 
+export const useLane = (site: string) =>
+  useStoresMutation(async (json: Schemas["LaneIn"]) =>
+    body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
+  );
+
 /** Whether the books add up; it takes a while, and is looked at anew after writes. */
 export function useBooks() {
   return useQuery({
