@@ -26,6 +26,14 @@ CHECKS = {
         LEFT JOIN (SELECT part_id, to_site_id, sum(quantity) AS quantity FROM transfer
                    WHERE arrived_on IS NULL AND cancelled_on IS NULL GROUP BY 1, 2) t ON t.part_id = h.part_id AND t.to_site_id = h.site_id
         WHERE COALESCE(b.quantity, 0) <> COALESCE(t.quantity, 0)""",
+    "issued": f"""
+        SELECT p.number, s.code,
+               COALESCE(b.quantity, 0) || ' in the hands of jobs, ' || COALESCE(o.quantity, 0) || ' of jobs that are open' AS words
+        FROM shelf h {WHERE} LEFT JOIN shelf_balance b ON b.shelf_id = h.id AND b.bucket = 'issued'
+        LEFT JOIN (SELECT m.shelf_id, sum(m.quantity) AS quantity FROM stock_move m JOIN stock_act a ON a.id = m.act_id
+                   JOIN job j ON j.id = a.job_id AND j.state NOT IN ('closed', 'abandoned', 'watching')
+                   WHERE m.bucket = 'issued' GROUP BY 1) o ON o.shelf_id = h.id
+        WHERE COALESCE(b.quantity, 0) <> COALESCE(o.quantity, 0)""",
     "promised": f"""
         SELECT p.number, s.code, r.quantity || ' kept for somebody, ' || COALESCE(b.quantity, 0) || ' on the shelf' AS words
         FROM (SELECT shelf_id, sum(quantity) AS quantity FROM reservation WHERE released_on IS NULL GROUP BY 1) r

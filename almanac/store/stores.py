@@ -46,6 +46,15 @@ FROM backorder w JOIN shelf h ON h.id = w.shelf_id LEFT JOIN asset a ON a.id = w
 WHERE h.part_id = :part AND h.site_id = :site AND w.filled_on IS NULL
 ORDER BY since, id
 """
+ISSUED = """
+SELECT p.number AS part_number, p.name AS part_name, s.code AS site, sum(q.quantity)::integer AS quantity
+FROM (SELECT m.shelf_id, m.quantity FROM stock_move m JOIN stock_act a ON a.id = m.act_id WHERE a.job_id = :job AND m.bucket = 'issued'
+      UNION ALL
+      SELECT m.shelf_id, m.quantity FROM stock_move m JOIN job j ON j.incident_id = m.incident_id
+      WHERE j.id = :job AND m.bucket = 'issued') q
+JOIN shelf h ON h.id = q.shelf_id JOIN part p ON p.id = h.part_id JOIN site s ON s.id = h.site_id
+GROUP BY 1, 2, 3 HAVING sum(q.quantity) > 0 ORDER BY 1, 3
+"""
 COUNTED = """
 SELECT GREATEST((SELECT max(c.counted_on) FROM stock_count c WHERE c.shelf_id = h.id),
                 (SELECT max(m.moved_on) FROM stock_move m WHERE m.shelf_id = h.id AND m.cause = 'counted'))
@@ -144,6 +153,16 @@ class PromisedRow:
     reserved: bool
 
 
+@dataclass(frozen=True)
+class IssuedRow:
+    """Parts of a shelf that a job has in its hands."""
+
+    part_number: str
+    part_name: str
+    site: str
+    quantity: int
+
+
 def waits(session: Session) -> dict[tuple[int, int], int]:
     """Parts that machines wait for, by (part, site)."""
     return {(part, site): int(quantity) for part, site, quantity in session.execute(text(WAITS))}
@@ -153,6 +172,24 @@ def waiting_at(session: Session, shelf_id: int) -> list[Backorder]:
     """Who waits at a shelf, the first come first; locked until the transaction ends."""
     query = select(Backorder).where(Backorder.shelf_id == shelf_id, Backorder.filled_on.is_(None))
     return list(session.scalars(query.order_by(Backorder.asked_on, Backorder.id).with_for_update()))
+
+
+def promised_at(session: Session, shelf_id: int, asset_id: int) -> bool:
+    """Whether parts of a shelf are kept for a machine."""
+    query = select(Reservation.id).where(Reservation.shelf_id == shelf_id, Reservation.asset_id == asset_id)
+    return session.scalar(query.where(Reservation.released_on.is_(None)).limit(1)) is not None
+
+
+def promising(session: Session, asset_id: int) -> list[int]:
+    """Shelves where something is kept for a machine, or where it waits."""
+    kept = select(Reservation.shelf_id).where(Reservation.asset_id == asset_id, Reservation.released_on.is_(None))
+    waiting = select(Backorder.shelf_id).where(Backorder.asset_id == asset_id, Backorder.filled_on.is_(None))
+    return sorted(set(session.scalars(kept)) | set(session.scalars(waiting)))
+
+
+def issued_to(session: Session, job_id: int) -> list[IssuedRow]:
+    """Parts in a job's hands, neither fitted nor back."""
+    return [IssuedRow(*row) for row in session.execute(text(ISSUED), {"job": job_id})]
 
 
 def kept_at(session: Session, shelf_id: int) -> list[Reservation]:

@@ -1,4 +1,4 @@
-"""Lanes with a timetable and a word of the company's own; parts with a warranty."""
+"""Lanes with a timetable and a word of the company's own; parts with a warranty; parts issued to a job."""
 
 from __future__ import annotations
 
@@ -10,7 +10,27 @@ revision = "0020"
 down_revision = "0019"
 
 
+BUCKETS = ("on_hand", "harvested", "quarantine", "scrapped", "returned", "under_way")
+CAUSES = (
+    *("opening", "receipt", "fitted", "removed", "reclassified", "sent", "arrived", "counted", "tested", "returned", "scrapped"),
+    *("found", "quarantined", "released", "disposed", "expired", "lost", "undone"),
+)
+FITTED_FROM = ("on_hand", "harvested", "quarantine", "scrapped", "returned")
+
+
+def _known(table: str, column: str, values: tuple[str, ...]) -> None:
+    listed = ", ".join(f"'{value}'" for value in values)
+    op.drop_constraint(op.f(f"ck_{table}_{column}_known"), table)
+    op.create_check_constraint(op.f(f"ck_{table}_{column}_known"), table, f"{column} IN ({listed})")
+
+
 def upgrade() -> None:
+    _known("stock_move", "bucket", (*BUCKETS, "issued"))
+    _known("stock_move", "cause", (*CAUSES, "issued"))
+    _known("event_line", "fitted_from", (*FITTED_FROM, "issued"))
+    op.add_column("stock_act", sa.Column("job_id", sa.Integer(), nullable=True))
+    op.create_foreign_key(op.f("fk_stock_act_job_id_job"), "stock_act", "job", ["job_id"], ["id"])
+    op.create_index("ix_stock_act_job_id", "stock_act", ["job_id"], postgresql_where=sa.text("job_id IS NOT NULL"))
     op.add_column("lane", sa.Column("every_days", sa.Integer(), nullable=True))
     op.add_column("lane", sa.Column("weekdays", postgresql.JSONB(), server_default="[]", nullable=False))
     op.add_column("lane", sa.Column("carrier", sa.String(), server_default="boat", nullable=False))
@@ -20,6 +40,24 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.drop_index("ix_stock_act_job_id", table_name="stock_act")
+    op.drop_constraint(op.f("fk_stock_act_job_id_job"), "stock_act")
+    op.drop_column("stock_act", "job_id")
+    for table in ("stock_move", "event_line"):
+        op.execute(f"ALTER TABLE {table} DISABLE TRIGGER append_only")
+    op.execute("UPDATE stock_move SET bucket = 'on_hand' WHERE bucket = 'issued'")
+    op.execute("UPDATE stock_move SET cause = 'counted' WHERE cause = 'issued'")
+    op.execute("UPDATE event_line SET fitted_from = 'on_hand' WHERE fitted_from = 'issued'")
+    for table in ("stock_move", "event_line"):
+        op.execute(f"ALTER TABLE {table} ENABLE TRIGGER append_only")
+    op.execute(
+        "WITH gone AS (DELETE FROM shelf_balance WHERE bucket = 'issued' RETURNING shelf_id, quantity) "
+        "INSERT INTO shelf_balance SELECT shelf_id, 'on_hand', quantity FROM gone WHERE quantity <> 0 "
+        "ON CONFLICT (shelf_id, bucket) DO UPDATE SET quantity = shelf_balance.quantity + EXCLUDED.quantity"
+    )
+    _known("stock_move", "bucket", BUCKETS)
+    _known("stock_move", "cause", CAUSES)
+    _known("event_line", "fitted_from", FITTED_FROM)
     op.drop_constraint(op.f("ck_part_warranty_positive"), "part")
     op.drop_column("part", "warranty_days")
     op.drop_constraint(op.f("ck_lane_every_days_positive"), "lane")

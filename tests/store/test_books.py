@@ -12,6 +12,9 @@ MOVES_OPEN = "ALTER TABLE stock_move DISABLE TRIGGER USER"
 WRONG = {
     "balance": ["UPDATE shelf_balance SET quantity = quantity + 1 WHERE bucket = 'on_hand'"],
     "under_way": ["UPDATE transfer SET quantity = quantity + 2 WHERE arrived_on IS NULL AND cancelled_on IS NULL"],
+    "issued": [
+        "INSERT INTO stock_move (shelf_id, bucket, quantity, cause, moved_on, recorded_at) SELECT min(id), 'issued', 1, 'issued', '2026-11-01', now() FROM shelf"
+    ],
     "promised": ["UPDATE reservation SET quantity = 1000 WHERE released_on IS NULL"],
     "received": ["UPDATE purchase_line SET cancelled = 1 WHERE id = (SELECT min(line_id) FROM receipt)"],
     "on_the_shelf": [

@@ -36,6 +36,7 @@ class Bucket(StrEnum):
     SCRAPPED = "scrapped"
     RETURNED = "returned"
     UNDER_WAY = "under_way"
+    ISSUED = "issued"
 
 
 REMOVED_TO: dict[Finding, Bucket] = {

@@ -72,6 +72,7 @@ class Standing:
     leads_out: frozenset[str] = frozenset()
     leads_back: frozenset[str] = frozenset()
     waiting_for: str | None = None
+    waiting_part: str | None = None
     parked: Mapping[str, Any] | None = None
     danger: tuple[str, ...] = ()
     referral: tuple[str, ...] = ()
@@ -263,7 +264,8 @@ def _screw(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
 
 
 def _wait(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
-    return replace(standing, state=JobState.WAITING, waiting_for=data["for"])
+    part = str(data.get("part_number") or "").strip() or None
+    return replace(standing, state=JobState.WAITING, waiting_for=data["for"], waiting_part=part)
 
 
 def _park(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
@@ -273,7 +275,7 @@ def _park(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
 def _resume(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> Standing:
     """A machine that stood about is not known to be isolated any more: the gates are asked again."""
     state = JobState.RUNNING if standing.done else JobState.OPEN
-    return replace(_shut(standing, {"power", "isolation", "static"}), state=state, waiting_for=None, parked=None)
+    return replace(_shut(standing, {"power", "isolation", "static"}), state=state, waiting_for=None, waiting_part=None, parked=None)
 
 
 def _danger(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:

@@ -140,6 +140,7 @@ def record_act(
     undoes_id: int | None = None,
     transfer_id: int | None = None,
     count_id: int | None = None,
+    job_id: int | None = None,
 ) -> StockAct:
     """Put an act on record."""
     act = StockAct(
@@ -151,6 +152,7 @@ def record_act(
         undoes_id=undoes_id,
         transfer_id=transfer_id,
         count_id=count_id,
+        job_id=job_id,
     )
     session.add(act)
     session.flush()
@@ -212,7 +214,7 @@ def undo(session: Session, act_id: int, reason: str, by: Recorded) -> int:
         faults.append(Fault("act", "what it brought has gone on or was promised since: undo what came after first"))
     if faults:
         raise Refused(*faults)
-    record = record_act(session, "undone", reason, by, undoes_id=act.id)
+    record = record_act(session, "undone", reason, by, undoes_id=act.id, job_id=act.job_id)
     for one in moves:
         bucket = Bucket(one.bucket)
         session.add(move(held[one.shelf_id], bucket, -one.quantity, "undone", record, by, lot=one.lot, made_on=one.made_on))

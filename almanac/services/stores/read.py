@@ -35,6 +35,7 @@ WORDS = {
     "returned": "sent back",
     "scrapped": "scrapped",
     "lost": "did not arrive",
+    "issued": "issued",
     "undone": "undone",
 }
 

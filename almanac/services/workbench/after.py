@@ -15,6 +15,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.ledger.correct import CorrectionRequest, correct_incident
 from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
+from almanac.services.stores.issue import left_over, let_go
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.open import OpenRequest, open_job
 from almanac.services.workbench.planning import PlanRequest, restored
@@ -115,6 +116,7 @@ def abandon_job(session: Session, job_id: int, request: AbandonRequest, *, devic
     faults = [] if request.reason.strip() else [Fault("reason", "say why it ends here")]
     if standing.state in ENDED or standing.state == JobState.WATCHING:
         faults.append(Fault("job", f"the job is {standing.state.value}: there is nothing to abandon"))
+    faults += left_over(session, job.id)
     dangerous = bool(standing.danger) and not standing.released
     if dangerous and not request.quarantine.strip():
         faults.append(Fault("quarantine", "the pack is dangerous: say where it is quarantined, as the fire and safety officer says"))
@@ -124,6 +126,7 @@ def abandon_job(session: Session, job_id: int, request: AbandonRequest, *, devic
     data = {"reason": request.reason.strip(), "out": mismatches(plan, standing), "quarantine": request.quarantine.strip()}
     write_entry(session, job, "abandon", data, clock=clock, author_id=device.user_id)
     job.state, job.ended_at, job.incident_id = JobState.ABANDONED.value, clock.now, incident_id
+    let_go(session, job, clock)
     job.lease_user_id, job.lease_device, job.lease_until = None, None, None
     session.flush()
     return incident_id

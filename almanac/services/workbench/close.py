@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 from sqlalchemy.orm import Session
@@ -18,13 +19,15 @@ from almanac.core.workbench.plan import JobPlan
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
+from almanac.services.stores.issue import source_of, unused_words
 from almanac.services.workbench.facts import settle_on_page
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import bench_minutes, standing_of
 from almanac.services.workbench.report import comparisons
-from almanac.store import assets, jobs
+from almanac.store import assets, jobs, stores
 from almanac.store.models import Asset, CustodyLine, Job, Position
+from almanac.store.stores import IssuedRow
 
 CLOSABLE = frozenset({"open", "running"})
 
@@ -80,9 +83,12 @@ def close_job(session: Session, job_id: int, request: CloseRequest, *, device: D
     positions = {row.key: row for row in assets.positions_of_model(session, job.model_id)}
     faults = [*_not_now(standing), *_blocking(plan, standing), *_unaccepted(session, asset, standing, positions, request)]
     faults += [*_line_faults(request, standing, positions), *_uncured_faults(request, standing)]
+    issued = stores.issued_to(session, job.id)
+    faults += _unused(issued, request)
     if faults:
         raise Refused(*faults)
     minutes = request.minutes if request.minutes is not None else round(bench_minutes([row for row, _ in jobs.entries(session, job.id)]))
+    request = replace(request, lines=[_from_hand(line, issued) for line in request.lines])
     incident_id = _record(session, job, asset, request, positions, minutes, device, clock)
     _keep_custody(session, job, request, positions, incident_id, device, clock)
     page_number = settle_on_page(session, job, standing, clock=clock, author_id=device.user_id)
@@ -190,6 +196,20 @@ def _record(
         evidence=request.evidence,
     )
     return record_incident(session, incident, clock=clock, author_id=device.user_id)
+
+
+def _from_hand(line: CloseLine, issued: Sequence[IssuedRow]) -> CloseLine:
+    """A part that was issued to the job is fitted from its hands, not once more from the shelf."""
+    asked = line.line
+    return replace(line, line=replace(asked, source=source_of(issued, asked.part_number, asked.shelf_site, asked.source)))
+
+
+def _unused(issued: Sequence[IssuedRow], request: CloseRequest) -> list[Fault]:
+    """Parts in the job's hands that no line fits."""
+    replaced = [line.line for line in request.lines if line.line.action == "replaced"]
+    fitted = Counter(((line.part_number or "").upper(), (line.shelf_site or "").upper()) for line in replaced)
+    left = [(row, row.quantity - fitted[row.part_number.upper(), row.site.upper()]) for row in issued]
+    return [Fault("issued", unused_words(over, row)) for row, over in left if over > 0]
 
 
 def _with_position(line: LineRequest, position_id: int) -> LineRequest:

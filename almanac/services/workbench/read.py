@@ -20,11 +20,13 @@ from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
 from almanac.services.pages.library import read_library
 from almanac.services.pages.plan import learnt_of
+from almanac.services.stores.issue import Waited, waited
 from almanac.services.workbench.planning import restored
-from almanac.store import jobs
+from almanac.store import assets, jobs, stores
 from almanac.store.jobs import AskedApproval, JobRow
 from almanac.store.models import Asset, Job, JobEntry
 from almanac.store.settings import settings_on
+from almanac.store.stores import IssuedRow
 
 LONGEST_GAP = timedelta(minutes=30)
 """A longer pause between two entries is no bench time."""
@@ -60,6 +62,8 @@ class JobReading:
     minutes_so_far: float
     journal: list[Written]
     approvals: list[AskedApproval]
+    issued: list[IssuedRow]
+    waited: Waited | None
     server_now: datetime
 
 
@@ -115,8 +119,16 @@ def read_job(session: Session, job_id: int, *, clock: Clock) -> JobReading:
         minutes_so_far=bench_minutes([item.entry for item in journal]),
         journal=journal,
         approvals=jobs.approvals_of(session, job_id),
+        issued=stores.issued_to(session, job_id),
+        waited=_waited(session, row.job, standing, clock),
         server_now=jobs.database_now(session),
     )
+
+
+def _waited(session: Session, job: Job, standing: Standing, clock: Clock) -> Waited | None:
+    """How it stands with the part a job waits for."""
+    site = assets.site_on(session, job.asset_id, clock.today) if standing.waiting_part else None
+    return waited(session, job, standing.waiting_part, site.id) if site is not None and standing.waiting_part else None
 
 
 def _visible_facts(session: Session, job: Job, plan: JobPlan, standing: Standing) -> list[OpenFact]:

@@ -15,12 +15,14 @@ from almanac.core.workbench.journal import Entry, fold
 from almanac.core.workbench.swap_answers import contradictions, unanswered
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.stores.acts import Recorded
+from almanac.services.stores.issue import wait_for_part
 from almanac.services.workbench.facts import settled_as_read
 from almanac.services.workbench.in_hand import answers_of
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import BY_SERVER, entry_of, gate_rules
-from almanac.store import jobs
+from almanac.store import assets, jobs
 from almanac.store.models import Job
 
 
@@ -70,10 +72,24 @@ def write_entries(session: Session, job_id: int, sent: Sequence[DeviceEntry], *,
         write_entry(
             session, job, item.kind, dict(data), clock=clock, author_id=device.user_id, key=item.key, done_at=item.done_at
         )  # fmt: skip
+        if item.kind == "wait" and data.get("part_number"):
+            _keep_part(session, job, str(data["part_number"]), Recorded(clock, device.user_id, is_lead=False))
         journal.append(entry)
         job.state = fold(plan, journal).state.value
         session.flush()
     return Taken(len(sent))
+
+
+def _known_part(session: Session, data: Mapping[str, Any]) -> tuple[list[str], Mapping[str, Any]]:
+    number = str(data["part_number"]).strip()
+    return [] if assets.part_by_number(session, number) else [f"no part has the number {number}"], data
+
+
+def _keep_part(session: Session, job: Job, part_number: str, by: Recorded) -> None:
+    """What a job waits for is kept, or waited for, where its machine stands."""
+    site = assets.site_on(session, job.asset_id, by.clock.today)
+    if site is not None:
+        wait_for_part(session, job, part_number, site.code, by)
 
 
 def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Mapping[str, Any]]:
@@ -82,8 +98,8 @@ def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Map
         return ["your own word is none here: ask a second signed-in person to approve it"], item.data
     if item.kind in BY_SERVER:
         return [f"{item.kind} is not written this way"], item.data
-    if item.kind == "step" and str(item.data.get("part_number") or "").strip():
-        return _answered(session, job, item.data)
+    if str(item.data.get("part_number") or "").strip() and item.kind in ("step", "wait"):
+        return _answered(session, job, item.data) if item.kind == "step" else _known_part(session, item.data)
     if item.kind != "settle":
         return [], item.data
     try:

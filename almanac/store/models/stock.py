@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import date
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint
+from sqlalchemy import CheckConstraint, ForeignKey, Index, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.life.outcomes import Bucket
@@ -12,7 +12,7 @@ from almanac.store.models.base import Base, Id, Moment, one_of
 
 CAUSES = (
     "opening", "receipt", "fitted", "removed", "reclassified", "sent", "arrived", "counted", "tested", "returned", "scrapped",
-    "found", "quarantined", "released", "disposed", "expired", "lost", "undone",
+    "found", "quarantined", "released", "disposed", "expired", "lost", "undone", "issued",
 )  # fmt: skip
 
 
@@ -77,7 +77,7 @@ class StockAct(Base):
     """What somebody did with stock, with the reason: its moves point to it, and it is undone by another one, once. Append-only."""
 
     __tablename__ = "stock_act"
-    __table_args__ = (UniqueConstraint("undoes_id"),)
+    __table_args__ = (UniqueConstraint("undoes_id"), Index("ix_stock_act_job_id", "job_id", postgresql_where=text("job_id IS NOT NULL")))
     id: Mapped[Id]
     act: Mapped[str]
     reason: Mapped[str]
@@ -87,6 +87,7 @@ class StockAct(Base):
     undoes_id: Mapped[int | None] = mapped_column(ForeignKey("stock_act.id"))
     transfer_id: Mapped[int | None] = mapped_column(ForeignKey("transfer.id"))
     count_id: Mapped[int | None] = mapped_column(ForeignKey("stock_count.id"))
+    job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id"))
 
 
 class StockMove(Base):

@@ -10,6 +10,7 @@ from pydantic import Field
 
 from almanac.web.schemas.approvals import ApprovalView, StillOutView
 from almanac.web.schemas.base import Schema, Words
+from almanac.web.schemas.issue import WithParts
 from almanac.web.schemas.ledger import EvidenceIn, FindingName
 from almanac.web.schemas.models import MinutesView
 
@@ -216,7 +217,7 @@ class WaiverView(Schema):
     now: bool
 
 
-class JobView(Schema):
+class JobView(WithParts):
     """A job with all that its journal adds up to."""
 
     id: int

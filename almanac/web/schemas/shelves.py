@@ -157,7 +157,7 @@ class SubstituteIn(Schema):
     reason: str = Reason
 
 
-class ClaimView(Schema):
+class WarrantyClaimView(Schema):
     """A failed part within its warranty; `removed_to` says where it lies."""
 
     incident_id: int
@@ -175,7 +175,7 @@ class ClaimView(Schema):
 
 
 class ClaimsView(Schema):
-    claims: list[ClaimView]
+    claims: list[WarrantyClaimView]
 
 
 class RetiringRowView(Schema):

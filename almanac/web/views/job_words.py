@@ -16,6 +16,7 @@ from almanac.services.workbench.read import JobReading
 from almanac.store.jobs import AskedApproval, JobRow
 from almanac.web.schemas import jobs as schemas
 from almanac.web.schemas.approvals import ApprovalView, StillOutView
+from almanac.web.schemas.issue import WithParts
 from almanac.web.views.model_words import minutes_view
 
 
@@ -220,6 +221,7 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         decision=standing.decision,
         screw_ends=standing.ends.lines(),
         approvals=[approval_view(item) for item in reading.approvals],
+        **dict(WithParts.model_validate(reading)),
         tests=[list(item) for item in standing.tests],
         cold_starts=standing.cold_starts,
         cold_starts_wanted=watch[0],

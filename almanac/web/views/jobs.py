@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from flask import Blueprint, Response
+from flask_login import current_user
 
 from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import Clock, read_clock
 from almanac.services.ledger.evidence import watch_rules
 from almanac.services.ledger.read import read_card
 from almanac.services.ledger.record import LineRequest
+from almanac.services.stores.acts import Recorded
+from almanac.services.stores.issue import IssueRequest, give_back, issue
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine, CloseRequest, close_job
 from almanac.services.workbench.company import bench_settings
@@ -29,6 +32,7 @@ from almanac.web.schemas import bench
 from almanac.web.schemas import jobs as schemas
 from almanac.web.schemas.base import Done
 from almanac.web.schemas.decisions import Decisions, DecisionView
+from almanac.web.schemas.issue import IssueIn
 from almanac.web.views.job_words import comparison_view, job_view, line_view
 
 blueprint = Blueprint("jobs", __name__, url_prefix="/api/v1")
@@ -122,6 +126,15 @@ def stand_in_report(job_id: int, json: schemas.StandInIn) -> schemas.ReportTaken
     device = Device(json.device, author_id())
     figures = ask_stand_in(session(), job_id, fault=json.fault, device=device, clock=read_clock(session()))
     return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
+
+
+@endpoint(blueprint, "/jobs/<int:job_id>/issues", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)
+def issue_to_job(job_id: int, json: IssueIn) -> Done:
+    """Hand parts of a shelf out to a job, or put back what it did not use."""
+    by = Recorded(read_clock(session()), author_id(), is_lead=current_user.role is Role.LEAD)
+    request = IssueRequest(json.part_number, json.site, json.quantity)
+    (issue if json.act == "issue" else give_back)(session(), job_id, request, by)
+    return Done()
 
 
 @endpoint(blueprint, "/stand-in/labels", access=Role.READER, replies=bench.ScanLabels)

@@ -167,7 +167,7 @@ def drop_part_substitute(number: str, other: str) -> Done:
 def claim_list() -> schemas.ClaimsView:
     """Failed parts their supplier still stands for."""
     today = read_clock(session()).today
-    return schemas.ClaimsView(claims=[schemas.ClaimView.model_validate(row) for row in claims.claims(session(), since=today)])
+    return schemas.ClaimsView(claims=[schemas.WarrantyClaimView.model_validate(row) for row in claims.claims(session(), since=today)])
 
 
 @endpoint(blueprint, "/retiring", access=Role.READER, replies=schemas.RetiringView)

@@ -483,6 +483,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/jobs/{job_id}/issues": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Hand parts of a shelf out to a job, or put back what it did not use. */
+        post: operations["issue_to_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/jobs/{job_id}/lease": {
         parameters: {
             query?: never;
@@ -1780,6 +1797,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/claims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Failed parts their supplier still stands for. */
+        get: operations["claim_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/count-sheet.csv": {
         parameters: {
             query?: never;
@@ -1933,6 +1967,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/parts/{number}/substitutes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let another part be fitted in place of one, and the other way round where that is so. */
+        post: operations["set_part_substitute"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/parts/{number}/substitutes/{other}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** A part may no longer be fitted in place of another. */
+        delete: operations["drop_part_substitute"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/promises/{promise_id}": {
         parameters: {
             query?: never;
@@ -1945,6 +2013,23 @@ export interface paths {
         post?: never;
         /** Give parts free that were kept; whoever waits is served. */
         delete: operations["release_promise"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stores/retiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Machines planned to retire within a quarter, and what they would give. */
+        get: operations["retiring_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -2688,6 +2773,11 @@ export interface components {
             state: string;
             /** Text */
             text: string;
+        };
+        /** ClaimsView */
+        ClaimsView: {
+            /** Claims */
+            claims: components["schemas"]["WarrantyClaimView"][];
         };
         /**
          * ClassPaceView
@@ -4012,6 +4102,40 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * IssueIn
+         * @description Parts for a job, or back from it.
+         */
+        IssueIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "issue" | "give_back";
+            /** Part Number */
+            part_number: string;
+            /**
+             * Quantity
+             * @default 1
+             */
+            quantity?: number;
+            /** Site */
+            site: string;
+        };
+        /**
+         * IssuedView
+         * @description Parts of a shelf that a job has in its hands.
+         */
+        IssuedView: {
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Quantity */
+            quantity: number;
+            /** Site */
+            site: string;
+        };
         /** JobClosed */
         JobClosed: {
             /** Incident Id */
@@ -4230,6 +4354,8 @@ export interface components {
             incident_id: number | null;
             /** Isolated */
             isolated: boolean;
+            /** Issued */
+            issued: components["schemas"]["IssuedView"][];
             /** Journal */
             journal: components["schemas"]["EntryView"][];
             /** Leads */
@@ -4305,6 +4431,7 @@ export interface components {
             tests: string[][];
             /** Tray */
             tray: components["schemas"]["JobTrayView"][];
+            waited: components["schemas"]["WaitedView"] | null;
             /** Waiting For */
             waiting_for: string | null;
             /** Waivers */
@@ -7067,6 +7194,43 @@ export interface components {
              */
             site?: string | null;
         };
+        /**
+         * RetiringRowView
+         * @description One part number of a machine about to retire; null where nothing of it that could be kept is on record.
+         */
+        RetiringRowView: {
+            /** Kind */
+            kind: string | null;
+            /** Model */
+            model: string;
+            /** Oldest Days */
+            oldest_days: number | null;
+            /** Part Name */
+            part_name: string | null;
+            /** Part Number */
+            part_number: string | null;
+            /**
+             * Retire On
+             * Format: date
+             */
+            retire_on: string;
+            /** Site */
+            site: string;
+            /** Tag */
+            tag: string;
+            /** Units */
+            units: number;
+        };
+        /** RetiringView */
+        RetiringView: {
+            /** Rows */
+            rows: components["schemas"]["RetiringRowView"][];
+            /**
+             * Until
+             * Format: date
+             */
+            until: string;
+        };
         /** RevisionRow */
         RevisionRow: {
             /** Author */
@@ -7485,6 +7649,8 @@ export interface components {
             energy_class: string | null;
             /** Harvested */
             harvested: number;
+            /** Instead */
+            instead: components["schemas"]["SubstituteView"][];
             /** Kind */
             kind: string;
             /** Last Counted */
@@ -7776,6 +7942,39 @@ export interface components {
             planned: number;
             /** Wear Out */
             wear_out: number;
+        };
+        /** SubstituteIn */
+        SubstituteIn: {
+            /** Number */
+            number: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
+             * Two Way
+             * @default false
+             */
+            two_way?: boolean;
+        };
+        /**
+         * SubstituteView
+         * @description Another part that may be fitted in place of one; `two_way` where the other way round is fine, too.
+         */
+        SubstituteView: {
+            /** Elsewhere */
+            elsewhere: number;
+            /** Here */
+            here: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Reason */
+            reason: string;
+            /** Two Way */
+            two_way: boolean;
         };
         /** SupplierAsked */
         SupplierAsked: {
@@ -8272,6 +8471,22 @@ export interface components {
             /** Error type */
             type: string;
         };
+        /**
+         * WaitedView
+         * @description The part a job waits for; `kept` where it lies there for this machine, `due_on` null where nothing is coming.
+         */
+        WaitedView: {
+            /** Due On */
+            due_on: string | null;
+            /** Due With */
+            due_with: string | null;
+            /** Kept */
+            kept: boolean;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+        };
         /** WaitingCountView */
         WaitingCountView: {
             /** Author */
@@ -8307,6 +8522,42 @@ export interface components {
             now: boolean;
             /** Words */
             words: string;
+        };
+        /**
+         * WarrantyClaimView
+         * @description A failed part within its warranty; `removed_to` says where it lies.
+         */
+        WarrantyClaimView: {
+            /** Finding */
+            finding: string;
+            /** Incident Id */
+            incident_id: number;
+            /**
+             * Occurred On
+             * Format: date
+             */
+            occurred_on: string;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Price */
+            price: number;
+            /** Removed To */
+            removed_to: string;
+            /** Serial */
+            serial: string | null;
+            /** Site */
+            site: string;
+            /** Supplier */
+            supplier: string;
+            /** Tag */
+            tag: string;
+            /**
+             * Until On
+             * Format: date
+             */
+            until_on: string;
         };
         /**
          * WaveBar
@@ -9498,6 +9749,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwapAnswers"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    issue_to_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IssueIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */
@@ -12123,6 +12409,35 @@ export interface operations {
             };
         };
     };
+    claim_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClaimsView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     count_sheet_csv: {
         parameters: {
             query: {
@@ -12401,6 +12716,73 @@ export interface operations {
             };
         };
     };
+    set_part_substitute: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SubstituteIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    drop_part_substitute: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                other: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     release_promise: {
         parameters: {
             query?: never;
@@ -12419,6 +12801,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    retiring_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RetiringView"];
                 };
             };
             /** @description Unprocessable Content */

@@ -9,6 +9,7 @@ import { Failed, Waiting } from "@/ui/Notice";
 import { Sheet } from "@/ui/Sheet";
 import { AskApproval } from "./Approvals";
 import { useAbandon, useJob, useReopen } from "./bench.queries";
+import { Issued, waitedWords } from "./Issued";
 import { Journal } from "./Journal";
 import { type Job, PURPOSES, STATES } from "./local";
 import { OptionsTable } from "./OptionsTable";
@@ -49,20 +50,7 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
           {job.events.length > 0 && `, after a ${job.events.join(" and a ")}`}
         </p>
       </header>
-      <p className="mt-2 border-y border-rule py-2 text-[1.15rem]">
-        <strong>{capital(STATES[job.state] ?? job.state)}</strong>
-        {job.waiting_for && ` for ${job.waiting_for}`}
-        {job.lease.user && !ended && `, in hand of ${job.lease.user}`}
-        {job.steps.length > 0 && `, ${job.done.length} of ${job.steps.length} steps done`}
-        {job.incident_id && (
-          <>
-            {", in the ledger as "}
-            <Link className="text-accent underline" to={`/ledger/${job.incident_id}`}>
-              incident {job.incident_id}
-            </Link>
-          </>
-        )}
-      </p>
+      <Stands job={job} ended={ended} />
       <Unchecked job={job} />
       {may && ended && <InQuarantine job={job} />}
       {may && !ended && <Actions job={job} />}
@@ -86,9 +74,31 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
           </ul>
         </section>
       )}
+      <Issued job={job} may={may && !ended} />
       {!ended && job.purpose === "repair" && <OptionsTable job={job} currency={session.currency} />}
       <Journal job={job} />
     </article>
+  );
+}
+
+/** How the job stands, who has it in hand, and what it waits for. */
+function Stands({ job, ended }: { job: Job; ended: boolean }) {
+  return (
+    <p className="mt-2 border-y border-rule py-2 text-[1.15rem]">
+      <strong>{capital(STATES[job.state] ?? job.state)}</strong>
+      {job.waiting_for && ` for ${job.waiting_for}`}
+      {job.waited && `: ${waitedWords(job.waited)}`}
+      {job.lease.user && !ended && `, in hand of ${job.lease.user}`}
+      {job.steps.length > 0 && `, ${job.done.length} of ${job.steps.length} steps done`}
+      {job.incident_id && (
+        <>
+          {", in the ledger as "}
+          <Link className="text-accent underline" to={`/ledger/${job.incident_id}`}>
+            incident {job.incident_id}
+          </Link>
+        </>
+      )}
+    </p>
   );
 }
 

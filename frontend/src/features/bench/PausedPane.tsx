@@ -5,6 +5,7 @@ import { TextField } from "@/ui/Field";
 import { TouchButton, TouchToggle } from "@/ui/Touch";
 import { AskApproval } from "./Approvals";
 import { useAbandon } from "./bench.queries";
+import { waitedWords } from "./Issued";
 import type { Job } from "./local";
 import type { Bench } from "./useBench";
 import { Waivers } from "./Waivers";
@@ -16,6 +17,7 @@ export function PausedPane({ job, bench }: { job: Job; bench: Bench }) {
     return (
       <div className="grid gap-4">
         <h1 className="text-[2.2rem]">Waiting for {job.waiting_for}</h1>
+        {job.waited && <p className="text-[1.3rem]">{waitedWords(job.waited)}</p>}
         <TouchButton look="main" className="justify-self-start" onClick={() => void bench.write("resume", {})}>
           It is here: go on
         </TouchButton>

@@ -176,11 +176,26 @@ function NoteForm({ bench, onClose }: { bench: Bench; onClose: () => void }) {
 }
 
 function WaitForm({ bench, onClose }: { bench: Bench; onClose: () => void }) {
+  const [part, setPart] = useState("");
   return (
     <div className="grid gap-2">
       <p>The job waits, nothing is out of sight: it stays in the index with what it waits for.</p>
+      <TextField
+        label="Number of the part it waits for"
+        hint="It is kept where one lies free, and waited for in turn where none does. Empty: nobody knows yet."
+        className="code"
+        value={part}
+        onChange={(event) => setPart(event.target.value)}
+      />
       {["part", "approval", "data sign-off"].map((what) => (
-        <TouchButton key={what} onClick={() => void bench.write("wait", { for: what }).then(onClose)}>
+        <TouchButton
+          key={what}
+          onClick={() =>
+            void bench
+              .write("wait", { for: what, ...(what === "part" && part.trim() ? { part_number: part.trim() } : {}) })
+              .then((taken) => taken && onClose())
+          }
+        >
           For {what === "data sign-off" ? "a data sign-off" : what === "part" ? "a part" : "approval"}
         </TouchButton>
       ))}

@@ -230,6 +230,13 @@ export const useKeepKnowledge = () =>
     ["knowledge", "symptoms", "diagnosis"],
   );
 
+export const useIssue = (job: number) =>
+  useJobMutation(
+    async (json: Schemas["IssueIn"]) =>
+      body(await api.POST("/api/v1/jobs/{job_id}/issues", { params: { path: { job_id: job } }, body: json })),
+    ["job", "stores", "shelf", "outlook"],
+  );
+
 export function useLabels(job: number | null, shown: boolean) {
   return useQuery({
     queryKey: ["labels", job],

@@ -3,6 +3,7 @@ import { useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
+import { Claims, Retiring } from "./Claims";
 import { Loading } from "./Loading";
 import { ProblemFoot } from "./ProblemFoot";
 import { type Tally, type Transfer, useSettleCount, useTransferAct } from "./stores.queries";
@@ -91,6 +92,8 @@ export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
       )}
       <Counts tally={tally} mayApprove={session.user?.role === "lead"} onOpen={onOpen} />
       <Loading tally={tally} may={may} onOpen={onOpen} />
+      <Claims />
+      <Retiring />
       {arriving && <ArriveSheet transfer={arriving} onClose={close} />}
       {unpacking && <UnpackSheet transfer={unpacking} onClose={() => setUnpacking(null)} />}
     </article>

@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { Computing } from "@/ui/Computing";
 import { Failed } from "@/ui/Notice";
 import { ActSheet, type SheetName } from "./ActSheet";
+import { Instead } from "./Instead";
 import { type Shelf, type Tally, useRelease, useShelf } from "./stores.queries";
 import { UndoSheet } from "./UndoSheet";
 
@@ -23,6 +24,7 @@ const BUCKETS: Record<string, string> = {
   scrapped: "scrap",
   returned: "supplier",
   under_way: "under way",
+  issued: "in a job",
 };
 
 /** One shelf: what lies there by lot, promised to whom, coming when, and what was done with it by whom and why. */
@@ -64,6 +66,7 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
       </div>
       <Promised shelf={found} may={may} />
       <Moves shelf={found} asOf={tally.as_of} may={may} onUndo={setUndoing} />
+      <Instead shelf={found} mayChange={session.user?.role === "lead"} />
       <Elsewhere row={row} tally={tally} site={site} />
       {sheet && <ActSheet name={sheet} shelf={found} tally={tally} onClose={close} />}
       {undoing !== null && <UndoSheet act={undoing} onClose={() => setUndoing(null)} />}

@@ -120,6 +120,32 @@ export const useLane = (site: string) =>
     body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
   );
 
+export const useSetSubstitute = (number: string) =>
+  useStoresMutation(async (json: Schemas["SubstituteIn"]) =>
+    body(await api.POST("/api/v1/stores/parts/{number}/substitutes", { params: { path: { number } }, body: json })),
+  );
+
+export const useDropSubstitute = (number: string) =>
+  useStoresMutation(async (other: string) =>
+    body(
+      await api.DELETE("/api/v1/stores/parts/{number}/substitutes/{other}", { params: { path: { number, other } } }),
+    ),
+  );
+
+export function useClaims() {
+  return useQuery({
+    queryKey: ["claims"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/stores/claims", { signal })).claims,
+  });
+}
+
+export function useRetiring() {
+  return useQuery({
+    queryKey: ["retiring"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/stores/retiring", { signal })),
+  });
+}
+
 /** Whether the books add up; it takes a while, and is looked at anew after writes. */
 export function useBooks() {
   return useQuery({

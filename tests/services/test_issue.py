@@ -1,0 +1,161 @@
+"""Parts in a job's hands: handed out, fitted, given back; and a job that waits for a part."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from sqlalchemy import text
+from sqlalchemy.orm import Session
+
+from almanac.services.clock import Clock
+from almanac.services.errors import NotFound, Refused
+from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
+from almanac.services.stores.counts import CountRequest, count_shelf
+from almanac.services.stores.issue import IssueRequest, give_back, issue
+from almanac.services.stores.waits import PromiseRequest, promise
+from almanac.services.workbench.after import AbandonRequest, abandon_job
+from almanac.services.workbench.read import read_job
+from almanac.store import stores
+from almanac.store.books import breaks
+from tests.services.helpers import in_bucket, units
+from tests.services.jobs import machine, opened, replaced
+
+
+def promised(session: Session, part: str, site: str) -> list[tuple[int, str | None, bool]]:
+    ids = session.execute(text("SELECT p.id, s.id FROM part p, site s WHERE p.number = :p AND s.code = :s"), {"p": part, "s": site}).one()
+    return [(row.quantity, row.tag, row.reserved) for row in stores.promised_of(session, *ids)]
+
+
+class TestIssue:
+    def test_what_is_handed_out_is_fitted_and_counted_once(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        everything, on_hand = units(session), in_bucket(session, where.part, "on_hand")
+        worker = opened(session, clock, where.tag, key)
+        issue(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        assert (in_bucket(session, where.part, "on_hand"), in_bucket(session, where.part, "issued")) == (on_hand - 1, 1)
+        assert [(row.part_number, row.quantity) for row in worker.job.issued] == [(where.part, 1)]
+        worker.finishes(where.part)
+        worker.closes(replaced(key, where))
+        assert (in_bucket(session, where.part, "on_hand"), in_bucket(session, where.part, "issued")) == (on_hand - 1, 0)
+        assert units(session) == everything
+        assert breaks(session) == []
+        assert read_job(session, worker.job_id, clock=clock).issued == []
+
+    def test_what_is_not_used_keeps_the_job_open_until_it_is_back(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        on_hand = in_bucket(session, where.part, "on_hand")
+        worker = opened(session, clock, where.tag, key)
+        issue(session, worker.job_id, IssueRequest(where.part, where.site, 2), technician)
+        worker.finishes(where.part)
+        with pytest.raises(Refused, match=r"1 part .* in the job's hands: fit or give back"):
+            worker.closes(replaced(key, where))
+        with pytest.raises(Refused, match="the job has 2"):
+            give_back(session, worker.job_id, IssueRequest(where.part, where.site, 3), technician)
+        give_back(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        worker.closes(replaced(key, where))
+        assert in_bucket(session, where.part, "on_hand") == on_hand - 1
+        assert breaks(session) == []
+
+    def test_a_job_that_is_given_up_gives_back_first_and_waits_no_more(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        worker = opened(session, clock, where.tag, key)
+        issue(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        promise(session, PromiseRequest(where.part, where.site, 1, where.tag), technician)
+        with pytest.raises(Refused, match="in the job's hands"):
+            abandon_job(session, worker.job_id, AbandonRequest("sold"), device=worker.device, clock=clock)
+        give_back(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        abandon_job(session, worker.job_id, AbandonRequest("sold"), device=worker.device, clock=clock)
+        assert where.tag not in {tag for _, tag, _ in promised(session, where.part, where.site)}
+        with pytest.raises(Refused, match="is abandoned: parts go to jobs in hand"):
+            issue(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+
+    def test_an_issue_that_is_undone_was_none(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        on_hand = in_bucket(session, where.part, "on_hand")
+        worker = opened(session, clock, where.tag, key)
+        act = issue(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        undo(session, act, "the wrong one", technician)
+        assert in_bucket(session, where.part, "on_hand") == on_hand
+        assert worker.job.issued == []
+        assert breaks(session) == []
+
+    def test_others_parts_are_not_handed_out(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        worker = opened(session, clock, where.tag, key)
+        free = in_bucket(session, where.part, "on_hand", site=where.site)
+        promise(session, PromiseRequest(where.part, where.site, free), technician)
+        with pytest.raises(Refused, match="none lies free"):
+            issue(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        with pytest.raises(NotFound):
+            issue(session, 10**6, IssueRequest(where.part, where.site), technician)
+        with pytest.raises(Refused, match="the job has none"):
+            give_back(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+
+
+class TestWaiting:
+    def test_a_job_that_waits_is_served_in_turn_and_its_promise_ends_with_the_fitting(
+        self, session: Session, clock: Clock, technician: Recorded, lead: Recorded
+    ) -> None:
+        where, key = machine(session, "fan")
+        worker = opened(session, clock, where.tag, key)
+        site = worker.job.row.site_code
+        held = in_bucket(session, where.part, "on_hand", site=site)
+        if held:
+            do(session, MoveRequest(where.part, site, "scrap", held, "cleared"), lead)
+        worker.says("wait", **{"for": "part", "part_number": where.part})
+        waited = worker.job.waited
+        assert waited is not None
+        assert (waited.part_number, waited.kept) == (where.part, False)
+        assert (1, where.tag, False) in promised(session, where.part, site)
+        do(session, MoveRequest(where.part, site, "found", 1, "in the drawer"), technician)
+        assert worker.job.waited is not None
+        assert worker.job.waited.kept
+        worker.says("resume")
+        assert worker.job.waited is None
+        worker.finishes(where.part)
+        where_here = type(where)(where.tag, where.position_id, where.part, site)
+        worker.closes(replaced(key, where_here))
+        assert where.tag not in {tag for _, tag, _ in promised(session, where.part, site)}
+        assert breaks(session) == []
+
+    def test_said_again_it_waits_once_and_nobody_knows_is_an_answer(self, session: Session, clock: Clock) -> None:
+        where, key = machine(session, "fan")
+        worker = opened(session, clock, where.tag, key)
+        site = worker.job.row.site_code
+        for _ in range(2):
+            worker.says("wait", **{"for": "part", "part_number": where.part})
+            worker.says("resume")
+        assert sum(tag == where.tag for _, tag, _ in promised(session, where.part, site)) == 1
+        worker.says("wait", **{"for": "part"})
+        assert worker.job.waited is None
+        worker.says("resume")
+        data: dict[str, Any] = {"for": "part", "part_number": "NO-1"}
+        taken = worker.sends("wait", **data)
+        assert taken.reasons == ["no part has the number NO-1"]
+
+
+class TestPromisesThatNothingStandsBehind:
+    def test_a_count_below_what_is_promised_puts_the_last_come_back_in_line(
+        self, session: Session, technician: Recorded, lead: Recorded
+    ) -> None:
+        part, site = "OF-P14", "ELD"
+        held = in_bucket(session, part, "on_hand", site=site)
+        tags = session.scalars(text("SELECT tag FROM asset WHERE retired_on IS NULL ORDER BY id LIMIT 2")).all()
+        promise(session, PromiseRequest(part, site, held - 1, tags[0]), technician)
+        promise(session, PromiseRequest(part, site, 1, tags[1]), technician)
+        count_shelf(session, CountRequest(part, site, held - 2, "two are gone"), lead)
+        assert sorted(promised(session, part, site)) == sorted([(held - 2, tags[0], True), (1, tags[0], False), (1, tags[1], False)])
+        assert breaks(session) == []
+        do(session, MoveRequest(part, site, "found", 2, "behind the box"), technician)
+        assert sum(quantity for quantity, _, kept in promised(session, part, site) if kept) == held
+
+    def test_a_machine_that_got_its_part_is_promised_none(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        promise(session, PromiseRequest(where.part, where.site, 2, where.tag), technician)
+        before = [row for row in promised(session, where.part, where.site) if row[1] == where.tag]
+        worker = opened(session, clock, where.tag, key)
+        worker.finishes(where.part)
+        worker.closes(replaced(key, where))
+        after = [row for row in promised(session, where.part, where.site) if row[1] == where.tag]
+        assert sum(row[0] for row in after) == sum(row[0] for row in before) - 1
