@@ -26,14 +26,14 @@ def leave_open(company: Company) -> None:
     _move(company, shelf, Bucket.ON_HAND, -2, "returned", act)
     _move(company, shelf, Bucket.RETURNED, 2, "returned", act)
     _expired(company, "QB-D15-90", "TER")
-    company.rows.add(
-        "reservation", shelf_id=_shelf(company, "OB-P13-45", DEPOT), quantity=2, asset_id=None, reserved_on=YESTERDAY, released_on=None
-    )
+    nobody = {"asset_id": None, "plan_id": None}
+    kept = _shelf(company, "OB-P13-45", DEPOT)
+    company.rows.add("reservation", shelf_id=kept, quantity=2, reserved_on=YESTERDAY, released_on=None, **nobody)
+    waits = _shelf(company, "BB-T16-84", "WID")
+    company.rows.add("backorder", shelf_id=waits, quantity=1, asked_on=YESTERDAY, filled_on=None, **nobody)
+    _kept_for_the_swap(company)
     _answers(company)
     _draft(company)
-    company.rows.add(
-        "backorder", shelf_id=_shelf(company, "BB-T16-84", "WID"), quantity=1, asset_id=None, asked_on=YESTERDAY, filled_on=None
-    )
 
 
 def _shelf(company: Company, part: str, site: str) -> int:
@@ -84,6 +84,19 @@ def _expired(company: Company, part: str, site: str) -> None:
     """A pack that arrived with a label older than it keeps."""
     made = truth.AS_OF - timedelta(days=700)
     _move(company, _shelf(company, part, site), Bucket.ON_HAND, 1, "arrived", None, made_on=made)
+
+
+def _kept_for_the_swap(company: Company) -> None:
+    """What lies at the site of the planned swap is kept for it, the rest is waited for."""
+    plan = next(row for row in company.rows.tables["fleet_plan"] if row["action"] == "swap")
+    shelf = next(number for (part, site), number in company.shelves.items() if (part, site) == (plan["part_id"], plan["site_id"]))
+    moves = (row for row in company.rows.tables["stock_move"] if row["shelf_id"] == shelf and row["bucket"] == Bucket.ON_HAND.value)
+    held = min(sum(row["quantity"] for row in moves), plan["quantity"])
+    own = {"shelf_id": shelf, "asset_id": None, "plan_id": plan["id"]}
+    if held:
+        company.rows.add("reservation", quantity=held, reserved_on=YESTERDAY, released_on=None, **own)
+    if plan["quantity"] > held:
+        company.rows.add("backorder", quantity=plan["quantity"] - held, asked_on=YESTERDAY, filled_on=None, **own)
 
 
 def _answers(company: Company) -> None:

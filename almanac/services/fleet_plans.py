@@ -11,6 +11,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.scenarios.changes import Planned, check_changes, plans_of, with_machines_of
+from almanac.services.stores.fill import end_plan
 from almanac.store import catalog
 from almanac.store.models import FleetPlan
 
@@ -62,6 +63,7 @@ def withdraw(session: Session, plan_id: int, *, clock: Clock, author_id: int) ->
         raise Refused(Fault("plan", f"{found.planned_on.isoformat()} has come: what was done is recorded with the machines"))
     found.withdrawn_at, found.withdrawn_by_id = max(clock.now, found.recorded_at), author_id
     session.flush()
+    end_plan(session, found.id, clock)
 
 
 def planned(session: Session, *, clock: Clock) -> list[catalog.PlanRow]:

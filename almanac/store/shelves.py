@@ -5,12 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import func, select, text
+from sqlalchemy import func, or_, select, text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.lots import LotMove, expired_in, lots_left
-from almanac.store.models import Backorder, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, ShelfBalance
+from almanac.store.models import Backorder, FleetPlan, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, ShelfBalance
 
 OPEN_LINES = """
 SELECT l.id, l.part_id, o.site_id, o.number, l.expected_on, o.placed_on, l.version, l.quantity,
@@ -59,14 +59,18 @@ def balances(session: Session, *buckets: Bucket) -> dict[tuple[int, int], dict[B
     return found
 
 
-def promised(session: Session) -> dict[tuple[int, int], int]:
-    """Parts reserved or backordered by (part, site): they are no longer free to use."""
+def promised(session: Session, today: date) -> dict[tuple[int, int], int]:
+    """Parts reserved or backordered by (part, site): they are no longer free to use.
+
+    What is kept for a swap planned for later is not among them: demand counts the swap already, on its day.
+    """
+    planned = select(FleetPlan.id).where(FleetPlan.planned_on > today, FleetPlan.withdrawn_at.is_(None))
     found: dict[tuple[int, int], int] = {}
     for table, closed in ((Reservation, Reservation.released_on), (Backorder, Backorder.filled_on)):
         query = (
             select(Shelf.part_id, Shelf.site_id, func.sum(table.quantity))
             .join(table, table.shelf_id == Shelf.id)
-            .where(closed.is_(None))
+            .where(closed.is_(None), or_(table.plan_id.is_(None), table.plan_id.not_in(planned)))
             .group_by(Shelf.part_id, Shelf.site_id)
         )
         for part_id, site_id, quantity in session.execute(query):

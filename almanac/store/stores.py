@@ -12,7 +12,8 @@ from almanac.store.models import Backorder, Reservation
 
 WAITS = """
 SELECT h.part_id, h.site_id, sum(w.quantity)::integer AS quantity
-FROM backorder w JOIN shelf h ON h.id = w.shelf_id WHERE w.filled_on IS NULL GROUP BY 1, 2
+FROM backorder w JOIN shelf h ON h.id = w.shelf_id LEFT JOIN fleet_plan f ON f.id = w.plan_id
+WHERE w.filled_on IS NULL AND (f.id IS NULL OR f.planned_on <= :today) GROUP BY 1, 2
 """
 TRANSFERS = """
 SELECT t.id, p.number AS part_number, p.name AS part_name, f.code AS from_site, g.code AS to_site, t.quantity, t.packed_on, t.left_on,
@@ -37,14 +38,22 @@ LEFT JOIN incident i ON i.id = m.incident_id LEFT JOIN asset x ON x.id = i.asset
 WHERE h.part_id = :part AND h.site_id = :site ORDER BY m.moved_on DESC, m.id DESC LIMIT :most
 """
 PROMISED = """
-SELECT r.id, r.quantity, r.reserved_on AS since, a.tag, true AS reserved
-FROM reservation r JOIN shelf h ON h.id = r.shelf_id LEFT JOIN asset a ON a.id = r.asset_id
+SELECT r.id, r.quantity, r.reserved_on AS since, a.tag, true AS reserved, f.planned_on
+FROM reservation r JOIN shelf h ON h.id = r.shelf_id LEFT JOIN asset a ON a.id = r.asset_id LEFT JOIN fleet_plan f ON f.id = r.plan_id
 WHERE h.part_id = :part AND h.site_id = :site AND r.released_on IS NULL
 UNION ALL
-SELECT w.id, w.quantity, w.asked_on, a.tag, false
-FROM backorder w JOIN shelf h ON h.id = w.shelf_id LEFT JOIN asset a ON a.id = w.asset_id
+SELECT w.id, w.quantity, w.asked_on, a.tag, false, f.planned_on
+FROM backorder w JOIN shelf h ON h.id = w.shelf_id LEFT JOIN asset a ON a.id = w.asset_id LEFT JOIN fleet_plan f ON f.id = w.plan_id
 WHERE h.part_id = :part AND h.site_id = :site AND w.filled_on IS NULL
 ORDER BY since, id
+"""
+SWAPS = """
+SELECT f.id, f.planned_on, f.quantity, m.maker || ' ' || m.name AS model,
+       (COALESCE((SELECT sum(r.quantity) FROM reservation r WHERE r.plan_id = f.id AND r.released_on IS NULL), 0)
+        + COALESCE((SELECT sum(w.quantity) FROM backorder w WHERE w.plan_id = f.id AND w.filled_on IS NULL), 0))::integer AS kept
+FROM fleet_plan f JOIN device_model m ON m.id = f.model_id
+WHERE f.action = 'swap' AND f.part_id = :part AND f.site_id = :site AND f.withdrawn_at IS NULL AND f.planned_on > :today
+ORDER BY f.planned_on, f.id
 """
 ISSUED = """
 SELECT p.number AS part_number, p.name AS part_name, s.code AS site, sum(q.quantity)::integer AS quantity
@@ -144,13 +153,25 @@ class MoveRow:
 
 @dataclass(frozen=True)
 class PromisedRow:
-    """Parts kept for a machine, or that one waits for."""
+    """Parts kept for a machine, or that one waits for. planned_on : day of the planned swap they are for"""
 
     id: int
     quantity: int
     since: date
     tag: str | None
     reserved: bool
+    planned_on: date | None
+
+
+@dataclass(frozen=True)
+class SwapRow:
+    """A planned swap. kept : parts reserved for it or waited for"""
+
+    id: int
+    planned_on: date
+    quantity: int
+    model: str
+    kept: int
 
 
 @dataclass(frozen=True)
@@ -163,15 +184,27 @@ class IssuedRow:
     quantity: int
 
 
-def waits(session: Session) -> dict[tuple[int, int], int]:
-    """Parts that machines wait for, by (part, site)."""
-    return {(part, site): int(quantity) for part, site, quantity in session.execute(text(WAITS))}
+def waits(session: Session, today: date) -> dict[tuple[int, int], int]:
+    """Parts that machines wait for, by (part, site); those for a swap planned for later are waited for by nobody yet."""
+    return {(part, site): int(quantity) for part, site, quantity in session.execute(text(WAITS), {"today": today})}
 
 
 def waiting_at(session: Session, shelf_id: int) -> list[Backorder]:
     """Who waits at a shelf, the first come first; locked until the transaction ends."""
     query = select(Backorder).where(Backorder.shelf_id == shelf_id, Backorder.filled_on.is_(None))
     return list(session.scalars(query.order_by(Backorder.asked_on, Backorder.id).with_for_update()))
+
+
+def promised_to_plan(session: Session, plan_id: int) -> tuple[list[Reservation], list[Backorder]]:
+    """What is kept for a plan and what is waited for; locked until the transaction ends."""
+    kept = select(Reservation).where(Reservation.plan_id == plan_id, Reservation.released_on.is_(None)).with_for_update()
+    waiting = select(Backorder).where(Backorder.plan_id == plan_id, Backorder.filled_on.is_(None)).with_for_update()
+    return list(session.scalars(kept)), list(session.scalars(waiting))
+
+
+def swaps_planned(session: Session, part_id: int, site_id: int, today: date) -> list[SwapRow]:
+    """Swaps planned for later that take a part at a site, the first to come first."""
+    return [SwapRow(*row) for row in session.execute(text(SWAPS), {"part": part_id, "site": site_id, "today": today})]
 
 
 def promised_at(session: Session, shelf_id: int, asset_id: int) -> bool:

@@ -1,4 +1,4 @@
-"""Lanes with a timetable and a word of the company's own; parts with a warranty; parts issued to a job."""
+"""Lanes with a timetable and a word of the company's own; parts with a warranty; parts issued to a job, kept for planned swaps."""
 
 from __future__ import annotations
 
@@ -28,6 +28,9 @@ def upgrade() -> None:
     _known("stock_move", "bucket", (*BUCKETS, "issued"))
     _known("stock_move", "cause", (*CAUSES, "issued"))
     _known("event_line", "fitted_from", (*FITTED_FROM, "issued"))
+    for table in ("reservation", "backorder"):
+        op.add_column(table, sa.Column("plan_id", sa.Integer(), nullable=True))
+        op.create_foreign_key(op.f(f"fk_{table}_plan_id_fleet_plan"), table, "fleet_plan", ["plan_id"], ["id"])
     op.add_column("stock_act", sa.Column("job_id", sa.Integer(), nullable=True))
     op.create_foreign_key(op.f("fk_stock_act_job_id_job"), "stock_act", "job", ["job_id"], ["id"])
     op.create_index("ix_stock_act_job_id", "stock_act", ["job_id"], postgresql_where=sa.text("job_id IS NOT NULL"))
@@ -40,6 +43,9 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    for table in ("backorder", "reservation"):
+        op.drop_constraint(op.f(f"fk_{table}_plan_id_fleet_plan"), table)
+        op.drop_column(table, "plan_id")
     op.drop_index("ix_stock_act_job_id", table_name="stock_act")
     op.drop_constraint(op.f("fk_stock_act_job_id_job"), "stock_act")
     op.drop_column("stock_act", "job_id")

@@ -10,6 +10,8 @@ from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused
+from almanac.services.fleet_plans import withdraw
+from almanac.services.outlook.summary import read_builder
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from almanac.services.stores.counts import CountRequest, count_shelf
 from almanac.services.stores.issue import IssueRequest, give_back, issue
@@ -159,3 +161,45 @@ class TestPromisesThatNothingStandsBehind:
         worker.closes(replaced(key, where))
         after = [row for row in promised(session, where.part, where.site) if row[1] == where.tag]
         assert sum(row[0] for row in after) == sum(row[0] for row in before) - 1
+
+
+class TestPlannedSwaps:
+    def swap(self, session: Session) -> tuple[int, str, str]:
+        row = session.execute(
+            text("""SELECT f.id, p.number, s.code FROM fleet_plan f JOIN part p ON p.id = f.part_id JOIN site s ON s.id = f.site_id
+                    WHERE f.action = 'swap'""")
+        ).one()
+        session.execute(text("UPDATE reservation SET released_on = '2026-11-01' WHERE plan_id = :p"), {"p": row.id})
+        session.execute(text("UPDATE backorder SET filled_on = '2026-11-01' WHERE plan_id = :p"), {"p": row.id})
+        return row.id, row.number, row.code
+
+    def position(self, session: Session, part: str) -> int | None:
+        plan = next(row.plan for row in read_builder(session).rows() if row.part.number == part)
+        return plan.position if plan else None
+
+    def test_what_is_kept_for_a_swap_is_not_counted_twice(self, session: Session, technician: Recorded) -> None:
+        """Demand counts the swap on its day: kept parts still count towards it, those kept for a machine do not."""
+        plan, part, site = self.swap(session)
+        before = self.position(session, part)
+        assert before is not None
+        promise(session, PromiseRequest(part, site, 2, plan_id=plan), technician)
+        assert self.position(session, part) == before
+        promise(session, PromiseRequest(part, site, 1), technician)
+        assert self.position(session, part) == before - 1
+
+    def test_no_more_than_it_takes_and_for_one_of_the_two(self, session: Session, technician: Recorded) -> None:
+        plan, part, site = self.swap(session)
+        promise(session, PromiseRequest(part, site, 8, plan_id=plan), technician)
+        with pytest.raises(Refused, match="the swap takes 10, 8 are kept already: name up to 2"):
+            promise(session, PromiseRequest(part, site, 3, plan_id=plan), technician)
+        with pytest.raises(Refused, match="one of the two"):
+            promise(session, PromiseRequest(part, site, 1, "SK-0001", plan_id=plan), technician)
+        with pytest.raises(Refused, match="no swap of OF-P14 at"):
+            promise(session, PromiseRequest("OF-P14", site, 1, plan_id=plan), technician)
+
+    def test_a_plan_that_is_withdrawn_keeps_nothing(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        plan, part, site = self.swap(session)
+        promise(session, PromiseRequest(part, site, 5, plan_id=plan), technician)
+        assert promised(session, part, site)
+        withdraw(session, plan, clock=clock, author_id=1)
+        assert [row for row in promised(session, part, site) if row[1] is None] == []

@@ -85,7 +85,8 @@ def record_incident(session: Session, request: IncidentRequest, *, clock: Clock,
     for line in lines:
         fitted = carry_out(session, asset, site, line, revision, clock)
         if fitted is not None and line.site is not None and line.request.source == Bucket.ON_HAND:
-            served(session, shelves.shelf_for_update(session, fitted.part_id, line.site.id), asset.id, clock)
+            planned = line.finding in (Finding.PREVENTIVE, Finding.UPGRADE)
+            served(session, shelves.shelf_for_update(session, fitted.part_id, line.site.id), asset.id, clock, planned=planned)
     session.flush()
     return incident.id
 

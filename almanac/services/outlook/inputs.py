@@ -307,7 +307,7 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         plans=plans,
         first_parts={model: catalog.first_listed_parts(session, model) for model in new_models(plans, assets)},
         balances=shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY),
-        promised=shelves.promised(session),
+        promised=shelves.promised(session, clock.today),
         open_lines=shelves.open_lines(session),
         lots=shelves.lots(session, kind=kind),
         logged=evidence.any_incident(session),

@@ -107,7 +107,7 @@ def read_tally(session: Session) -> Tally:
     places = sorted(catalog.sites(session), key=lambda site: (not site.is_depot, site.name))
     depot = next((site for site in places if site.is_depot), None)
     lanes = catalog.timetables_from(session, depot.id) if depot is not None else {}
-    held, waits = shelves.balances(session), stores.waits(session)
+    held, waits = shelves.balances(session), stores.waits(session, clock.today)
     ordered = _ordered(session)
     expired = {shelf: expired_in(own, clock.today) for shelf, own in shelves.lots(session).items()}
     parts = catalog.all_parts(session)
@@ -219,6 +219,7 @@ class ShelfPlate:
     last_counted: date | None
     acts: list[str]
     instead: list[Substitute]
+    swaps: list[stores.SwapRow]
 
 
 def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: bool) -> ShelfPlate:
@@ -248,6 +249,7 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
         last_counted=stores.last_counted(session, part.id, site.id),
         acts=[act.name for act in ACTS.values() if _can(act.source, held) and (is_lead or not act.lead)],
         instead=substitutes_of(session, part, site),
+        swaps=stores.swaps_planned(session, part.id, site.id, clock.today),
     )
 
 

@@ -11,17 +11,18 @@ from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.stores.acts import Recorded, shelf_of
 from almanac.services.stores.fill import fill_waiting
 from almanac.store import assets, shelves, stores
-from almanac.store.models import Backorder, Reservation, Shelf
+from almanac.store.models import Backorder, Part, Reservation, Shelf, Site
 
 
 @dataclass(frozen=True)
 class PromiseRequest:
-    """Parts of a shelf for a machine, by its tag; without one they are kept for nobody in particular."""
+    """Parts of a shelf for a machine, by its tag, or for a planned swap; without either they are kept for nobody in particular."""
 
     part_number: str
     site_code: str
     quantity: int
     tag: str = ""
+    plan_id: int | None = None
 
 
 @dataclass(frozen=True)
@@ -39,8 +40,8 @@ def promise(session: Session, request: PromiseRequest, by: Recorded) -> Promised
     ------
     Refused : no such part, site or machine, or no quantity
     """
-    _, _, shelf = shelf_of(session, request.part_number, request.site_code)
-    faults = []
+    part, site, shelf = shelf_of(session, request.part_number, request.site_code)
+    faults = _plan_faults(session, request, part, site, by)
     if not 1 <= request.quantity <= 1000:
         faults.append(Fault("quantity", f"1 to 1,000 parts were wanted, got {request.quantity}"))
     asset = assets.asset_by_tag(session, request.tag.strip()) if request.tag.strip() else None
@@ -52,11 +53,27 @@ def promise(session: Session, request: PromiseRequest, by: Recorded) -> Promised
     now = min(max(free, 0), request.quantity)
     owner = asset.id if asset is not None else None
     if now:
-        session.add(Reservation(shelf_id=shelf.id, quantity=now, asset_id=owner, reserved_on=by.clock.today))
+        session.add(Reservation(shelf_id=shelf.id, quantity=now, asset_id=owner, plan_id=request.plan_id, reserved_on=by.clock.today))
     if request.quantity > now:
-        session.add(Backorder(shelf_id=shelf.id, quantity=request.quantity - now, asset_id=owner, asked_on=by.clock.today))
+        rest = request.quantity - now
+        session.add(Backorder(shelf_id=shelf.id, quantity=rest, asset_id=owner, plan_id=request.plan_id, asked_on=by.clock.today))
     session.flush()
     return Promised(now, request.quantity - now)
+
+
+def _plan_faults(session: Session, request: PromiseRequest, part: Part, site: Site, by: Recorded) -> list[Fault]:
+    """Parts for a planned swap: one that is still to come, of this part at this site, and no more than it takes."""
+    if request.plan_id is None:
+        return []
+    swap = next((one for one in stores.swaps_planned(session, part.id, site.id, by.clock.today) if one.id == request.plan_id), None)
+    if swap is None:
+        return [Fault("plan_id", f"no swap of {part.number} at {site.name} is planned under that number")]
+    if request.tag.strip():
+        return [Fault("plan_id", "for a machine or for a planned swap: one of the two")]
+    left = swap.quantity - swap.kept
+    if request.quantity > left:
+        return [Fault("quantity", f"the swap takes {swap.quantity}, {swap.kept} are kept already: name up to {left}")]
+    return []
 
 
 def release(session: Session, reservation_id: int, by: Recorded) -> None:

@@ -117,7 +117,7 @@ class StockMove(Base):
 
 
 class Reservation(Base):
-    """Parts on a shelf promised to a coming job; counts until it is released."""
+    """Parts on a shelf promised to a coming job or a planned swap; counts until it is released."""
 
     __tablename__ = "reservation"
     __table_args__ = (CheckConstraint("quantity > 0", name="quantity_positive"), Index("ix_reservation_shelf_id", "shelf_id"))
@@ -125,6 +125,7 @@ class Reservation(Base):
     shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
     quantity: Mapped[int]
     asset_id: Mapped[int | None] = mapped_column(ForeignKey("asset.id"))
+    plan_id: Mapped[int | None] = mapped_column(ForeignKey("fleet_plan.id"))
     reserved_on: Mapped[date]
     released_on: Mapped[date | None]
 
@@ -138,6 +139,7 @@ class Backorder(Base):
     shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
     quantity: Mapped[int]
     asset_id: Mapped[int | None] = mapped_column(ForeignKey("asset.id"))
+    plan_id: Mapped[int | None] = mapped_column(ForeignKey("fleet_plan.id"))
     asked_on: Mapped[date]
     filled_on: Mapped[date | None]
 

@@ -118,6 +118,7 @@ class PromisedView(Schema):
     since: date
     tag: str | None
     reserved: bool
+    planned_on: date | None
 
 
 class ComingView(Schema):
@@ -138,6 +139,16 @@ class StockMoveView(Schema):
     act_id: int | None
     can_undo: bool
     incident_id: int | None
+
+
+class PlannedSwapView(Schema):
+    """A planned swap that takes this part here; `kept` counts what is reserved for it or waited for."""
+
+    id: int
+    planned_on: date
+    quantity: int
+    model: str
+    kept: int
 
 
 class SubstituteView(Schema):
@@ -217,6 +228,7 @@ class ShelfView(Schema):
     last_counted: date | None
     acts: list[str]
     instead: list[SubstituteView]
+    swaps: list[PlannedSwapView]
 
 
 class StockActIn(Schema):
@@ -277,6 +289,7 @@ class SettleCountIn(Schema):
 class PromiseIn(Schema):
     quantity: int
     tag: str = Field(default="", max_length=60)
+    plan_id: int | None = None
 
 
 class PromiseMade(Schema):

@@ -138,6 +138,7 @@ def _shelf(found: ShelfPlate) -> schemas.ShelfView:
         moves=[schemas.StockMoveView.model_validate(row) for row in found.moves],
         last_counted=found.last_counted,
         acts=found.acts,
+        swaps=[schemas.PlannedSwapView.model_validate(one) for one in found.swaps],
         instead=[schemas.SubstituteView.model_validate(one) for one in found.instead],
     )
 
@@ -201,7 +202,7 @@ def settle_count(count_id: int, json: schemas.SettleCountIn) -> Done:
 @endpoint(blueprint, "/shelves/<number>/<site>/promises", method="POST", access=Role.TECHNICIAN, replies=schemas.PromiseMade, status=201)
 def promise(number: str, site: str, json: schemas.PromiseIn) -> schemas.PromiseMade:
     """Keep parts for a machine; what does not lie free is waited for."""
-    made = waits.promise(session(), waits.PromiseRequest(number, site, json.quantity, json.tag), _by())
+    made = waits.promise(session(), waits.PromiseRequest(number, site, json.quantity, json.tag, json.plan_id), _by())
     return schemas.PromiseMade(reserved=made.reserved, waits=made.waits)
 
 

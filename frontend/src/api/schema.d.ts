@@ -6495,6 +6495,25 @@ export interface components {
             /** Site */
             site: string;
         };
+        /**
+         * PlannedSwapView
+         * @description A planned swap that takes this part here; `kept` counts what is reserved for it or waited for.
+         */
+        PlannedSwapView: {
+            /** Id */
+            id: number;
+            /** Kept */
+            kept: number;
+            /** Model */
+            model: string;
+            /**
+             * Planned On
+             * Format: date
+             */
+            planned_on: string;
+            /** Quantity */
+            quantity: number;
+        };
         /** PlansMade */
         PlansMade: {
             /** Ids */
@@ -6887,6 +6906,11 @@ export interface components {
         };
         /** PromiseIn */
         PromiseIn: {
+            /**
+             * Plan Id
+             * @default null
+             */
+            plan_id?: number | null;
             /** Quantity */
             quantity: number;
             /**
@@ -6906,6 +6930,8 @@ export interface components {
         PromisedView: {
             /** Id */
             id: number;
+            /** Planned On */
+            planned_on: string | null;
             /** Quantity */
             quantity: number;
             /** Reserved */
@@ -7677,6 +7703,8 @@ export interface components {
             site: string;
             /** Site Name */
             site_name: string;
+            /** Swaps */
+            swaps: components["schemas"]["PlannedSwapView"][];
             /** Under Way */
             under_way: number;
         };

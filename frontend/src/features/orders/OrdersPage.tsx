@@ -44,7 +44,7 @@ function OrderTable({ orders, caption, currency, chosen, onOpen }: TableProps) {
       <caption className="pb-1 text-left font-semibold">{caption}</caption>
       <thead>
         <tr>
-          <th scope="col" className={`${HEAD} w-[112px]`}>
+          <th scope="col" className={`${HEAD} w-[102px]`}>
             Order
           </th>
           <th scope="col" className={HEAD}>
@@ -53,7 +53,7 @@ function OrderTable({ orders, caption, currency, chosen, onOpen }: TableProps) {
           <th scope="col" className={`${HEAD} w-[64px] text-right!`}>
             {ended ? "parts" : "to come"}
           </th>
-          <th scope="col" className={`${HEAD} w-[112px] pl-4`}>
+          <th scope="col" className={`${HEAD} w-[100px] pl-3`}>
             {ended ? "placed" : "next"}
           </th>
           <th scope="col" className={HEAD}>
@@ -83,7 +83,7 @@ function OrderTable({ orders, caption, currency, chosen, onOpen }: TableProps) {
             <td className="text-right">
               {ended ? figure(order.parts) : `${figure(order.to_come)} of ${figure(order.parts)}`}
             </td>
-            <td className={`pl-4 ${order.late > 0 ? "font-semibold text-short" : ""}`}>
+            <td className={`pl-3 ${order.late > 0 ? "font-semibold text-short" : ""}`}>
               {order.next_on ? `${order.late > 0 ? "late, " : ""}${shortDay(order.next_on)}` : day(order.placed_on)}
             </td>
             <td>

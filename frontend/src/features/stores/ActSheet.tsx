@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { day } from "@/lib/format";
 import { SelectField } from "@/ui/Field";
 import { AskSheet, PartsField, ValueField } from "./AskSheet";
 import { type Shelf, type Tally, useAct, useCount, usePack, usePromise } from "./stores.queries";
@@ -125,26 +126,51 @@ function TransferSheet({ shelf, tally, onClose }: ActSheetProps) {
 function ReserveSheet({ shelf, onClose }: ActSheetProps) {
   const [quantity, setQuantity] = useState("1");
   const [tag, setTag] = useState("");
+  const [plan, setPlan] = useState("");
   const promise = usePromise(placeOf(shelf));
+  const open = shelf.swaps.filter((swap) => swap.kept < swap.quantity);
   return (
     <AskSheet
       title={`Reserve ${shelf.part_name}`}
       about={`At ${shelf.site_name}. What does not lie free is waited for, and filled first come, first served.`}
       label="Reserve"
       sending={promise}
-      onSend={() => promise.mutate({ quantity: Number(quantity), tag }, { onSuccess: onClose })}
+      fields={["quantity", "tag", "plan_id"]}
+      onSend={() =>
+        promise.mutate(
+          { quantity: Number(quantity), tag: plan ? "" : tag, plan_id: plan ? Number(plan) : null },
+          { onSuccess: onClose },
+        )
+      }
       onClose={onClose}
     >
       {(problem) => (
         <>
           <PartsField autoFocus value={quantity} fault={problem?.at("quantity")} onValue={setQuantity} />
-          <ValueField
-            label="For the machine with the tag"
-            hint="Empty: for nobody in particular."
-            value={tag}
-            fault={problem?.at("tag")}
-            onValue={setTag}
-          />
+          {open.length > 0 && (
+            <SelectField
+              label="For"
+              value={plan}
+              fault={problem?.at("plan_id")}
+              onChange={(event) => setPlan(event.target.value)}
+            >
+              <option value="">a machine, or nobody in particular</option>
+              {open.map((swap) => (
+                <option key={swap.id} value={swap.id}>
+                  {`the swap of ${swap.quantity} in ${swap.model} on ${day(swap.planned_on)}, ${swap.kept} kept`}
+                </option>
+              ))}
+            </SelectField>
+          )}
+          {!plan && (
+            <ValueField
+              label="For the machine with the tag"
+              hint="Empty: for nobody in particular."
+              value={tag}
+              fault={problem?.at("tag")}
+              onValue={setTag}
+            />
+          )}
         </>
       )}
     </AskSheet>

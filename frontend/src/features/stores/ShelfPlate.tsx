@@ -65,9 +65,9 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
           ))}
       </div>
       <Promised shelf={found} may={may} />
-      <Moves shelf={found} asOf={tally.as_of} may={may} onUndo={setUndoing} />
       <Instead shelf={found} mayChange={session.user?.role === "lead"} />
       <Elsewhere row={row} tally={tally} site={site} />
+      <Moves shelf={found} asOf={tally.as_of} may={may} onUndo={setUndoing} />
       {sheet && <ActSheet name={sheet} shelf={found} tally={tally} onClose={close} />}
       {undoing !== null && <UndoSheet act={undoing} onClose={() => setUndoing(null)} />}
     </article>
@@ -155,7 +155,14 @@ function Promised({ shelf, may }: { shelf: Shelf; may: boolean }) {
           <tr key={`${row.reserved}/${row.id}`} className="border-b border-dotted border-rule">
             <td className="py-0.5">
               {row.quantity} {row.reserved ? "kept for" : "waited for by"}{" "}
-              {row.tag ? <span className="code">{row.tag}</span> : "nobody named"}, since {shortDay(row.since)}
+              {row.planned_on ? (
+                `the swap planned for ${day(row.planned_on)}`
+              ) : row.tag ? (
+                <span className="code">{row.tag}</span>
+              ) : (
+                "nobody named"
+              )}
+              , since {shortDay(row.since)}
             </td>
             <td className="text-right">
               {may && (
