@@ -17,6 +17,7 @@ from almanac.bench.fleet import load_fleet
 from almanac.bench.library import measure_library
 from almanac.bench.life import measure_life
 from almanac.bench.page import measure_page
+from almanac.bench.stores import measure_stores
 from almanac.bench.truths import measure_truths
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import load_demo, open_database
@@ -33,7 +34,10 @@ from almanac.launch.databases import load_demo, open_database
 @click.option(
     "--truths", type=click.IntRange(10, 2000), help="Only hold forecasts, fades and alarms against so many companies of each known world."
 )
-def main(assets: int | None, companies: int | None, models: int | None, truths: int | None) -> None:
+@click.option(
+    "--moves", type=click.IntRange(360_000, 20_000_000), help="Only fill the stores with so many moves (5000000 takes some minutes)."
+)
+def main(assets: int | None, companies: int | None, models: int | None, truths: int | None, moves: int | None) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
     if truths:
         measure_truths(truths)
@@ -43,6 +47,9 @@ def main(assets: int | None, companies: int | None, models: int | None, truths: 
     cluster = Cluster(folder, durable=False)
     cluster.start()
     try:
+        if moves:
+            _stores(cluster, moves)
+            return
         measure_catalog()
         measure_life()
         measure_demand()
@@ -64,6 +71,13 @@ def _demo(cluster: Cluster, models: int | None) -> None:
     measure_page(engine)
     if models:
         measure_library(engine, models=models)
+    engine.dispose()
+
+
+def _stores(cluster: Cluster, moves: int) -> None:
+    engine = open_database(cluster)
+    load_demo(engine)
+    measure_stores(engine, moves)
     engine.dispose()
 
 

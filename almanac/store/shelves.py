@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -10,13 +11,14 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.stock.lots import LotMove, expired_in, lots_left
-from almanac.store.models import Backorder, FleetPlan, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, ShelfBalance
+from almanac.store.models import Backorder, FleetPlan, Part, PurchaseLine, PurchaseOrder, Receipt, Reservation, Shelf, ShelfBalance
 
 OPEN_LINES = """
 SELECT l.id, l.part_id, o.site_id, o.number, l.expected_on, o.placed_on, l.version, l.quantity,
        l.quantity - l.cancelled - COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0)::integer AS remaining
 FROM purchase_line l JOIN purchase_order o ON o.id = l.order_id
-WHERE l.quantity - l.cancelled > COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0)
+WHERE (CAST(:part AS integer) IS NULL OR l.part_id = :part)
+  AND l.quantity - l.cancelled > COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0)
 ORDER BY l.expected_on, l.id
 """
 
@@ -25,11 +27,20 @@ SELECT h.part_id, h.site_id, m.moved_on, sum(m.quantity) AS quantity,
        CASE WHEN m.quantity > 0 THEN m.made_on + p.shelf_life_days END AS expires_on, m.cause = 'expired' AS for_expiry
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
 WHERE m.bucket = :bucket AND (CAST(:shelf AS integer) IS NULL OR h.id = :shelf)
+  AND (CAST(:part AS integer) IS NULL OR h.part_id = :part)
   AND (CAST(:kind AS text) IS NULL OR p.kind = :kind)
 GROUP BY h.part_id, h.site_id, m.moved_on, m.quantity > 0, 5, 6
 ORDER BY h.part_id, h.site_id, m.moved_on, (m.quantity > 0) DESC
 """
 """Of parts with a shelf life: what came and went by day, what came on a day before what went."""
+
+
+FREE = """
+SELECT h.part_id, h.site_id, (COALESCE(b.quantity, 0) - COALESCE(r.quantity, 0))::integer AS free
+FROM shelf h LEFT JOIN shelf_balance b ON b.shelf_id = h.id AND b.bucket = :bucket
+LEFT JOIN LATERAL (SELECT sum(k.quantity) AS quantity FROM reservation k WHERE k.shelf_id = h.id AND k.released_on IS NULL) r ON true
+WHERE h.part_id = ANY(:parts)
+"""
 
 
 @dataclass(frozen=True)
@@ -78,20 +89,42 @@ def promised(session: Session, today: date) -> dict[tuple[int, int], int]:
     return found
 
 
-def open_lines(session: Session) -> list[OpenLine]:
-    """Order lines with parts still to come, earliest first."""
-    return [OpenLine(*row) for row in session.execute(text(OPEN_LINES))]
+def open_lines(session: Session, *, part_id: int | None = None) -> list[OpenLine]:
+    """Order lines with parts still to come, of one part or all, earliest first."""
+    return [OpenLine(*row) for row in session.execute(text(OPEN_LINES), {"part": part_id})]
+
+
+def buckets_of(session: Session, shelf_id: int) -> dict[Bucket, int]:
+    """What one shelf holds, by bucket."""
+    rows = session.execute(select(ShelfBalance.bucket, ShelfBalance.quantity).where(ShelfBalance.shelf_id == shelf_id))
+    return {Bucket(bucket): quantity for bucket, quantity in rows}
+
+
+def free_by_site(session: Session, parts: Sequence[int], today: date) -> dict[tuple[int, int], int]:
+    """Usable parts that nobody has a claim on, by (part, site), of some parts at all sites."""
+    rows = session.execute(text(FREE), {"parts": list(parts), "bucket": Bucket.ON_HAND.value})
+    found = {(row.part_id, row.site_id): row.free for row in rows}
+    perishable = session.scalars(select(Part.id).where(Part.id.in_(parts), Part.shelf_life_days.is_not(None))).all()
+    for part in perishable:
+        for shelf, own in lots(session, part_id=part).items():
+            found[shelf] = found.get(shelf, 0) - expired_in(own, today)
+    return found
 
 
 def lots(
-    session: Session, *, shelf_id: int | None = None, kind: str | None = None, bucket: Bucket = Bucket.ON_HAND
+    session: Session,
+    *,
+    shelf_id: int | None = None,
+    part_id: int | None = None,
+    kind: str | None = None,
+    bucket: Bucket = Bucket.ON_HAND,
 ) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
-    """Lots left on each shelf, on one or of one kind, of a part with a shelf life, by (part, site): their last day, and how many."""
+    """Lots left on each shelf, on one, of one part or kind, where there is a shelf life, by (part, site): last day, and how many."""
     moves: dict[tuple[int, int], list[LotMove]] = {}
-    for part_id, site_id, moved_on, quantity, expires_on, for_expiry in session.execute(
-        text(LOTS), {"shelf": shelf_id, "kind": kind, "bucket": bucket.value}
+    for part, site, moved_on, quantity, expires_on, for_expiry in session.execute(
+        text(LOTS), {"shelf": shelf_id, "part": part_id, "kind": kind, "bucket": bucket.value}
     ):
-        moves.setdefault((part_id, site_id), []).append(LotMove(moved_on, int(quantity), expires_on, for_expiry))
+        moves.setdefault((part, site), []).append(LotMove(moved_on, int(quantity), expires_on, for_expiry))
     return {shelf: lots_left(own) for shelf, own in moves.items()}
 
 

@@ -34,6 +34,10 @@ def _fits(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
+def _order(page: Page) -> None:
+    page.get_by_role("region", name="To settle").wait_for()
+
+
 def _survey(page: Page) -> None:
     page.get_by_role("button", name="Memory slot A Memory, socketed").click()
     page.get_by_label("Add a fact, or a label as you read it").first.fill("16GB 2Rx8 PC4-3200AA-SE1")
@@ -99,7 +103,7 @@ def _nothing(_: Page) -> None:
 
 PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "outlook": ("/outlook", _nothing),
-    "plate": ("/outlook/OB-P14-60", _nothing),
+    "order": ("/stores/orders/PO-2026-025", _order),
     "working": ("/outlook/OB-P14-60", _working),
     "models": ("/models?q=rivets", _nothing),
     "page": ("/models/1?at=battery", _nothing),

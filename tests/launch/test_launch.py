@@ -193,7 +193,8 @@ def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> 
         with engine.begin() as connection:
             before = connection.scalar(text("SELECT count(*) FROM incident"))
             guarded = connection.scalar(text("SELECT count(*) FROM pg_trigger WHERE tgname = 'append_only'"))
-            connection.execute(text("DELETE FROM fleet_plan"))
+            for table in ("reservation", "backorder", "fleet_plan"):
+                connection.execute(text(f"DELETE FROM {table}"))
             connection.execute(text("DROP TRIGGER append_only ON setting"))
         engine.dispose()
         restored = runner.invoke(main, ["restore", str(file), "--yes", "--data", str(data)])

@@ -18,7 +18,9 @@ TODAY = date(2026, 11, 1)
 
 def plan(session: Session, action: str, model: str, day: date, quantity: int, **more: str) -> None:
     """Leave one plan only."""
-    session.execute(text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan"))
+    session.execute(
+        text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan")
+    )
     session.execute(
         text("""INSERT INTO fleet_plan (action, model_id, site_id, duty, planned_on, quantity, part_id, position_id, note)
                 SELECT :action, m.id, s.id, :duty, :day, :quantity, (SELECT id FROM part WHERE number = :part),
@@ -80,7 +82,9 @@ def test_no_pool_ever_falls_below_zero(session: Session) -> None:
 @pytest.mark.parametrize("quantity", [1, 20, 10_000])
 def test_an_early_retirement_takes_those_who_would_have_gone_next(session: Session, quantity: int) -> None:
     day = date(2027, 1, 15)
-    session.execute(text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan"))
+    session.execute(
+        text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan")
+    )
     model, before = model_id(session, "Packet 15"), changes(session)
     plan(session, "retire", "Packet 15", day, quantity)
     after, when = changes(session), (day - TODAY).days
@@ -124,7 +128,9 @@ def _ids(session: Session, *numbers: str) -> set[int]:
 
 
 def test_a_planned_swap_draws_its_part_and_leaves_the_fleet_alone(session: Session) -> None:
-    session.execute(text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan"))
+    session.execute(
+        text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan")
+    )
     before = changes(session)
     plan(session, "swap", "Counter 24", TODAY + timedelta(days=30), 8, part="LM-16320", position="memory_a")
     after = changes(session)

@@ -172,7 +172,9 @@ def test_fleet_plans_move_the_units_in_service(session: Session) -> None:
 
     packet_15, packet_14b, fans = years("OB-P15-48"), years("LM-16548"), years("QF-BL-R")
     swaps = line_of(session, "LM-16320").year.planned
-    session.execute(text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan"))
+    session.execute(
+        text("DELETE FROM reservation WHERE plan_id IS NOT NULL; DELETE FROM backorder WHERE plan_id IS NOT NULL; DELETE FROM fleet_plan")
+    )
     assert years("OB-P15-48") > packet_15
     assert years("LM-16548") < packet_14b
     assert years("QF-BL-R") < fans

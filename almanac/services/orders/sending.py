@@ -181,5 +181,5 @@ def ask_before(session: Session, wanted: Sequence[Wanted], confirmed: frozenset[
 def need_of(session: Session, part: Part, clock: Clock) -> Need:
     """What a part is needed for, what is on order counted with what lies there."""
     places, held, busiest = orders.need_of(session, part.id, clock.today)
-    coming = sum(line.remaining for line in shelves.open_lines(session) if line.part_id == part.id)
+    coming = sum(line.remaining for line in shelves.open_lines(session, part_id=part.id))
     return Need(places, held + coming, busiest)

@@ -130,7 +130,7 @@ def waited(session: Session, job: Job, part_number: str, site_id: int) -> Waited
         return None
     shelf = shelves.shelf_at(session, part.id, site_id)
     promised = stores.promised_at(session, shelf.id, job.asset_id) if shelf is not None else False
-    lines = [line for line in shelves.open_lines(session) if line.part_id == part.id]
+    lines = shelves.open_lines(session, part_id=part.id)
     here = [line for line in lines if line.site_id == site_id] or lines
     under = [one for one in stores.under_way(session) if one.part_number == part.number and one.due_on is not None]
     coming = sorted([(line.expected_on, line.order_number) for line in here] + [(one.due_on, "a transfer") for one in under if one.due_on])

@@ -234,8 +234,8 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
     if part is None or site is None:
         raise NotFound(f"there is no shelf of {part_number} at {site_code}")
     clock = read_clock(session)
-    held = shelves.balances(session).get((part.id, site.id), {})
     shelf = shelves.shelf_at(session, part.id, site.id)
+    held = shelves.buckets_of(session, shelf.id) if shelf is not None else {}
     return ShelfPlate(
         part=part,
         site=site,
@@ -244,7 +244,7 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
         buckets=held,
         lots=_lots(session, part, site, shelf.id if shelf else None, held.get(Bucket.ON_HAND, 0), clock),
         promised=stores.promised_of(session, part.id, site.id),
-        coming=[line for line in shelves.open_lines(session) if (line.part_id, line.site_id) == (part.id, site.id)],
+        coming=[line for line in shelves.open_lines(session, part_id=part.id) if line.site_id == site.id],
         moves=[_move(row) for row in stores.moves_of(session, part.id, site.id)],
         last_counted=stores.last_counted(session, part.id, site.id),
         acts=[act.name for act in ACTS.values() if _can(act.source, held) and (is_lead or not act.lead)],

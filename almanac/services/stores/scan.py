@@ -80,7 +80,7 @@ def _arrival(session: Session, part: Part, site: Site) -> Act | None:
     )
     if coming is not None:
         return Act(f"/stores?arrive={coming.id}", f"{coming.quantity} {part.number} from {coming.from_site}")
-    line = next((one for one in shelves.open_lines(session) if (one.part_id, one.site_id) == (part.id, site.id)), None)
+    line = next((one for one in shelves.open_lines(session, part_id=part.id) if one.site_id == site.id), None)
     if line is None:
         return None
     return Act(f"/stores/orders/{quote(line.order_number)}?receive={line.id}", f"{part.number} on order {line.order_number}")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -11,7 +10,7 @@ from sqlalchemy.orm import Session
 from almanac.core.parts.kinds import Verdict
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, NotFound, Refused
-from almanac.store import assets, catalog, shelves
+from almanac.store import assets, shelves
 from almanac.store.models import DeviceModel, Fits, Interchange, Part, Position, Site
 
 
@@ -32,22 +31,19 @@ def substitutes_of(session: Session, part: Part, site: Site) -> list[Substitute]
     """What may be fitted in place of a part, what lies free at the site first."""
     rows = session.scalars(select(Interchange).where((Interchange.serves_as_id == part.id) | (Interchange.part_id == part.id))).all()
     back = {row.serves_as_id for row in rows if row.part_id == part.id}
-    parts = {one.id: one for one in catalog.all_parts(session)}
-    today, places = read_clock(session).today, catalog.sites(session)
+    others = [row.part_id for row in rows if row.serves_as_id == part.id]
+    if not others:
+        return []
+    parts = {one.id: one for one in session.scalars(select(Part).where(Part.id.in_(others)))}
+    free = shelves.free_by_site(session, others, read_clock(session).today)
     found = []
     for row in rows:
         if row.serves_as_id != part.id:
             continue
-        free = {one.id: _free(session, row.part_id, one.id, today) for one in places}
-        here = free.pop(site.id, 0)
-        other = parts[row.part_id]
-        found.append(Substitute(other.number, other.name, row.reason, row.part_id in back, here, sum(free.values())))
+        own = {place: max(quantity, 0) for (number, place), quantity in free.items() if number == row.part_id}
+        here, other = own.pop(site.id, 0), parts[row.part_id]
+        found.append(Substitute(other.number, other.name, row.reason, row.part_id in back, here, sum(own.values())))
     return sorted(found, key=lambda one: (-one.here, -one.elsewhere, one.number))
-
-
-def _free(session: Session, part_id: int, site_id: int, today: date) -> int:
-    shelf = shelves.shelf_at(session, part_id, site_id)
-    return max(shelves.free(session, shelf.id, today), 0) if shelf is not None else 0
 
 
 def set_substitute(session: Session, number: str, other: str, *, two_way: bool, reason: str) -> None:
