@@ -24,6 +24,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "count_value": (0, 1_000_000, "an amount from 0 to 1,000,000"),
     "order_limit": (0, 10_000_000, "an amount from 0 to 10,000,000"),
     "stated_weight": (0.5, 100, "a number of deliveries from 0.5 to 100"),
+    "top_up_days": (30, 720, "a whole number of days from 30 to 720"),
     "departure_days": (1, 60, "a whole number of days from 1 to 60"),
     "order_cost": (0, 10_000, "an amount from 0 to 10,000"),
     "holding_share": (0.0, 2.0, "a share of the price a year from 0 to 2"),
@@ -46,7 +47,7 @@ RANGES: dict[str, tuple[float, float, str]] = {
 }
 CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES, "measure": tuple(measure.value for measure in Measure)}
 """Settings that take one of some words."""
-WHOLE = {"horizon_years", "review_days", "departure_days", "floor", "cold_starts", "watch_days", "own_approval"}
+WHOLE = {"top_up_days", "horizon_years", "review_days", "departure_days", "floor", "cold_starts", "watch_days", "own_approval"}
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from datetime import date
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Backorder, Reservation
+from almanac.store.models import Backorder, Reservation, Shelf
 
 WAITS = """
 SELECT h.part_id, h.site_id, sum(w.quantity)::integer AS quantity
@@ -193,6 +193,12 @@ def waiting_at(session: Session, shelf_id: int) -> list[Backorder]:
     """Who waits at a shelf, the first come first; locked until the transaction ends."""
     query = select(Backorder).where(Backorder.shelf_id == shelf_id, Backorder.filled_on.is_(None))
     return list(session.scalars(query.order_by(Backorder.asked_on, Backorder.id).with_for_update()))
+
+
+def topped_up(session: Session, parts: list[int]) -> dict[tuple[int, int], date]:
+    """When the packs of shelves were charged last, by (part, site), where somebody said so."""
+    query = select(Shelf.part_id, Shelf.site_id, Shelf.topped_up_on).where(Shelf.part_id.in_(parts), Shelf.topped_up_on.is_not(None))
+    return {(part, site): day for part, site, day in session.execute(query) if day is not None}
 
 
 def promised_to_plan(session: Session, plan_id: int) -> tuple[list[Reservation], list[Backorder]]:

@@ -17,6 +17,7 @@ from almanac.services.errors import NotFound
 from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.summary import read_builder
 from almanac.services.stores.substitutes import Substitute, substitutes_of
+from almanac.services.stores.top_ups import TopUp, top_ups
 from almanac.services.stores.week import Happening, week_of
 from almanac.services.stores.wh_class import energy_class
 from almanac.store import assets, catalog, shelves, stores
@@ -97,6 +98,7 @@ class Tally:
     counts: list[stores.WaitingCount]
     set_aside: int
     back: int
+    top_ups: list[TopUp]
 
 
 def read_tally(session: Session) -> Tally:
@@ -113,12 +115,12 @@ def read_tally(session: Session) -> Tally:
     parts = catalog.all_parts(session)
     rows = [_row(part, places, (held, waits, ordered, expired), plans.get(part.number)) for part in parts]
     shown = [row for row in rows if row.number in plans or any(cell.on_hand or cell.coming or cell.waits for cell in row.cells)]
-    transfers = stores.under_way(session)
+    transfers, due = stores.under_way(session), top_ups(session, clock)
     return Tally(
         as_of=clock.today,
         sites=[TallyPlace(site.code, site.name, site.is_depot, lanes.get(site.id)) for site in places],
         rows=shown,
-        week=week_of(builder, shelves.open_lines(session), transfers, lanes),
+        week=week_of(builder, shelves.open_lines(session), transfers, lanes, due),
         unsaid=sum(row.plan is None for row in plans.values()),
         below=sum(cell.level is not None and cell.on_hand - cell.expired + cell.coming < cell.level for row in shown for cell in row.cells),
         waiting=sum(cell.waits for row in shown for cell in row.cells),
@@ -126,6 +128,7 @@ def read_tally(session: Session) -> Tally:
         counts=stores.counts_that_wait(session),
         set_aside=sum(cell.set_aside for row in rows for cell in row.cells),
         back=sum(cell.back for row in rows for cell in row.cells),
+        top_ups=due,
     )
 
 

@@ -8,6 +8,7 @@ from datetime import date, timedelta
 
 from almanac.core.stock.timetable import Timetable
 from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.stores.top_ups import TopUp
 from almanac.services.words import count
 from almanac.store.shelves import OpenLine
 from almanac.store.stores import Under
@@ -25,12 +26,17 @@ class Happening:
 
 
 def week_of(
-    builder: OutlookBuilder, lines: Sequence[OpenLine], transfers: Sequence[Under], lanes: Mapping[int, Timetable]
+    builder: OutlookBuilder,
+    lines: Sequence[OpenLine],
+    transfers: Sequence[Under],
+    lanes: Mapping[int, Timetable],
+    charges: Sequence[TopUp],
 ) -> list[Happening]:
     """Orders to place today, boats to load on the day they leave, today where nobody said, and what is due until the week is over."""
     today = builder.inputs.clock.today
     last = today + timedelta(days=WEEK_DAYS - 1)
-    found = [*_to_do(builder, today, lanes), *_orders(builder, lines, today), *_transfers(transfers, today), *_expiring(builder, today)]
+    due = [*_orders(builder, lines, today), *_transfers(transfers, today), *_expiring(builder, today), *_charges(charges, today)]
+    found = [*_to_do(builder, today, lanes), *due]
     return sorted((item for item in found if item.on <= last), key=lambda item: (item.on, not item.late))
 
 
@@ -61,6 +67,13 @@ def _transfers(transfers: Sequence[Under], today: date) -> Iterator[Happening]:
             late = one.due_on < today
             words = f"{one.quantity} {one.part_number} {'overdue' if late else 'due'} at {one.to_site}"
             yield Happening(max(one.due_on, today), words, late)
+
+
+def _charges(charges: Sequence[TopUp], today: date) -> Iterator[Happening]:
+    for one in charges:
+        if one.due_on is not None:
+            words = f"charge {one.quantity} {one.part_number} at {one.site}"
+            yield Happening(max(one.due_on, today), words, one.due_on < today)
 
 
 def _expiring(builder: OutlookBuilder, today: date) -> Iterator[Happening]:

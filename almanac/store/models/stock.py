@@ -17,7 +17,7 @@ CAUSES = (
 
 
 class Shelf(Base):
-    """A stock part at a site; `place` is where it lies there, such as C-14."""
+    """A stock part at a site; `place` is where it lies there, such as C-14, `topped_up_on` when its packs were charged."""
 
     __tablename__ = "shelf"
     __table_args__ = (UniqueConstraint("part_id", "site_id"),)
@@ -25,6 +25,7 @@ class Shelf(Base):
     part_id: Mapped[int] = mapped_column(ForeignKey("part.id"))
     site_id: Mapped[int] = mapped_column(ForeignKey("site.id"))
     place: Mapped[str | None]
+    topped_up_on: Mapped[date | None]
 
 
 class Transfer(Base):

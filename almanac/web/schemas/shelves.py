@@ -90,6 +90,16 @@ class WaitingCountView(Schema):
     author: str | None
 
 
+class TopUpView(Schema):
+    """Packs of a shelf to charge; `due_on` is null where nobody knows when one of them was charged last."""
+
+    part_number: str
+    part_name: str
+    site: str
+    quantity: int
+    due_on: date | None
+
+
 class TallyView(Schema):
     """All shelves of all stock parts; `below` counts shelves under their level, `waiting` parts that machines wait for."""
 
@@ -104,6 +114,7 @@ class TallyView(Schema):
     counts: list[WaitingCountView]
     set_aside: int
     back: int
+    top_ups: list[TopUpView]
 
 
 class LotView(Schema):

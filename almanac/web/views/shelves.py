@@ -16,6 +16,7 @@ from almanac.services.stores import counts, lanes, substitutes, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from almanac.services.stores.count_sheet import count_sheet
 from almanac.services.stores.read import ShelfPlate, TallyPlace, read_shelf, read_tally
+from almanac.services.stores.top_ups import top_up
 from almanac.store import claims
 from almanac.store.models import Role
 from almanac.web.access import author_id
@@ -50,6 +51,7 @@ def tally() -> schemas.TallyView:
         counts=[schemas.WaitingCountView.model_validate(item) for item in found.counts],
         set_aside=found.set_aside,
         back=found.back,
+        top_ups=[schemas.TopUpView.model_validate(one) for one in found.top_ups],
     )
 
 
@@ -148,6 +150,13 @@ def act_on_shelf(number: str, site: str, json: schemas.StockActIn) -> schemas.Ac
     """Set aside, release, dispose, send back, scrap, or book what was found."""
     request = MoveRequest(number, site, json.act, json.quantity, json.reason, json.made_on)
     return schemas.ActDone(act_id=do(session(), request, _by()))
+
+
+@endpoint(blueprint, "/shelves/<number>/<site>/top-up", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)
+def top_up_shelf(number: str, site: str) -> Done:
+    """All packs of a shelf were charged today."""
+    top_up(session(), number, site, _by())
+    return Done()
 
 
 @endpoint(blueprint, "/parts/<number>/substitutes", method="POST", access=Role.LEAD, replies=Done, status=201)

@@ -2137,6 +2137,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/shelves/{number}/{site}/top-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All packs of a shelf were charged today. */
+        post: operations["top_up_shelf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/tally.csv": {
         parameters: {
             query?: never;
@@ -8209,6 +8226,8 @@ export interface components {
             set_aside: number;
             /** Sites */
             sites: components["schemas"]["TallySite"][];
+            /** Top Ups */
+            top_ups: components["schemas"]["TopUpView"][];
             /** Transfers */
             transfers: components["schemas"]["TransferView"][];
             /** Unsaid */
@@ -8302,6 +8321,22 @@ export interface components {
          * @enum {string}
          */
         ToDo: "order" | "load" | "likely" | "nothing";
+        /**
+         * TopUpView
+         * @description Packs of a shelf to charge; `due_on` is null where nobody knows when one of them was charged last.
+         */
+        TopUpView: {
+            /** Due On */
+            due_on: string | null;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /** Quantity */
+            quantity: number;
+            /** Site */
+            site: string;
+        };
         /** TransferActIn */
         TransferActIn: {
             /**
@@ -13059,6 +13094,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromiseMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    top_up_shelf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

@@ -7,6 +7,7 @@ import { Claims, Retiring } from "./Claims";
 import { Loading } from "./Loading";
 import { ProblemFoot } from "./ProblemFoot";
 import { type Tally, type Transfer, useSettleCount, useTransferAct } from "./stores.queries";
+import { TopUps } from "./TopUps";
 import { ArriveSheet, UnpackSheet } from "./TransferSheets";
 
 export interface OpenWorkProps {
@@ -92,6 +93,7 @@ export function OpenWork({ tally, session, onOpen }: OpenWorkProps) {
       )}
       <Counts tally={tally} mayApprove={session.user?.role === "lead"} onOpen={onOpen} />
       <Loading tally={tally} may={may} onOpen={onOpen} />
+      <TopUps tally={tally} may={may} />
       <Claims />
       <Retiring />
       {arriving && <ArriveSheet transfer={arriving} onClose={close} />}

@@ -32,6 +32,7 @@ const tally = (changed: Partial<Tally>): Tally => ({
   counts: [],
   set_aside: 0,
   back: 0,
+  top_ups: [],
   ...changed,
 });
 

@@ -120,6 +120,11 @@ export const useLane = (site: string) =>
     body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
   );
 
+export const useTopUp = () =>
+  useStoresMutation(async ({ number, site }: Place) =>
+    body(await api.POST("/api/v1/stores/shelves/{number}/{site}/top-up", { params: { path: { number, site } } })),
+  );
+
 export const useSetSubstitute = (number: string) =>
   useStoresMutation(async (json: Schemas["SubstituteIn"]) =>
     body(await api.POST("/api/v1/stores/parts/{number}/substitutes", { params: { path: { number } }, body: json })),
