@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import date
+from typing import NamedTuple
+
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
@@ -16,7 +19,7 @@ JOIN LATERAL (
   JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
   WHERE l.removed_tenure_id = t.id ORDER BY r.id DESC LIMIT 1
 ) l ON l.removed_to = 'harvested' AND l.site_id = :site
-WHERE u.part_id = :part AND u.tested_on IS NOT NULL
+WHERE u.part_id = :part AND u.tested_as = 'good'
 ORDER BY (u.serial IS NOT DISTINCT FROM CAST(:serial AS text)) DESC, u.tested_on, u.id
 """
 
@@ -26,6 +29,49 @@ SELECT l.removed_to FROM tenure t JOIN event_line l ON l.removed_tenure_id = t.i
 JOIN event_revision r ON r.id = l.revision_id JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
 WHERE t.unit_id = :unit ORDER BY t.removed_on DESC NULLS LAST, r.id DESC LIMIT 1
 """
+
+
+IN_STORE = """
+unit u JOIN part p ON p.id = u.part_id
+JOIN LATERAL (SELECT * FROM tenure WHERE unit_id = u.id ORDER BY fitted_on DESC, id DESC LIMIT 1) t ON t.removed_on IS NOT NULL
+JOIN LATERAL (
+  SELECT l.removed_to, i.site_id FROM event_line l JOIN event_revision r ON r.id = l.revision_id
+  JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
+  WHERE l.removed_tenure_id = t.id ORDER BY r.id DESC LIMIT 1
+) l ON l.removed_to = 'harvested'
+JOIN asset a ON a.id = t.asset_id
+"""
+"""Recovered units that serve nowhere, with the machine they came out of."""
+RECOVERED = f"""
+SELECT u.id, u.serial, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days, t.removed_on, a.tag, u.tested_on, u.tested_as
+FROM {IN_STORE} WHERE u.part_id = :part AND l.site_id = :site AND u.tested_as IS DISTINCT FROM 'worn' ORDER BY t.removed_on, u.id
+"""
+TESTED = f"""
+SELECT u.part_id, l.site_id, count(*)::integer AS units FROM {IN_STORE}
+WHERE u.tested_as = 'good' AND p.shelf_life_days IS NULL AND p.kind <> ALL(:never) GROUP BY 1, 2
+"""
+
+
+class RecoveredRow(NamedTuple):
+    """A recovered unit on a shelf. age_days : in service so far · tested_as : good or worn, None before its test"""
+
+    id: int
+    serial: str | None
+    age_days: int
+    removed_on: date
+    tag: str
+    tested_on: date | None
+    tested_as: str | None
+
+
+def recovered(session: Session, part_id: int, site_id: int) -> list[RecoveredRow]:
+    """Recovered units of a part at a site, the first to come out first."""
+    return [RecoveredRow(*row) for row in session.execute(text(RECOVERED), {"part": part_id, "site": site_id})]
+
+
+def tested_good(session: Session, never: list[str]) -> dict[tuple[int, int], int]:
+    """Recovered units that passed their test, by (part, site), of parts without a shelf life. never : kinds that are never stock again"""
+    return {(row.part_id, row.site_id): row.units for row in session.execute(text(TESTED), {"never": never})}
 
 
 def by_serial(session: Session, serial: str) -> Unit | None:

@@ -15,13 +15,13 @@ from almanac.core.answers.question import Named
 from almanac.core.demand.ageing import Spell
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.alternates import equivalence_groups
-from almanac.core.parts.declared.kinds import FORECAST_KINDS, WORN, Worn
+from almanac.core.parts.declared.kinds import FORECAST_KINDS, WORN, BenchRole, Worn, kinds_of_role
 from almanac.services.clock import FAR_FUTURE, Clock, clock_of
 from almanac.services.errors import NotFound
 from almanac.services.outlook.fitted import FitOfKind
 from almanac.services.outlook.life import PartFleet, PartLife, read_life
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Grouping
-from almanac.store import catalog, evidence, orders, planning, shelves
+from almanac.store import catalog, evidence, orders, planning, shelves, units
 from almanac.store.planning import ModelRow, PlannedChange, SiteRow, StockPart, SupplierRow
 from almanac.store.settings import Settings, settings_on
 
@@ -119,6 +119,7 @@ class Inputs:
     lanes, gaps : days under way from the depot, and the longest between departures, by site
     life : life data by part number · logged : whether the log holds any incident at all; an empty log is silence, not years without
     a failure · drafted : parts in drafts of orders, on nobody's way yet
+    recovered : parts out of machines that passed their test, by (part, site)
     """
 
     clock: Clock
@@ -143,6 +144,7 @@ class Inputs:
     weather: tuple[Weather, ...] = ()
     logged: bool = True
     drafted: Mapping[int, int] = field(default_factory=dict)
+    recovered: Mapping[tuple[int, int], int] = field(default_factory=dict)
 
     def members(self, part_id: int) -> list[int]:
         """A stock part and its two-way equivalents."""
@@ -306,10 +308,11 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         assets=assets,
         plans=plans,
         first_parts={model: catalog.first_listed_parts(session, model) for model in new_models(plans, assets)},
-        balances=shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY),
+        balances=shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY, Bucket.HARVESTED),
         promised=shelves.promised(session, clock.today),
         open_lines=shelves.open_lines(session),
         lots=shelves.lots(session, kind=kind),
         logged=evidence.any_incident(session),
         drafted=orders.in_drafts(session),
+        recovered=units.tested_good(session, sorted(kinds_of_role(BenchRole.PACK))),
     )

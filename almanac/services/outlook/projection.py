@@ -14,7 +14,17 @@ from almanac.core.stock.path import Holding, path_quantiles
 from almanac.core.stock.quantity import Lot, expected_scrap
 from almanac.services.outlook.demand_laws import LawBook, PartLaw
 from almanac.services.outlook.inputs import Inputs
-from almanac.services.outlook.shelves import departure_days_of, expired, holding_of, lots_of, promised, review_days_of, under_way, usable
+from almanac.services.outlook.shelves import (
+    departure_days_of,
+    expired,
+    holding_of,
+    lots_of,
+    promised,
+    recovered,
+    review_days_of,
+    under_way,
+    usable,
+)
 from almanac.store.planning import StockPart
 
 YEAR_DAYS = 365
@@ -50,7 +60,8 @@ class Outpost:
 class PartShelf:
     """What stands of a part on the chosen shelves and is on its way.
 
-    on_hand : good parts that have not expired · expired : those that have, no stock any more · lots : of a part with a shelf life
+    on_hand : good parts that have not expired, recovered ones that passed their test among them · expired : those that have, no stock any
+    more · lots : of a part with a shelf life · recovered : of those on hand
     """
 
     equivalents: tuple[str, ...]
@@ -61,6 +72,7 @@ class PartShelf:
     holding: Holding
     lots: tuple[Lot, ...]
     outposts: tuple[Outpost, ...]
+    recovered: int = 0
 
 
 @dataclass(frozen=True)
@@ -110,6 +122,7 @@ def shelf_of(inputs: Inputs, part: StockPart) -> PartShelf:
             )
             for site in outposts
         ),
+        recovered=recovered(inputs, part.id),
     )
 
 

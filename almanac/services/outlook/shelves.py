@@ -39,9 +39,15 @@ def expired(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) ->
 
 
 def usable(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
-    """Good parts that have not expired."""
+    """Good parts that have not expired, and recovered ones that passed their test (rule N7)."""
     places = tuple(sites or inputs.site_ids)
-    return on_hand(inputs, part_id, places) - expired(inputs, part_id, places)
+    return on_hand(inputs, part_id, places) - expired(inputs, part_id, places) + recovered(inputs, part_id, places)
+
+
+def recovered(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:
+    """Recovered parts that passed their test and are still there by the books; they keep the age they came out with."""
+    places = ((member, site) for member in inputs.members(part_id) for site in tuple(sites or inputs.site_ids))
+    return sum(min(inputs.recovered.get(at, 0), inputs.balances.get(at, {}).get(Bucket.HARVESTED, 0)) for at in places)
 
 
 def under_way(inputs: Inputs, part_id: int, sites: Iterable[int] | None = None) -> int:

@@ -18,7 +18,7 @@ from almanac.core.stock.reorder import Measure
 from almanac.services.outlook.demand_laws import KindEvidence, LawBook, PartLaw
 from almanac.services.outlook.fitted import WearFit
 from almanac.services.outlook.order_plans import Row
-from almanac.services.outlook.projection import YEAR_DAYS
+from almanac.services.outlook.projection import YEAR_DAYS, PartShelf
 from almanac.services.words import count, day, figure, money, per_hundred, percent
 
 CONSTANT = (
@@ -260,9 +260,7 @@ def _position(worked: Worked) -> WorkingSection:
     assert row.plan is not None
     soon = shelf.holding.available + shelf.holding.on_order - row.plan.position
     rows = [
-        WorkingRow(
-            "On the shelf", figure(shelf.on_hand, 0), f"{count(shelf.expired, 'more has', 'more have')} expired" if shelf.expired else ""
-        ),
+        WorkingRow("On the shelf", figure(shelf.on_hand, 0), _on_the_shelf(shelf)),
         WorkingRow(
             "Coming",
             figure(shelf.holding.on_order, 0),
@@ -277,6 +275,13 @@ def _position(worked: Worked) -> WorkingSection:
         WorkingRow("Position", figure(row.plan.position, 0), total=True),
     ]
     return WorkingSection("Position", "On the shelf and coming, less what is promised, at all places looked at.", rows)
+
+
+def _on_the_shelf(shelf: PartShelf) -> str:
+    """What is beside or among the parts on the shelf."""
+    among = f"{shelf.recovered} of them recovered and tested, with their age" if shelf.recovered else ""
+    beside = f"{count(shelf.expired, 'more has', 'more have')} expired" if shelf.expired else ""
+    return "; ".join(words for words in (among, beside) if words)
 
 
 def _reorder(worked: Worked) -> WorkingSection:

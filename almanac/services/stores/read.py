@@ -20,7 +20,7 @@ from almanac.services.stores.substitutes import Substitute, substitutes_of
 from almanac.services.stores.top_ups import TopUp, top_ups
 from almanac.services.stores.week import Happening, week_of
 from almanac.services.stores.wh_class import energy_class
-from almanac.store import assets, catalog, shelves, stores
+from almanac.store import assets, catalog, shelves, stores, units
 from almanac.store.models import Part, Site
 
 WORDS = {
@@ -43,7 +43,8 @@ WORDS = {
 
 @dataclass(frozen=True)
 class Cell:
-    """One shelf of the tally. level : kept there, None where nothing is wanted · above : of what lies there, beyond the most kept
+    """One shelf of the tally. on_hand : recovered parts that passed their test among them · level : kept there, None where nothing is
+    wanted
 
     expired : of what lies there, no stock · load : parts its next boat takes from the depot
     """
@@ -110,10 +111,10 @@ def read_tally(session: Session) -> Tally:
     depot = next((site for site in places if site.is_depot), None)
     lanes = catalog.timetables_from(session, depot.id) if depot is not None else {}
     held, waits = shelves.balances(session), stores.waits(session, clock.today)
-    ordered = _ordered(session)
+    ordered, again = _ordered(session), units.tested_good(session, sorted(kinds_of_role(BenchRole.PACK)))
     expired = {shelf: expired_in(own, clock.today) for shelf, own in shelves.lots(session).items()}
     parts = catalog.all_parts(session)
-    rows = [_row(part, places, (held, waits, ordered, expired), plans.get(part.number)) for part in parts]
+    rows = [_row(part, places, (held, waits, ordered, expired, again), plans.get(part.number)) for part in parts]
     shown = [row for row in rows if row.number in plans or any(cell.on_hand or cell.coming or cell.waits for cell in row.cells)]
     transfers, due = stores.under_way(session), top_ups(session, clock)
     return Tally(
@@ -141,18 +142,18 @@ def _ordered(session: Session) -> dict[tuple[int, int], int]:
 
 
 ByShelf = dict[tuple[int, int], int]
-Held = tuple[dict[tuple[int, int], dict[Bucket, int]], ByShelf, ByShelf, ByShelf]
+Held = tuple[dict[tuple[int, int], dict[Bucket, int]], ByShelf, ByShelf, ByShelf, ByShelf]
 
 
 def _row(part: Part, places: list[Site], held: Held, planned: Row | None) -> TallyRow:
-    balances, waits, ordered, expired = held
+    balances, waits, ordered, expired, again = held
     cells = []
     for site in places:
         own = balances.get((part.id, site.id), {})
         cells.append(
             Cell(
                 site=site.code,
-                on_hand=own.get(Bucket.ON_HAND, 0),
+                on_hand=own.get(Bucket.ON_HAND, 0) + min(again.get((part.id, site.id), 0), own.get(Bucket.HARVESTED, 0)),
                 expired=expired.get((part.id, site.id), 0),
                 coming=own.get(Bucket.UNDER_WAY, 0) + ordered.get((part.id, site.id), 0),
                 level=_level(site, planned),
@@ -223,6 +224,7 @@ class ShelfPlate:
     acts: list[str]
     instead: list[Substitute]
     swaps: list[stores.SwapRow]
+    recovered: list[units.RecoveredRow]
 
 
 def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: bool) -> ShelfPlate:
@@ -252,6 +254,7 @@ def read_shelf(session: Session, part_number: str, site_code: str, *, is_lead: b
         last_counted=stores.last_counted(session, part.id, site.id),
         acts=[act.name for act in ACTS.values() if _can(act.source, held) and (is_lead or not act.lead)],
         instead=substitutes_of(session, part, site),
+        recovered=units.recovered(session, part.id, site.id)[: held.get(Bucket.HARVESTED, 0)],
         swaps=stores.swaps_planned(session, part.id, site.id, clock.today),
     )
 

@@ -152,6 +152,22 @@ class StockMoveView(Schema):
     incident_id: int | None
 
 
+class RecoveredView(Schema):
+    """A part out of a machine; `tested_as` is null before its test."""
+
+    id: int
+    serial: str | None
+    age_days: int
+    removed_on: date
+    tag: str
+    tested_on: date | None
+    tested_as: str | None
+
+
+class TestedIn(Schema):
+    result: Literal["good", "worn"]
+
+
 class PlannedSwapView(Schema):
     """A planned swap that takes this part here; `kept` counts what is reserved for it or waited for."""
 
@@ -240,6 +256,7 @@ class ShelfView(Schema):
     acts: list[str]
     instead: list[SubstituteView]
     swaps: list[PlannedSwapView]
+    recovered: list[RecoveredView]
 
 
 class StockActIn(Schema):

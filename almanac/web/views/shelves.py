@@ -16,6 +16,7 @@ from almanac.services.stores import counts, lanes, substitutes, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from almanac.services.stores.count_sheet import count_sheet
 from almanac.services.stores.read import ShelfPlate, TallyPlace, read_shelf, read_tally
+from almanac.services.stores.recovered import record_test
 from almanac.services.stores.top_ups import top_up
 from almanac.store import claims
 from almanac.store.models import Role
@@ -140,6 +141,7 @@ def _shelf(found: ShelfPlate) -> schemas.ShelfView:
         moves=[schemas.StockMoveView.model_validate(row) for row in found.moves],
         last_counted=found.last_counted,
         acts=found.acts,
+        recovered=[schemas.RecoveredView.model_validate(one) for one in found.recovered],
         swaps=[schemas.PlannedSwapView.model_validate(one) for one in found.swaps],
         instead=[schemas.SubstituteView.model_validate(one) for one in found.instead],
     )
@@ -150,6 +152,13 @@ def act_on_shelf(number: str, site: str, json: schemas.StockActIn) -> schemas.Ac
     """Set aside, release, dispose, send back, scrap, or book what was found."""
     request = MoveRequest(number, site, json.act, json.quantity, json.reason, json.made_on)
     return schemas.ActDone(act_id=do(session(), request, _by()))
+
+
+@endpoint(blueprint, "/shelves/<number>/<site>/recovered/<int:unit_id>", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)
+def test_recovered_unit(number: str, site: str, unit_id: int, json: schemas.TestedIn) -> Done:
+    """Say what the test of a recovered part showed."""
+    record_test(session(), number, site, unit_id, json.result, _by())
+    return Done()
 
 
 @endpoint(blueprint, "/shelves/<number>/<site>/top-up", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)

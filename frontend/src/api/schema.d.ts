@@ -2137,6 +2137,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stores/shelves/{number}/{site}/recovered/{unit_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Say what the test of a recovered part showed. */
+        post: operations["test_recovered_unit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stores/shelves/{number}/{site}/top-up": {
         parameters: {
             query?: never;
@@ -7099,6 +7116,29 @@ export interface components {
             reason?: string;
         };
         /**
+         * RecoveredView
+         * @description A part out of a machine; `tested_as` is null before its test.
+         */
+        RecoveredView: {
+            /** Age Days */
+            age_days: number;
+            /** Id */
+            id: number;
+            /**
+             * Removed On
+             * Format: date
+             */
+            removed_on: string;
+            /** Serial */
+            serial: string | null;
+            /** Tag */
+            tag: string;
+            /** Tested As */
+            tested_as: string | null;
+            /** Tested On */
+            tested_on: string | null;
+        };
+        /**
          * ReleaseIn
          * @description Who decided what becomes of a stopped machine, and when.
          */
@@ -7714,6 +7754,8 @@ export interface components {
             promised: components["schemas"]["PromisedView"][];
             /** Quarantine */
             quarantine: number;
+            /** Recovered */
+            recovered: components["schemas"]["RecoveredView"][];
             /** Returned */
             returned: number;
             /** Site */
@@ -8314,6 +8356,14 @@ export interface components {
             reason: string;
             /** Words */
             words: string;
+        };
+        /** TestedIn */
+        TestedIn: {
+            /**
+             * Result
+             * @enum {string}
+             */
+            result: "good" | "worn";
         };
         /**
          * ToDo
@@ -13094,6 +13144,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PromiseMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    test_recovered_unit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+                site: string;
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TestedIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

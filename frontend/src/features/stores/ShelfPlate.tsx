@@ -7,6 +7,7 @@ import { Computing } from "@/ui/Computing";
 import { Failed } from "@/ui/Notice";
 import { ActSheet, type SheetName } from "./ActSheet";
 import { Instead } from "./Instead";
+import { Recovered } from "./Recovered";
 import { type Shelf, type Tally, useRelease, useShelf } from "./stores.queries";
 import { UndoSheet } from "./UndoSheet";
 
@@ -65,6 +66,7 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
           ))}
       </div>
       <Promised shelf={found} may={may} />
+      <Recovered shelf={found} may={may} />
       <Instead shelf={found} mayChange={session.user?.role === "lead"} />
       <Elsewhere row={row} tally={tally} site={site} />
       <Moves shelf={found} asOf={tally.as_of} may={may} onUndo={setUndoing} />
@@ -85,6 +87,7 @@ function Standing({ shelf, level }: { shelf: Shelf; level: number | null }) {
   const promised = shelf.promised.filter((row) => row.reserved).reduce((sum, row) => sum + row.quantity, 0);
   const waits = shelf.promised.filter((row) => !row.reserved).reduce((sum, row) => sum + row.quantity, 0);
   const expired = shelf.lots.filter((lot) => lot.expired).reduce((sum, lot) => sum + lot.quantity, 0);
+  const good = shelf.recovered.filter((unit) => unit.tested_as === "good").length;
   const coming = shelf.under_way + shelf.coming.reduce((sum, line) => sum + line.remaining, 0);
   return (
     <table className="mt-3 w-full">
@@ -113,10 +116,13 @@ function Standing({ shelf, level }: { shelf: Shelf; level: number | null }) {
         {shelf.under_way > 0 && <Line label="on a boat" value={`+ ${shelf.under_way}`} />}
         <Sum
           label={level === null ? "Counts towards an order" : `Counts; kept at ${level}`}
-          value={shelf.on_hand - expired - promised - waits + coming}
+          value={shelf.on_hand + good - expired - promised - waits + coming}
         />
         {shelf.quarantine > 0 && <Line label="in quarantine, no stock" value={String(shelf.quarantine)} />}
-        {shelf.harvested > 0 && <Line label="harvested, no stock before its test" value={String(shelf.harvested)} />}
+        {shelf.harvested > good && (
+          <Line label="harvested, no stock before its test" value={String(shelf.harvested - good)} />
+        )}
+        {good > 0 && <Line label="recovered and tested, counted with their age" value={`+ ${good}`} />}
         {shelf.returned > 0 && <Line label="back at the supplier" value={String(shelf.returned)} />}
         <Line label="last counted" value={shelf.last_counted ? day(shelf.last_counted) : "never"} />
       </tbody>

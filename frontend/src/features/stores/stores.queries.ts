@@ -120,6 +120,16 @@ export const useLane = (site: string) =>
     body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
   );
 
+export const useRecordTest = ({ number, site }: Place) =>
+  useStoresMutation(async ({ unit, result }: { unit: number; result: "good" | "worn" }) =>
+    body(
+      await api.POST("/api/v1/stores/shelves/{number}/{site}/recovered/{unit_id}", {
+        params: { path: { number, site, unit_id: unit } },
+        body: { result },
+      }),
+    ),
+  );
+
 export const useTopUp = () =>
   useStoresMutation(async ({ number, site }: Place) =>
     body(await api.POST("/api/v1/stores/shelves/{number}/{site}/top-up", { params: { path: { number, site } } })),
