@@ -9,11 +9,12 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.store.evidence import CURRENT_REVISION
+from almanac.store.units import WENT_TO
 
 CLAIMS = f"""
 SELECT r.incident_id, r.occurred_on, p.number AS part_number, p.name AS part_name, q.name AS supplier, a.tag, s.code AS site,
        t.fitted_on + p.warranty_days AS until_on, l.finding,
-       COALESCE(l.removed_to, CASE l.finding WHEN 'open' THEN 'quarantine' ELSE 'scrapped' END) AS removed_to, u.serial, p.price
+       {WENT_TO} AS removed_to, u.serial, p.price
 FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id JOIN incident i ON i.id = r.incident_id
 JOIN tenure t ON t.id = l.removed_tenure_id JOIN unit u ON u.id = t.unit_id JOIN asset a ON a.id = t.asset_id
 JOIN part p ON p.id = t.part_id AND p.warranty_days IS NOT NULL JOIN supplier q ON q.id = p.supplier_id JOIN site s ON s.id = i.site_id

@@ -8,14 +8,17 @@ from typing import NamedTuple
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from almanac.core.life.outcomes import REMOVED_TO
 from almanac.store.models import CustodyLine, Tenure, Unit, User
 
-HARVESTED = """
+WENT_TO = "COALESCE(l.removed_to, CASE l.finding " + " ".join(f"WHEN '{f}' THEN '{b}'" for f, b in REMOVED_TO.items()) + " END)"
+"""Where an old part went: as was said, or on lines of before as its finding says."""
+HARVESTED = f"""
 SELECT u.id, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days
 FROM unit u
 JOIN LATERAL (SELECT * FROM tenure WHERE unit_id = u.id ORDER BY fitted_on DESC, id DESC LIMIT 1) t ON t.removed_on IS NOT NULL
 JOIN LATERAL (
-  SELECT l.removed_to, i.site_id FROM event_line l JOIN event_revision r ON r.id = l.revision_id
+  SELECT {WENT_TO} AS removed_to, i.site_id FROM event_line l JOIN event_revision r ON r.id = l.revision_id
   JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
   WHERE l.removed_tenure_id = t.id ORDER BY r.id DESC LIMIT 1
 ) l ON l.removed_to = 'harvested' AND l.site_id = :site
@@ -31,11 +34,11 @@ WHERE t.unit_id = :unit ORDER BY t.removed_on DESC NULLS LAST, r.id DESC LIMIT 1
 """
 
 
-IN_STORE = """
+IN_STORE = f"""
 unit u JOIN part p ON p.id = u.part_id
 JOIN LATERAL (SELECT * FROM tenure WHERE unit_id = u.id ORDER BY fitted_on DESC, id DESC LIMIT 1) t ON t.removed_on IS NOT NULL
 JOIN LATERAL (
-  SELECT l.removed_to, i.site_id FROM event_line l JOIN event_revision r ON r.id = l.revision_id
+  SELECT {WENT_TO} AS removed_to, i.site_id FROM event_line l JOIN event_revision r ON r.id = l.revision_id
   JOIN incident i ON i.id = r.incident_id AND i.latest_number = r.number
   WHERE l.removed_tenure_id = t.id ORDER BY r.id DESC LIMIT 1
 ) l ON l.removed_to = 'harvested'

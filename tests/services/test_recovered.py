@@ -55,7 +55,9 @@ def test_a_good_one_counts_everywhere_and_can_be_fitted(session: Session, clock:
     assert (row.tested_as, row.tag) == ("good", where.tag)
     assert row.age_days > 0
     again = LineRequest(where.position_id, "replaced", where.part, site, source="harvested")
-    record_incident(session, incident(where, lines=[again], finding="upgrade", confirmed=frozenset({"duplicate"})), clock=clock, author_id=2)
+    record_incident(
+        session, incident(where, lines=[again], finding="upgrade", confirmed=frozenset({"duplicate"})), clock=clock, author_id=2
+    )
     assert usable(session, where.part) == before
     assert units(session) == everything
     assert breaks(session) == []

@@ -11,44 +11,26 @@ from sqlalchemy.orm import Session
 
 from almanac.core.stock.acts import ACTS
 from almanac.services.errors import NotFound, Refused, Stale
+from almanac.services.orders.answers import Settlement, settle_answer
+from almanac.services.orders.arrivals import ReceiptRequest, receive, undo_receipt
+from almanac.services.orders.ask_supplier import ask_supplier
+from almanac.services.orders.lines import CancelRequest, cancel
+from almanac.services.orders.sending import OrderRequest, place_order
 from almanac.services.stores import counts, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
-from almanac.store.models import Part, Reservation, StockAct, StockCount, Transfer
+from almanac.services.stores.issue import IssueRequest, give_back, issue
+from almanac.standins.supplier import ANSWERS
+from almanac.store.books import breaks
+from almanac.store.models import Job, Part, PurchaseLine, PurchaseOrder, Receipt, Reservation, StockAct, StockCount, Transfer
+from tests.services.jobs import machine, opened
 from tests.services.stocks import PART, buckets
-
-STEP = st.tuples(
-    st.sampled_from([*ACTS, "pack", "send", "arrive", "unpack", "promise", "release", "count", "approve", "undo", "undo"]),
-    st.sampled_from(["ELD", "GUL", "BRA"]),
-    st.integers(0, 4),
-)
-
-
-@settings(
-    max_examples=25,
-    deadline=None,
-    phases=(Phase.explicit, Phase.reuse, Phase.generate),
-    suppress_health_check=[HealthCheck.function_scoped_fixture],
-)
-@given(steps=st.lists(STEP, min_size=5, max_size=30))
-def test_whatever_people_do_parts_are_conserved(session: Session, lead: Recorded, steps: list[tuple[str, str, int]]) -> None:
-    with session.begin_nested() as point:
-        start = sum(buckets(session).values()) - _acted(session)
-        for name, site, number in steps:
-            try:
-                with session.begin_nested():
-                    _step(session, lead, name, site, number)
-            except (Refused, NotFound, Stale):
-                pass
-        assert sum(buckets(session).values()) == start + _acted(session)
-        _sound(session)
-        point.rollback()
 
 
 def _acted(session: Session) -> int:
     """Sum of what every act on record moved of the part."""
     query = text(
         """SELECT sum(m.quantity) FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id
-           WHERE m.act_id IS NOT NULL AND p.number = :part"""
+           WHERE (m.act_id IS NOT NULL OR m.receipt_id IS NOT NULL) AND p.number = :part"""
     )
     return int(session.scalar(query, {"part": PART}) or 0)
 
@@ -70,6 +52,7 @@ def _sound(session: Session) -> None:
            WHERE m.shelf_id = b.shelf_id AND m.bucket = b.bucket)"""
     )
     assert session.scalar(wrong) == 0
+    assert breaks(session) == []
 
 
 def _step(session: Session, by: Recorded, name: str, site: str, number: int) -> None:
@@ -129,7 +112,65 @@ def _undo(session: Session, by: Recorded, _site: str, number: int) -> None:
     undo(session, _nth(session, select(StockAct.id).order_by(StockAct.id.desc()), number), "played", by)
 
 
+def _job(session: Session, by: Recorded) -> int:
+    """The job parts are handed out to; opened once."""
+    known = session.scalar(select(Job.id).where(Job.symptom == "played"))
+    if known is not None:
+        return known
+    where, key = machine(session, "fan")
+    return opened(session, by.clock, where.tag, key, symptom="played").job_id
+
+
+def _order(session: Session, by: Recorded, _site: str, number: int) -> None:
+    place_order(session, OrderRequest(PART, number, confirmed=frozenset({"again", "far"})), clock=by.clock, author_id=1)
+
+
+def _line(session: Session, number: int) -> PurchaseLine:
+    query = select(PurchaseLine).join(Part, Part.id == PurchaseLine.part_id).where(Part.number == PART)
+    found = session.scalars(query.order_by(PurchaseLine.id.desc()).offset(number % 3)).first()
+    if found is None:
+        raise NotFound("nothing was ordered yet")
+    return found
+
+
+def _receive(session: Session, by: Recorded, _site: str, number: int) -> None:
+    line = _line(session, number)
+    receive(session, line.id, ReceiptRequest(number, by.clock.today, line.version), clock=by.clock, author_id=2)
+
+
+def _not_received(session: Session, by: Recorded, _site: str, number: int) -> None:
+    newest = select(Receipt.id).order_by(Receipt.id.desc())
+    undo_receipt(session, _nth(session, newest, number), "played", clock=by.clock, author_id=2)
+
+
+def _answer(session: Session, by: Recorded, _site: str, number: int) -> None:
+    line = _line(session, number)
+    order = session.get_one(PurchaseOrder, line.order_id).number
+    made = ask_supplier(session, order, ANSWERS[number % len(ANSWERS)], clock=by.clock, author_id=2)
+    settle_answer(session, made[0], Settlement(accept=number % 2 == 0, cancel=number == 1, words="played"), clock=by.clock, user_id=1)
+
+
+def _cancel(session: Session, by: Recorded, _site: str, number: int) -> None:
+    line = _line(session, number)
+    cancel(session, line.id, CancelRequest(number, "played", line.version), clock=by.clock, author_id=1)
+
+
+def _issue(session: Session, by: Recorded, site: str, number: int) -> None:
+    issue(session, _job(session, by), IssueRequest(PART, site, number), by)
+
+
+def _give_back(session: Session, by: Recorded, site: str, number: int) -> None:
+    give_back(session, _job(session, by), IssueRequest(PART, site, number), by)
+
+
 STEPS = {
+    "order": _order,
+    "receive": _receive,
+    "not_received": _not_received,
+    "answer": _answer,
+    "cancel": _cancel,
+    "issue": _issue,
+    "give_back": _give_back,
     "pack": _pack,
     "send": _send,
     "arrive": _arrive,
@@ -140,3 +181,31 @@ STEPS = {
     "approve": _approve,
     "undo": _undo,
 }
+
+STEP = st.tuples(
+    st.sampled_from([*ACTS, *STEPS, "undo", "order", "receive", "issue"]),
+    st.sampled_from(["ELD", "GUL", "BRA"]),
+    st.integers(0, 4),
+)
+
+
+@settings(
+    max_examples=25,
+    deadline=None,
+    phases=(Phase.explicit, Phase.reuse, Phase.generate),
+    suppress_health_check=[HealthCheck.function_scoped_fixture],
+)
+@given(steps=st.lists(STEP, min_size=5, max_size=30))
+def test_whatever_people_do_parts_are_conserved(session: Session, lead: Recorded, steps: list[tuple[str, str, int]]) -> None:
+    with session.begin_nested() as point:
+        _job(session, lead)
+        start = sum(buckets(session).values()) - _acted(session)
+        for name, site, number in steps:
+            try:
+                with session.begin_nested():
+                    _step(session, lead, name, site, number)
+            except (Refused, NotFound, Stale):
+                pass
+        assert sum(buckets(session).values()) == start + _acted(session)
+        _sound(session)
+        point.rollback()

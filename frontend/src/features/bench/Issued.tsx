@@ -36,7 +36,7 @@ export function Issued({ job, may }: { job: Job; may: boolean }) {
               <Button
                 look="quiet"
                 className="ml-auto py-0!"
-                aria-label={`Give ${row.part_number} back`}
+                aria-label={`Give back ${row.part_number}`}
                 disabled={issue.isPending}
                 onClick={() =>
                   issue.mutate({

@@ -39,7 +39,7 @@ export function Instead({ shelf, mayChange }: { shelf: Shelf; mayChange: boolean
               <Button
                 look="quiet"
                 className="py-0!"
-                aria-label={`${other.number} is no substitute`}
+                aria-label={`Remove ${other.number}`}
                 onClick={() => drop.mutate(other.number)}
               >
                 Remove
