@@ -7,6 +7,8 @@ import io
 import json
 from datetime import date, timedelta
 from decimal import Decimal
+from email import message_from_bytes
+from email.policy import default
 
 import pytest
 from sqlalchemy import text
@@ -18,7 +20,7 @@ from almanac.services.errors import NotFound, Refused
 from almanac.services.orders.answers import AnswerRequest, Settlement, record_answers, settle_answer
 from almanac.services.orders.arrivals import ReceiptRequest, receive, undo_receipt
 from almanac.services.orders.ask_supplier import ask_supplier
-from almanac.services.orders.document import order_csv, order_document, order_json, read_answer
+from almanac.services.orders.document import order_csv, order_document, order_json, order_mail, read_answer
 from almanac.services.orders.lines import CancelRequest, cancel
 from almanac.services.orders.read import OrderPage, read_order, read_orders
 from almanac.services.orders.sending import OrderRequest, place_order
@@ -169,6 +171,17 @@ class TestDocuments:
         }
         assert "100 Wh" in body["lines"][0]["wh_class"]
         assert order_document(page).startswith(b"%PDF")
+
+    def test_the_mail_is_a_draft_with_both_files(self, session: Session, clock: Clock) -> None:
+        page = self.page(session, clock)
+        mail = message_from_bytes(order_mail(page, "Skerry Line"), policy=default)
+        assert (mail["Subject"], mail["X-Unsent"], mail["To"]) == (f"Order {page.number}, Skerry Line", "1", None)
+        files = {part.get_filename(): part.get_content() for part in mail.iter_attachments()}
+        assert set(files) == {f"{page.number}.pdf", f"{page.number}.json"}
+        assert json.loads(files[f"{page.number}.json"])["order"] == page.number
+        body = mail.get_body()
+        assert body is not None
+        assert "4 OB-P14-60" in body.get_content()
 
     def test_what_was_cancelled_is_not_wanted(self, session: Session, clock: Clock) -> None:
         page = self.page(session, clock)

@@ -54,7 +54,7 @@ def test_an_order_from_the_draft_to_the_shelf_and_back(lead: Client, technician:
 
 def test_the_files_of_an_order(reader: Client) -> None:
     number = reader.get("/api/v1/orders").get_json()["orders"][0]["number"]
-    for kind, mime in (("pdf", "application/pdf"), ("csv", "text/csv"), ("json", "application/json")):
+    for kind, mime in (("pdf", "application/pdf"), ("csv", "text/csv"), ("json", "application/json"), ("eml", "message/rfc822")):
         reply = reader.get(f"/api/v1/orders/{number}/document.{kind}")
         assert (reply.status_code, reply.mimetype) == (200, mime)
         assert f"{number}.{kind}" in reply.headers["Content-Disposition"]

@@ -6,6 +6,8 @@ import json
 from collections.abc import Mapping
 from datetime import date
 from decimal import Decimal, InvalidOperation
+from email.message import EmailMessage
+from email.policy import SMTP
 from typing import Any
 
 from almanac.core.stock.labels import order_label
@@ -108,6 +110,27 @@ def order_document(page: OrderPage) -> bytes:
         ],
     )
     return order_pdf(sheet)
+
+
+def order_mail(page: OrderPage, company: str) -> bytes:
+    """A mail to the supplier with the order as PDF and JSON, to be opened in a mail program, addressed and sent (RFC 5322).
+
+    Nothing is sent from here: the header X-Unsent opens it as a draft.
+    """
+    mail = EmailMessage()
+    mail["Subject"] = f"Order {page.number}, {company}"
+    mail["X-Unsent"] = "1"
+    lines = [
+        f"{line.quantity - line.cancelled} {line.part_number}, {line.part_name}, wanted on {day(line.expected_on)}" for line in page.lines
+    ]
+    note = f"\n{page.note}\n" if page.note else ""
+    mail.set_content(
+        f"To {page.supplier}\n\nPlease deliver to {page.site}:\n\n" + "\n".join(lines) + f"\n{note}\n"
+        "The order is attached as PDF and as JSON; an answer in JSON is read as it is.\n"
+    )
+    mail.add_attachment(order_document(page), maintype="application", subtype="pdf", filename=f"{page.number}.pdf")
+    mail.add_attachment(order_json(page).encode(), maintype="application", subtype="json", filename=f"{page.number}.json")
+    return mail.as_bytes(policy=SMTP)
 
 
 def _people(page: OrderPage) -> str:

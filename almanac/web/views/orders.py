@@ -12,10 +12,11 @@ from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.orders import answers, arrivals, document, drafts
 from almanac.services.orders.ask_supplier import ask_supplier
-from almanac.services.orders.read import read_order, read_orders
+from almanac.services.orders.read import OrderPage, read_order, read_orders
 from almanac.services.orders.read_draft import read_draft
 from almanac.services.stores.company import stores_settings
 from almanac.store.models import Role
+from almanac.store.settings import settings_on
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
@@ -24,7 +25,7 @@ from almanac.web.schemas.base import Done
 from almanac.web.schemas.decisions import Decisions, DecisionView
 
 blueprint = Blueprint("orders", __name__, url_prefix="/api/v1")
-MIMES = {"pdf": "application/pdf", "csv": "text/csv", "json": "application/json"}
+MIMES = {"pdf": "application/pdf", "csv": "text/csv", "json": "application/json", "eml": "message/rfc822"}
 
 
 @endpoint(blueprint, "/orders", access=Role.READER, replies=schemas.OrdersView)
@@ -41,14 +42,21 @@ def order_page(order_number: str) -> schemas.OrderDocView:
 
 @endpoint(blueprint, "/orders/<order_number>/document.<kind>", access=Role.READER, replies=None)
 def order_file(order_number: str, kind: str) -> Response:
-    """The order for its supplier: pdf, csv or json."""
+    """The order for its supplier: pdf, csv, json, or a mail with it (eml)."""
     if kind not in MIMES:
         raise NotFound(f"an order comes as {', '.join(MIMES)}, not as {kind}")
     page = read_order(session(), order_number)
-    body: bytes | str = document.order_document(page) if kind == "pdf" else document.order_csv(page)
-    body = document.order_json(page) if kind == "json" else body
     headers = {"Content-Disposition": f'attachment; filename="{page.number}.{kind}"'}
-    return Response(body, mimetype=MIMES[kind], headers=headers)
+    return Response(_file(page, kind), mimetype=MIMES[kind], headers=headers)
+
+
+def _file(page: OrderPage, kind: str) -> bytes | str:
+    if kind == "eml":
+        company = settings_on(session(), read_clock(session()).today).value("company_name", default="")
+        return document.order_mail(page, str(company))
+    if kind == "json":
+        return document.order_json(page)
+    return document.order_document(page) if kind == "pdf" else document.order_csv(page)
 
 
 @endpoint(blueprint, "/orders/<order_number>/answers", method="POST", access=Role.TECHNICIAN, replies=schemas.AnswersMade, status=201)

@@ -19,6 +19,13 @@ export interface OrderPlateProps {
 
 type Sheet = { name: "receive" | "cancel"; line: OrderLine } | { name: "answer" } | { name: "undo"; receipt: number };
 
+const FILES = [
+  ["pdf", "PDF"],
+  ["csv", "CSV"],
+  ["json", "JSON"],
+  ["eml", "mail"],
+] as const;
+
 const coming = (order: Order, line: OrderLine): ComingLine => ({
   id: line.id,
   order_number: order.number,
@@ -66,14 +73,14 @@ export function OrderPlate({ number, session, asOf }: OrderPlateProps) {
         )}
         <span className="ml-auto text-soft">
           As{" "}
-          {["pdf", "csv", "json"].map((kind) => (
+          {FILES.map(([kind, words]) => (
             <a
               key={kind}
               className="mr-2 inline-block min-h-[24px] text-accent underline"
               href={`/api/v1/orders/${encodeURIComponent(found.number)}/document.${kind}`}
               download
             >
-              {kind.toUpperCase()}
+              {words}
             </a>
           ))}
           {found.history.some((item) => item.receipt_id !== null) && (

@@ -56,6 +56,19 @@ export function FilesSheet({ tally, may, onClose }: { tally: Tally; may: boolean
         <table className="w-full">
           <caption className="border-b border-ink pb-0.5 text-left font-semibold">Tables of all sites</caption>
           <tbody>
+            <tr className="border-b border-dotted border-rule">
+              <td className="py-0.5">Shelves against their levels</td>
+              <td className="text-right">
+                <a
+                  className="ml-3 inline-block min-h-[24px] text-accent underline"
+                  href="/api/v1/stores/tally.csv"
+                  aria-label="Shelves against their levels as CSV"
+                  download
+                >
+                  CSV
+                </a>
+              </td>
+            </tr>
             {OUT.map(([name, words]) => (
               <tr key={name} className="border-b border-dotted border-rule">
                 <td className="py-0.5">{words}</td>
