@@ -16,7 +16,7 @@ from almanac.exchange.sheets import DocumentLine, OrderSheet, order_pdf
 from almanac.exchange.tables import write_csv
 from almanac.services.errors import Fault, Refused
 from almanac.services.orders.answers import AnswerRequest
-from almanac.services.orders.read import OrderPage
+from almanac.services.orders.read import OrderLine, OrderPage
 from almanac.services.words import day, money
 
 FORMAT, REPLY_FORMAT = "parts-almanac-order/1", "parts-almanac-order-answer/1"
@@ -120,9 +120,8 @@ def order_mail(page: OrderPage, company: str) -> bytes:
     mail = EmailMessage()
     mail["Subject"] = f"Order {page.number}, {company}"
     mail["X-Unsent"] = "1"
-    lines = [
-        f"{line.quantity - line.cancelled} {line.part_number}, {line.part_name}, wanted on {day(line.expected_on)}" for line in page.lines
-    ]
+    wanted = [line for line in page.lines if line.quantity > line.cancelled]
+    lines = [f"{_left(line)} {line.part_number}, {line.part_name}, wanted on {day(line.expected_on)}" for line in wanted]
     note = f"\n{page.note}\n" if page.note else ""
     mail.set_content(
         f"To {page.supplier}\n\nPlease deliver to {page.site}:\n\n" + "\n".join(lines) + f"\n{note}\n"
@@ -131,6 +130,10 @@ def order_mail(page: OrderPage, company: str) -> bytes:
     mail.add_attachment(order_document(page), maintype="application", subtype="pdf", filename=f"{page.number}.pdf")
     mail.add_attachment(order_json(page).encode(), maintype="application", subtype="json", filename=f"{page.number}.json")
     return mail.as_bytes(policy=SMTP)
+
+
+def _left(line: OrderLine) -> int:
+    return line.quantity - line.cancelled
 
 
 def _people(page: OrderPage) -> str:
