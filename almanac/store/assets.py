@@ -54,6 +54,11 @@ def tenure_ending_after(session: Session, asset_id: int, position_id: int, day: 
     return session.scalar(query)
 
 
+def parts_of_supplier(session: Session, supplier_id: int) -> list[int]:
+    """Parts that a supplier sells."""
+    return list(session.scalars(select(Part.id).where(Part.supplier_id == supplier_id)))
+
+
 def fits_of(session: Session, position_ids: list[int]) -> dict[int, list[tuple[Fits, Part]]]:
     """Listed and computed verdicts by position, those that fit first."""
     query = (

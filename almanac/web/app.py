@@ -17,6 +17,7 @@ from almanac.web.kept import build_of
 from almanac.web.views import (
     approvals,
     calibration,
+    catalog,
     diagnosis,
     fleet_plans,
     health,
@@ -98,6 +99,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         scenarios,
         fleet_plans,
         shelves,
+        catalog,
         store_files,
         orders,
         stores,

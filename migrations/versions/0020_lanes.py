@@ -1,4 +1,5 @@
-"""Lanes with a timetable and a word of the company's own; parts with a warranty; parts issued to a job, kept for planned swaps."""
+"""Lanes with a timetable and a word of the company's own; parts with a warranty; parts issued to a job, kept for planned swaps;
+and what was changed in the catalogue."""
 
 from __future__ import annotations
 
@@ -42,8 +43,29 @@ def upgrade() -> None:
     op.add_column("part", sa.Column("warranty_days", sa.Integer(), nullable=True))
     op.create_check_constraint(op.f("ck_part_warranty_positive"), "part", "warranty_days > 0")
 
+    op.create_table(
+        "catalog_change",
+        sa.Column("id", sa.Integer(), sa.Identity(always=False), nullable=False),
+        sa.Column("subject", sa.String(), nullable=False),
+        sa.Column("field", sa.String(), nullable=False),
+        sa.Column("before", sa.String(), nullable=False),
+        sa.Column("after", sa.String(), nullable=False),
+        sa.Column("changed_on", sa.Date(), nullable=False),
+        sa.Column("recorded_at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("author_id", sa.Integer(), nullable=True),
+        sa.ForeignKeyConstraint(["author_id"], ["user.id"], name=op.f("fk_catalog_change_author_id_user")),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_catalog_change")),
+    )
+    op.create_index("ix_catalog_change_subject", "catalog_change", ["subject"])
+    op.execute("CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON catalog_change FOR EACH ROW EXECUTE FUNCTION refuse_change()")
+    op.execute(
+        "CREATE TRIGGER marks_written AFTER INSERT OR UPDATE OR DELETE OR TRUNCATE ON catalog_change "
+        "FOR EACH STATEMENT EXECUTE FUNCTION mark_written()"
+    )
+
 
 def downgrade() -> None:
+    op.drop_table("catalog_change")
     for table in ("backorder", "reservation"):
         op.drop_constraint(op.f(f"fk_{table}_plan_id_fleet_plan"), table)
         op.drop_column(table, "plan_id")

@@ -90,6 +90,10 @@ class TestLearning:
             own = sum(one.share * share / sum(w for d, w in law.items() if d > one.days) for one in waited if day > one.days)
             assert share == pytest.approx((fixed[day] + own) / total, rel=1e-9)
 
+    def test_shares_that_pass_one_by_their_last_digit_are_one(self) -> None:
+        law = lead_time([1, 2, 3, 4, 5, 6, 7, 8, 9, 10], [0.1] * 10)
+        assert condensed(law, 1).weight.tolist() == [1.0]
+
     @given(lead_times(), st.integers(1, 8))
     def test_taking_days_together_never_shortens(self, law: LeadTime, points: int) -> None:
         fewer = condensed(law, points)

@@ -101,7 +101,13 @@ def _spread(mass: Mapping[int, float], waited: Mapping[int, float]) -> LeadTime:
         at_risk += sum(share for gone, share in open_now.items() if gone >= day)
         found[day] = left * events[day] / at_risk
         left -= found[day]
-    return lead_time(list(found), np.array(list(found.values())) / sum(found.values()))
+    return _law(found)
+
+
+def _law(mass: Mapping[int, float]) -> LeadTime:
+    """Shares by day as a law; summed floats may pass 1 by their last digit."""
+    shares = np.array(list(mass.values()))
+    return lead_time(list(mass), np.minimum(shares / shares.sum(), 1.0))
 
 
 def condensed(law: LeadTime, points: int) -> LeadTime:
@@ -130,4 +136,4 @@ def condensed(law: LeadTime, points: int) -> LeadTime:
         weight[at] = both
         del days[at + 1], weight[at + 1]
     merged = _summed((int(np.ceil(day - 1e-9)), share) for day, share in zip(days, weight, strict=True))
-    return lead_time(list(merged), list(merged.values()))
+    return _law(merged)

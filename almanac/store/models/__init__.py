@@ -8,7 +8,7 @@ from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.jobs import ApprovalRow, CustodyLine, Job, JobEntry
 from almanac.store.models.marks import Written
 from almanac.store.models.orders import Cancellation, OrderDraft, OrderDraftLine, PurchaseLine, PurchaseOrder, Receipt, SupplierAnswer
-from almanac.store.models.parts import Fits, Interchange, Part, PriceBreak
+from almanac.store.models.parts import CatalogChange, Fits, Interchange, Part, PriceBreak
 from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
 from almanac.store.models.readings import Reading
@@ -33,6 +33,7 @@ __all__ = [
     "Backorder",
     "Base",
     "Cancellation",
+    "CatalogChange",
     "CustodyLine",
     "DeviceModel",
     "EventLine",

@@ -5,11 +5,11 @@ from __future__ import annotations
 from datetime import date
 from decimal import Decimal
 
-from sqlalchemy import CheckConstraint, ForeignKey, Numeric, UniqueConstraint
+from sqlalchemy import CheckConstraint, ForeignKey, Index, Numeric, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.parts.kinds import Verdict
-from almanac.store.models.base import Base, Document, Id, kind_word, one_of
+from almanac.store.models.base import Base, Document, Id, Moment, kind_word, one_of
 
 
 class Part(Base):
@@ -46,6 +46,21 @@ class PriceBreak(Base):
     part_id: Mapped[int] = mapped_column(ForeignKey("part.id"), primary_key=True)
     from_quantity: Mapped[int] = mapped_column(primary_key=True)
     price: Mapped[Decimal] = mapped_column(Numeric(12, 2))
+
+
+class CatalogChange(Base):
+    """One field of a part or supplier that somebody changed, in words. Append-only. subject : part OF-P14, supplier Ostrel Spares"""
+
+    __tablename__ = "catalog_change"
+    __table_args__ = (Index("ix_catalog_change_subject", "subject"),)
+    id: Mapped[Id]
+    subject: Mapped[str]
+    field: Mapped[str]
+    before: Mapped[str]
+    after: Mapped[str]
+    changed_on: Mapped[date]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
 
 
 class Interchange(Base):

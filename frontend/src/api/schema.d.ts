@@ -123,6 +123,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/catalog/parts/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part as it stands, its supplier's lead time, and what was changed. */
+        get: operations["part_to_edit"];
+        put?: never;
+        /** Make a part and its supplier's stated lead time what they should be. */
+        post: operations["edit_catalog_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/data-check": {
         parameters: {
             query?: never;
@@ -1222,7 +1240,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The order for its supplier: pdf, csv or json. */
+        /** The order for its supplier: pdf, csv, json, or a mail with it (eml). */
         get: operations["order_file"];
         put?: never;
         post?: never;
@@ -2720,6 +2738,22 @@ export interface components {
             items: string[];
             /** Position */
             position: string;
+        };
+        /** CatalogChangeView */
+        CatalogChangeView: {
+            /** After */
+            after: string;
+            /** Author */
+            author: string | null;
+            /** Before */
+            before: string;
+            /**
+             * Changed On
+             * Format: date
+             */
+            changed_on: string;
+            /** Field */
+            field: string;
         };
         /**
          * ChangeView
@@ -6302,6 +6336,44 @@ export interface components {
             planned: components["schemas"]["SideView"];
             scenario: components["schemas"]["SideView"];
         };
+        /** PartEditIn */
+        PartEditIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            fields: components["schemas"]["PartFields"];
+        };
+        /** PartEdited */
+        PartEdited: {
+            /** Changed */
+            changed: number;
+        };
+        /**
+         * PartFields
+         * @description A part as it stands or should be. price_breaks : 10:17.50; 50:16 · lead_time : of its supplier, 18:0.25; 21:0.75
+         */
+        PartFields: {
+            /** End Of Supply On */
+            end_of_supply_on: string | null;
+            /** Lead Time */
+            lead_time: string;
+            /** Minimum Order */
+            minimum_order: number;
+            /** Name */
+            name: string;
+            /** Pack */
+            pack: number;
+            /** Price */
+            price: number;
+            /**
+             * Price Breaks
+             * @default
+             */
+            price_breaks: string;
+            /** Shelf Life Days */
+            shelf_life_days: number | null;
+            /** Warranty Days */
+            warranty_days: number | null;
+        };
         /** PartLine */
         PartLine: {
             /** A Month */
@@ -6424,6 +6496,21 @@ export interface components {
             number: string;
             /** Open */
             open: number;
+        };
+        /**
+         * PartToEdit
+         * @description `shared_by` counts other parts of the same supplier: its lead time is theirs, too.
+         */
+        PartToEdit: {
+            /** Changes */
+            changes: components["schemas"]["CatalogChangeView"][];
+            fields: components["schemas"]["PartFields"];
+            /** Number Of Changes */
+            number_of_changes: number;
+            /** Shared By */
+            shared_by: number;
+            /** Supplier */
+            supplier: string;
         };
         /** PhotoStored */
         PhotoStored: {
@@ -9076,6 +9163,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationTold"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    part_to_edit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartToEdit"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    edit_catalog_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PartEditIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartEdited"];
                 };
             };
             /** @description Unprocessable Content */

@@ -7,6 +7,7 @@ import { Computing } from "@/ui/Computing";
 import { Failed } from "@/ui/Notice";
 import { ActSheet, type SheetName } from "./ActSheet";
 import { Instead } from "./Instead";
+import { PartSheet } from "./PartSheet";
 import { Recovered } from "./Recovered";
 import { type Shelf, type Tally, useRelease, useShelf } from "./stores.queries";
 import { UndoSheet } from "./UndoSheet";
@@ -33,6 +34,7 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
   const [asked, setAsked] = useSearchParams();
   const wanted = ACTIONS.find(([name]) => name === asked.get("act"))?.[0] ?? null;
   const [opened, setSheet] = useState<SheetName | null>(null);
+  const [editing, setEditing] = useState(false);
   const [undoing, setUndoing] = useState<number | null>(null);
   const shelf = useShelf(number, site);
   if (shelf.isError) return <Failed title="This shelf cannot be shown" detail={shelf.error.message} />;
@@ -52,6 +54,16 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
         <span className="code">{found.part_number}</span> · at {found.site_name}
         {found.place ? `, place ${found.place}` : ""}
         {found.energy_class ? ` · ${found.energy_class}; carrier and dangerous-goods rules decide` : ""}
+        {session.user?.role === "lead" && (
+          <button
+            type="button"
+            className="ml-2 min-h-[24px] text-accent underline"
+            aria-label={`Edit ${found.part_number}`}
+            onClick={() => setEditing(true)}
+          >
+            Edit
+          </button>
+        )}
       </p>
       <Standing shelf={found} level={row?.cells.find((cell) => cell.site === site)?.level ?? null} />
       <div className="mt-3 flex flex-wrap items-baseline gap-x-1 gap-y-1">
@@ -71,6 +83,7 @@ export function ShelfPlate({ number, site, session, tally }: ShelfPlateProps) {
       <Elsewhere row={row} tally={tally} site={site} />
       <Moves shelf={found} asOf={tally.as_of} may={may} onUndo={setUndoing} />
       {sheet && <ActSheet name={sheet} shelf={found} tally={tally} onClose={close} />}
+      {editing && <PartSheet number={found.part_number} onClose={() => setEditing(false)} />}
       {undoing !== null && <UndoSheet act={undoing} onClose={() => setUndoing(null)} />}
     </article>
   );

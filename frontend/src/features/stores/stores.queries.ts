@@ -130,6 +130,18 @@ export const useRecordTest = ({ number, site }: Place) =>
     ),
   );
 
+export function usePart(number: string) {
+  return useQuery({
+    queryKey: ["catalog", number],
+    queryFn: async () => body(await api.GET("/api/v1/catalog/parts/{number}", { params: { path: { number } } })),
+  });
+}
+
+export const useEditPart = (number: string) =>
+  useStoresMutation(async (json: Schemas["PartEditIn"]) =>
+    body(await api.POST("/api/v1/catalog/parts/{number}", { params: { path: { number } }, body: json })),
+  );
+
 export const useTopUp = () =>
   useStoresMutation(async ({ number, site }: Place) =>
     body(await api.POST("/api/v1/stores/shelves/{number}/{site}/top-up", { params: { path: { number, site } } })),
