@@ -54,8 +54,7 @@ def test_a_week_at_the_counter(sign_in: SignIn, axe: Axe) -> None:
     # Thursday: a pack is charged.
     page.keyboard.press("4")
     charge = page.get_by_role("button", name=re.compile("^Charged: "))
-    before = charge.count()
-    assert before > 0
+    expect(charge.first).to_be_visible()
     first = charge.first.get_attribute("aria-label")
     charge.first.click()
     expect(page.get_by_role("button", name=str(first), exact=True)).to_have_count(0)
@@ -95,6 +94,22 @@ def test_a_lead_changes_how_a_site_is_supplied(sign_in: SignIn, axe: Axe) -> Non
     sheet.get_by_label("Days under way").fill("3")
     sheet.get_by_role("button", name="Change it").click()
     expect(page.get_by_role("button", name=re.compile("Gullskerry is supplied: Tue and Fri by van, 3 days"))).to_be_visible()
+
+
+def test_a_lead_keeps_a_part_up(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/stores/OF-P14/ELD")
+    plate(page).get_by_role("button", name="Edit OF-P14").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label("Price of one").fill("20.50")
+    sheet.get_by_label("Lead time Ostrel Spares states, days").fill("soon")
+    assert axe(page) == []
+    sheet.get_by_role("button", name="Change it").click()
+    expect(sheet.get_by_text("days such as 21, or 18:0.25;21:0.75, were wanted")).to_be_visible()
+    sheet.get_by_label("Lead time Ostrel Spares states, days").fill("21")
+    sheet.get_by_role("button", name="Change it").click()
+    expect(sheet).to_have_count(0)
+    plate(page).get_by_role("button", name="Edit OF-P14").click()
+    expect(sheet).to_contain_text("price 19.00 → 20.50, M. Quay")
 
 
 def test_a_recovered_part_is_tested_into_stock(sign_in: SignIn, axe: Axe) -> None:

@@ -82,6 +82,14 @@ class TestIssue:
         assert worker.job.issued == []
         assert breaks(session) == []
 
+    def test_what_is_kept_for_its_machine_is_handed_out_first(self, session: Session, clock: Clock, technician: Recorded) -> None:
+        where, key = machine(session, "fan")
+        free = in_bucket(session, where.part, "on_hand", site=where.site)
+        promise(session, PromiseRequest(where.part, where.site, free, where.tag), technician)
+        worker = opened(session, clock, where.tag, key)
+        issue(session, worker.job_id, IssueRequest(where.part, where.site), technician)
+        assert sum(quantity for quantity, tag, _ in promised(session, where.part, where.site) if tag == where.tag) == free - 1
+
     def test_others_parts_are_not_handed_out(self, session: Session, clock: Clock, technician: Recorded) -> None:
         where, key = machine(session, "fan")
         worker = opened(session, clock, where.tag, key)

@@ -123,6 +123,15 @@ def test_what_changes_after_it_was_sent_for_approval_has_to_be_asked_again(sessi
         act(session, clock, draft, "approve")
 
 
+def test_who_wrote_a_draft_does_not_approve_it_whoever_sent_it(session: Session, clock: Clock) -> None:
+    other = second_lead(session)
+    draft = draft_of(session, clock, (FAN, 2), author=LEAD)
+    act(session, clock, draft, "send", user=TECHNICIAN)
+    with pytest.raises(Refused, match="another lead does"):
+        act(session, clock, draft, "approve", user=LEAD)
+    assert act(session, clock, draft, "approve", user=other) is not None
+
+
 def test_others_drafts_are_dropped_by_a_lead_only(session: Session, clock: Clock) -> None:
     draft = draft_of(session, clock, (FAN, 2))
     with pytest.raises(Refused, match="a lead does that"):

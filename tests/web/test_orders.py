@@ -86,3 +86,17 @@ def test_two_who_act_on_one_draft_are_told(lead: Client) -> None:
     assert lead.post(f"/api/v1/drafts/{number}/acts", body).status_code == 409
     change = {"lines": [{"part_number": FAN, "quantity": 1}], "expected_version": 2}
     assert lead.post(f"/api/v1/drafts/{number}/lines", change).status_code == 409
+
+
+def test_a_part_is_edited_by_a_lead(lead: Client, technician: Client) -> None:
+    path = "/api/v1/catalog/parts/OF-P14"
+    found = technician.get(path).get_json()
+    body = {"fields": {**found["fields"], "price": 20.5, "price_breaks": "10:19; 50:18.25"}, "expected_changes": found["number_of_changes"]}
+    assert technician.post(path, body).status_code == 403
+    assert lead.post(path, body).get_json() == {"changed": 2}
+    assert lead.post(path, body).status_code == 409
+    again = lead.get(path).get_json()
+    assert (again["fields"]["price"], again["fields"]["price_breaks"]) == (20.5, "10:19.00; 50:18.25")
+    wrong = {"fields": {**again["fields"], "price_breaks": "ten"}, "expected_changes": again["number_of_changes"]}
+    reply = lead.post(path, wrong)
+    assert (reply.status_code, reply.get_json()["faults"][0]["field"]) == (422, "price_breaks")

@@ -1,29 +1,17 @@
-import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useForm } from "react-hook-form";
 import { api, body, isProblem, type Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
-
-/** Whatever changes an order changes shelves and outlook: all that is on the page is read again. Nobody waits for it: what was read
- * anew may take away the very part of the page that still has to lead on. */
-export function useOrderMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn,
-    onSuccess: () => {
-      void client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" });
-    },
-  });
-}
+import { useWriting } from "./useWriting";
 
 const useReceive = () =>
-  useOrderMutation(async ({ line_id, ...receipt }: Schemas["ReceiptIn"] & { line_id: number }) =>
+  useWriting(async ({ line_id, ...receipt }: Schemas["ReceiptIn"] & { line_id: number }) =>
     body(await api.POST("/api/v1/order-lines/{line_id}/receipts", { params: { path: { line_id } }, body: receipt })),
   );
 
 const useCancelLine = () =>
-  useOrderMutation(async ({ line_id, ...cancelled }: Schemas["CancelIn"] & { line_id: number }) =>
+  useWriting(async ({ line_id, ...cancelled }: Schemas["CancelIn"] & { line_id: number }) =>
     body(
       await api.POST("/api/v1/order-lines/{line_id}/cancellations", { params: { path: { line_id } }, body: cancelled }),
     ),

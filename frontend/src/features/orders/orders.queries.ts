@@ -1,6 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, body, type Schemas } from "@/api/client";
-import { useOrderMutation } from "@/shared/LineSheets";
+import { useWriting } from "@/shared/useWriting";
 
 export type OrderList = Schemas["OrdersView"];
 export type OrderSummary = Schemas["OrderSummaryView"];
@@ -37,7 +37,7 @@ export function useDraft(id: number) {
 }
 
 export const useAnswers = (number: string) =>
-  useOrderMutation(async (json: Partial<Schemas["AnswersIn"]>) =>
+  useWriting(async (json: Partial<Schemas["AnswersIn"]>) =>
     body(
       await api.POST("/api/v1/orders/{order_number}/answers", {
         params: { path: { order_number: number } },
@@ -47,7 +47,7 @@ export const useAnswers = (number: string) =>
   );
 
 export const useSimulatedAnswer = (number: string) =>
-  useOrderMutation(async (kind: Schemas["SupplierAsked"]["kind"]) =>
+  useWriting(async (kind: Schemas["SupplierAsked"]["kind"]) =>
     body(
       await api.POST("/api/v1/orders/{order_number}/simulation", {
         params: { path: { order_number: number } },
@@ -57,7 +57,7 @@ export const useSimulatedAnswer = (number: string) =>
   );
 
 export const useSettle = () =>
-  useOrderMutation(async ({ id, ...json }: Schemas["SettleAnswerIn"] & { id: number }) =>
+  useWriting(async ({ id, ...json }: Schemas["SettleAnswerIn"] & { id: number }) =>
     body(
       await api.POST("/api/v1/order-answers/{answer_id}/settlement", {
         params: { path: { answer_id: id } },
@@ -67,7 +67,7 @@ export const useSettle = () =>
   );
 
 export const useUndoReceipt = () =>
-  useOrderMutation(async ({ id, reason }: { id: number; reason: string }) =>
+  useWriting(async ({ id, reason }: { id: number; reason: string }) =>
     body(
       await api.POST("/api/v1/receipts/{receipt_id}/undoing", {
         params: { path: { receipt_id: id } },
@@ -77,15 +77,15 @@ export const useUndoReceipt = () =>
   );
 
 export const useMakeDraft = () =>
-  useOrderMutation(async (json: Schemas["DraftsIn"]) => body(await api.POST("/api/v1/drafts", { body: json })));
+  useWriting(async (json: Schemas["DraftsIn"]) => body(await api.POST("/api/v1/drafts", { body: json })));
 
 export const useChangeDraft = (id: number) =>
-  useOrderMutation(async (json: Schemas["DraftChange"]) =>
+  useWriting(async (json: Schemas["DraftChange"]) =>
     body(await api.POST("/api/v1/drafts/{draft_id}/lines", { params: { path: { draft_id: id } }, body: json })),
   );
 
 export const useDraftAct = (id: number) =>
-  useOrderMutation(async (json: Schemas["DraftActIn"]) =>
+  useWriting(async (json: Schemas["DraftActIn"]) =>
     body(await api.POST("/api/v1/drafts/{draft_id}/acts", { params: { path: { draft_id: id } }, body: json })),
   );
 

@@ -1,7 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { keyOfAnswer } from "@/api/answers";
 import { api, body, type Schemas } from "@/api/client";
-import { useOrderMutation } from "@/shared/LineSheets";
+import { useWriting } from "@/shared/useWriting";
 
 export type Outlook = Schemas["OutlookView"];
 export type PartLine = Schemas["PartLine"];
@@ -90,7 +90,7 @@ export const useOrder = () =>
   });
 
 export const useDraftOrders = () =>
-  useOrderMutation(async (json: Schemas["DraftsIn"]) => body(await api.POST("/api/v1/drafts", { body: json })));
+  useWriting(async (json: Schemas["DraftsIn"]) => body(await api.POST("/api/v1/drafts", { body: json })));
 
 /** What an order rested on, beside today. */
 export function useBasis(order: string | null) {

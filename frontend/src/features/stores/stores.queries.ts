@@ -1,5 +1,6 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, body, type Schemas, sendStoreFile } from "@/api/client";
+import { useWriting } from "@/shared/useWriting";
 
 export type Tally = Schemas["TallyView"];
 export type TallyLine = Schemas["TallyLine"];
@@ -32,29 +33,20 @@ export function useShelf(number: string | undefined, site: string | undefined) {
   });
 }
 
-/** Whatever moves stock changes shelves, tally and outlook: all that is on the page is read again. */
-function useStoresMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
-  const client = useQueryClient();
-  return useMutation({
-    mutationFn,
-    onSuccess: () => client.invalidateQueries({ predicate: (query) => query.queryKey[0] !== "session" }),
-  });
-}
-
 export interface Place {
   number: string;
   site: string;
 }
 
 export const useAct = ({ number, site }: Place) =>
-  useStoresMutation(async (json: Schemas["StockActIn"]) =>
+  useWriting(async (json: Schemas["StockActIn"]) =>
     body(
       await api.POST("/api/v1/stores/shelves/{number}/{site}/acts", { params: { path: { number, site } }, body: json }),
     ),
   );
 
 export const useCount = ({ number, site }: Place) =>
-  useStoresMutation(async (json: Schemas["CountIn"]) =>
+  useWriting(async (json: Schemas["CountIn"]) =>
     body(
       await api.POST("/api/v1/stores/shelves/{number}/{site}/counts", {
         params: { path: { number, site } },
@@ -64,7 +56,7 @@ export const useCount = ({ number, site }: Place) =>
   );
 
 export const usePromise = ({ number, site }: Place) =>
-  useStoresMutation(async (json: Schemas["PromiseIn"]) =>
+  useWriting(async (json: Schemas["PromiseIn"]) =>
     body(
       await api.POST("/api/v1/stores/shelves/{number}/{site}/promises", {
         params: { path: { number, site } },
@@ -74,19 +66,17 @@ export const usePromise = ({ number, site }: Place) =>
   );
 
 export const useRelease = () =>
-  useStoresMutation(async ({ id, reserved }: { id: number; reserved: boolean }) =>
+  useWriting(async ({ id, reserved }: { id: number; reserved: boolean }) =>
     reserved
       ? body(await api.DELETE("/api/v1/stores/promises/{promise_id}", { params: { path: { promise_id: id } } }))
       : body(await api.DELETE("/api/v1/stores/waits/{wait_id}", { params: { path: { wait_id: id } } })),
   );
 
 export const usePack = () =>
-  useStoresMutation(async (json: Schemas["TransferIn"]) =>
-    body(await api.POST("/api/v1/stores/transfers", { body: json })),
-  );
+  useWriting(async (json: Schemas["TransferIn"]) => body(await api.POST("/api/v1/stores/transfers", { body: json })));
 
 export const useTransferAct = () =>
-  useStoresMutation(async ({ id, ...json }: Schemas["TransferActIn"] & { id: number }) =>
+  useWriting(async ({ id, ...json }: Schemas["TransferActIn"] & { id: number }) =>
     body(
       await api.POST("/api/v1/stores/transfers/{transfer_id}/acts", {
         params: { path: { transfer_id: id } },
@@ -96,14 +86,14 @@ export const useTransferAct = () =>
   );
 
 export const useUndo = () =>
-  useStoresMutation(async ({ id, reason }: { id: number; reason: string }) =>
+  useWriting(async ({ id, reason }: { id: number; reason: string }) =>
     body(
       await api.POST("/api/v1/stores/acts/{act_id}/undoing", { params: { path: { act_id: id } }, body: { reason } }),
     ),
   );
 
 export const useSettleCount = () =>
-  useStoresMutation(async ({ id, approve }: { id: number; approve: boolean }) =>
+  useWriting(async ({ id, approve }: { id: number; approve: boolean }) =>
     body(
       await api.POST("/api/v1/stores/counts/{count_id}/settlement", {
         params: { path: { count_id: id } },
@@ -113,15 +103,15 @@ export const useSettleCount = () =>
   );
 
 export const useTakeFile = () =>
-  useStoresMutation(({ name, file }: { name: string; file: File }) => sendStoreFile(name, file));
+  useWriting(({ name, file }: { name: string; file: File }) => sendStoreFile(name, file));
 
 export const useLane = (site: string) =>
-  useStoresMutation(async (json: Schemas["LaneIn"]) =>
+  useWriting(async (json: Schemas["LaneIn"]) =>
     body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
   );
 
 export const useRecordTest = ({ number, site }: Place) =>
-  useStoresMutation(async ({ unit, result }: { unit: number; result: "good" | "worn" }) =>
+  useWriting(async ({ unit, result }: { unit: number; result: "good" | "worn" }) =>
     body(
       await api.POST("/api/v1/stores/shelves/{number}/{site}/recovered/{unit_id}", {
         params: { path: { number, site, unit_id: unit } },
@@ -138,22 +128,22 @@ export function usePart(number: string) {
 }
 
 export const useEditPart = (number: string) =>
-  useStoresMutation(async (json: Schemas["PartEditIn"]) =>
+  useWriting(async (json: Schemas["PartEditIn"]) =>
     body(await api.POST("/api/v1/catalog/parts/{number}", { params: { path: { number } }, body: json })),
   );
 
 export const useTopUp = () =>
-  useStoresMutation(async ({ number, site }: Place) =>
+  useWriting(async ({ number, site }: Place) =>
     body(await api.POST("/api/v1/stores/shelves/{number}/{site}/top-up", { params: { path: { number, site } } })),
   );
 
 export const useSetSubstitute = (number: string) =>
-  useStoresMutation(async (json: Schemas["SubstituteIn"]) =>
+  useWriting(async (json: Schemas["SubstituteIn"]) =>
     body(await api.POST("/api/v1/stores/parts/{number}/substitutes", { params: { path: { number } }, body: json })),
   );
 
 export const useDropSubstitute = (number: string) =>
-  useStoresMutation(async (other: string) =>
+  useWriting(async (other: string) =>
     body(
       await api.DELETE("/api/v1/stores/parts/{number}/substitutes/{other}", { params: { path: { number, other } } }),
     ),
