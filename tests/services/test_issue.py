@@ -160,6 +160,35 @@ class TestPromisesThatNothingStandsBehind:
         do(session, MoveRequest(part, site, "found", 2, "behind the box"), technician)
         assert sum(quantity for quantity, _, kept in promised(session, part, site) if kept) == held
 
+    def test_who_was_promised_one_first_is_served_before_who_asked_since(
+        self, session: Session, technician: Recorded, lead: Recorded
+    ) -> None:
+        part, site = "OF-P14", "ELD"
+        held = in_bucket(session, part, "on_hand", site=site)
+        first, second = session.scalars(text("SELECT tag FROM asset WHERE retired_on IS NULL ORDER BY id LIMIT 2"))
+        promise(session, PromiseRequest(part, site, held, first), technician)
+        session.execute(text("UPDATE reservation SET reserved_on = '2026-10-20' WHERE released_on IS NULL"))
+        session.expire_all()
+        promise(session, PromiseRequest(part, site, 1, second), technician)
+        count_shelf(session, CountRequest(part, site, held - 1, "one is gone"), lead)
+        do(session, MoveRequest(part, site, "found", 1, "behind the box"), technician)
+        kept = {(tag, quantity) for quantity, tag, kept in promised(session, part, site) if kept}
+        assert kept == {(first, held - 1), (first, 1)} or kept == {(first, held)}
+
+    def test_a_part_that_was_kept_for_another_machine_and_fitted_all_the_same_is_waited_for_again(
+        self, session: Session, clock: Clock, technician: Recorded
+    ) -> None:
+        where, key = machine(session, "fan")
+        free = in_bucket(session, where.part, "on_hand", site=where.site)
+        other = session.scalar(text("SELECT tag FROM asset WHERE retired_on IS NULL AND tag <> :t ORDER BY id LIMIT 1"), {"t": where.tag})
+        promise(session, PromiseRequest(where.part, where.site, free, str(other)), technician)
+        worker = opened(session, clock, where.tag, key)
+        worker.finishes(where.part)
+        worker.closes(replaced(key, where))
+        own = [(quantity, kept) for quantity, tag, kept in promised(session, where.part, where.site) if tag == other]
+        assert sorted(own) == sorted([(free - 1, True), (1, False)] if free > 1 else [(1, False)])
+        assert breaks(session) == []
+
     def test_a_machine_that_got_its_part_is_promised_none(self, session: Session, clock: Clock, technician: Recorded) -> None:
         where, key = machine(session, "fan")
         promise(session, PromiseRequest(where.part, where.site, 2, where.tag), technician)
