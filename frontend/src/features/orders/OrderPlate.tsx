@@ -263,7 +263,11 @@ interface HistoryProps {
 }
 
 function History({ order, asOf, may, onUndo }: HistoryProps) {
-  if (order.history.length === 0) return <p className="mt-4 text-soft">Nothing was heard of it or arrived yet.</p>;
+  if (order.history.length === 0) {
+    const heard =
+      order.to_settle.length > 0 ? "Nothing arrived yet." : "Nothing was heard of it, and nothing arrived yet.";
+    return <p className="mt-4 text-soft">{heard}</p>;
+  }
   return (
     <table className="mt-5 w-full">
       <caption className="border-b border-ink pb-0.5 text-left font-semibold">What happened, the latest first</caption>
