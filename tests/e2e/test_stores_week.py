@@ -141,3 +141,12 @@ def test_parts_are_handed_out_to_a_job_and_a_job_waits_for_one(sign_in: SignIn, 
     assert axe(page) == []
     hands.get_by_role("button", name="Give back OF-P14").click()
     expect(hands).not_to_contain_text("1 part OF-P14")
+
+
+def test_other_parts_stand_behind_the_four_kinds(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/outlook")
+    others = page.get_by_role("region", name="Other parts")
+    expect(others.get_by_role("row", name=re.compile("Mainboard, Packet 14, 16 GB"))).to_contain_text("none was ever drawn: a lead decides")
+    assert axe(page) == []
+    others.get_by_role("link", name="Mainboard, Packet 14, 16 GB").click()
+    expect(plate(page).get_by_role("heading", name="Mainboard, Packet 14, 16 GB")).to_be_visible()

@@ -16,17 +16,21 @@ from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.fitted import school_of
 from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.others import OtherPart, read_others
 from almanac.services.outlook.plate import Plate, PoolLine
+from almanac.services.outlook.pools import DAYS_PER_YEAR
 from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import Outlook, read_builder, read_entries, read_outlook, read_plate
 from almanac.services.outlook.wear import WearUnit, wear_of
 from almanac.services.readings import ReadingRequest, add_reading
+from almanac.store import catalog
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import commit, session
 from almanac.web.pins import EXPORT, pin_reply
 from almanac.web.schemas import outlook as schemas
+from almanac.web.schemas.others import OtherPartView, OthersView
 
 blueprint = Blueprint("outlook", __name__, url_prefix="/api/v1/outlook")
 
@@ -57,6 +61,39 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         schools=_schools(found.builder),
         months=[_step(step) for step in found.builder.steps],
         lines=[row_view(row, found.builder) for row in found.rows],
+    )
+
+
+@endpoint(blueprint, "/others", access=Role.READER, replies=OthersView, kept="cheap")
+def others() -> OthersView:
+    """Other parts than the four kinds, by what was drawn of them and of what they are ordered for."""
+    depot = next((site.code for site in catalog.sites(session()) if site.is_depot), None)
+    return OthersView(depot=depot, parts=[_other(one) for one in read_others(session())])
+
+
+def _other(one: OtherPart) -> OtherPartView:
+    row, plan = one.row, one.plan
+    return OtherPartView(
+        number=row.number,
+        name=row.name,
+        kind=row.kind,
+        places=row.places,
+        served_years=row.days / DAYS_PER_YEAR,
+        direct=row.direct,
+        moved=row.moved,
+        rate=plan.rate.rate if plan else None,
+        low=plan.rate.low if plan else None,
+        high=plan.rate.high if plan else None,
+        a_year=plan.a_year if plan else None,
+        on_hand=one.on_hand,
+        coming=one.coming,
+        promised=one.promised,
+        position=one.position,
+        order_at=plan.policy.s if plan else None,
+        most=plan.policy.most if plan else None,
+        fill=plan.fill if plan else None,
+        quantity=one.quantity,
+        cost=float(row.price) * one.quantity,
     )
 
 

@@ -1352,6 +1352,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outlook/others": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Other parts than the four kinds, by what was drawn of them and of what they are ordered for. */
+        get: operations["others"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outlook/parts/{number}": {
         parameters: {
             query?: never;
@@ -6054,6 +6071,64 @@ export interface components {
             limit: number | null;
             /** Orders */
             orders: components["schemas"]["OrderSummaryView"][];
+        };
+        /**
+         * OtherPartView
+         * @description A part of another kind; null where no machine in service takes it, or none has served a day: nothing can be said.
+         *
+         *     direct : drawn as such · moved : wanted in place of what is soldered or staked · rate, low, high : of a place a year, 90% exact
+         */
+        OtherPartView: {
+            /** A Year */
+            a_year: number | null;
+            /** Coming */
+            coming: number;
+            /** Cost */
+            cost: number;
+            /** Direct */
+            direct: number;
+            /** Fill */
+            fill: number | null;
+            /** High */
+            high: number | null;
+            /** Kind */
+            kind: string;
+            /** Low */
+            low: number | null;
+            /** Most */
+            most: number | null;
+            /** Moved */
+            moved: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** On Hand */
+            on_hand: number;
+            /** Order At */
+            order_at: number | null;
+            /** Places */
+            places: number;
+            /** Position */
+            position: number;
+            /** Promised */
+            promised: number;
+            /** Quantity */
+            quantity: number;
+            /** Rate */
+            rate: number | null;
+            /** Served Years */
+            served_years: number;
+        };
+        /**
+         * OthersView
+         * @description `depot` is null where no site is one.
+         */
+        OthersView: {
+            /** Depot */
+            depot: string | null;
+            /** Parts */
+            parts: components["schemas"]["OtherPartView"][];
         };
         /**
          * OutlookView
@@ -11673,6 +11748,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    others: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OthersView"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

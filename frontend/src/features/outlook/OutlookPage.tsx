@@ -10,6 +10,7 @@ import { Computing } from "@/ui/Computing";
 import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Due } from "./Due";
+import { Others } from "./Others";
 import { type Outlook, useOutlook, useTrust } from "./outlook.queries";
 import { PartTable } from "./PartTable";
 import { PlatePage } from "./PlatePage";
@@ -117,6 +118,7 @@ export function OutlookPage() {
               currency={session.currency}
             />
           )}
+          {!site && !kind && <Others currency={session.currency} />}
           <p className="px-4 py-3 text-[0.93rem] text-soft">
             {plural(outlook.data.lines.length, "stock part")}. Failure rates are counted over all sites; the interval is
             90% credible. Strips show the position (on the shelf and coming, less what is promised) without new orders:

@@ -38,6 +38,15 @@ export function usePlate(number: string | undefined, site: string | null) {
   });
 }
 
+/** Other parts than the four kinds. */
+export function useOthers(enabled: boolean) {
+  return useQuery({
+    queryKey: ["outlook", "others"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/outlook/others", { signal })),
+    enabled,
+  });
+}
+
 export type Wear = Schemas["WearView"];
 
 export function usePartWear(number: string, site: string | null, enabled: boolean) {

@@ -1,0 +1,80 @@
+"""Other parts than the four kinds: boards, palm rests and what else is ordered, by what was drawn, also in place of soldered parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from sqlalchemy.orm import Session
+
+from almanac.core.life.outcomes import Bucket
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.stock.few import Draws, FewPlan, Terms, plan_few
+from almanac.core.stock.lead_time import lead_time
+from almanac.core.stock.reorder import Measure, Promise
+from almanac.services.clock import read_clock
+from almanac.store import other_parts, planning, shelves
+from almanac.store.other_parts import OtherRow
+from almanac.store.settings import Settings, settings_on
+
+
+@dataclass(frozen=True)
+class OtherPart:
+    """One part. position : on the shelves and coming, less what is promised · quantity : to order today
+
+    plan : None where no machine in service takes it, or none has served a day yet: nothing can be said
+    """
+
+    row: OtherRow
+    on_hand: int
+    coming: int
+    promised: int
+    plan: FewPlan | None
+
+    @property
+    def position(self) -> int:
+        return self.on_hand + self.coming - self.promised
+
+    @property
+    def quantity(self) -> int:
+        return self.plan.policy.quantity(self.position) if self.plan else 0
+
+
+def read_others(session: Session) -> list[OtherPart]:
+    """Every other part with what was drawn of it and what it is kept at."""
+    clock = read_clock(session)
+    settings = settings_on(session, clock.today)
+    rows = other_parts.other_parts(session, forecast=[kind.value for kind in FORECAST_KINDS], as_of=clock.today)
+    suppliers = planning.supplier_rows(session, clock.today)
+    held = shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY)
+    promised = shelves.promised(session, clock.today)
+    coming: dict[int, int] = {}
+    for line in shelves.open_lines(session):
+        coming[line.part_id] = coming.get(line.part_id, 0) + line.remaining
+    found = []
+    for row in rows:
+        own = [buckets for (part, _), buckets in held.items() if part == row.id]
+        found.append(
+            OtherPart(
+                row=row,
+                on_hand=sum(buckets.get(Bucket.ON_HAND, 0) for buckets in own),
+                coming=coming.get(row.id, 0) + sum(buckets.get(Bucket.UNDER_WAY, 0) for buckets in own),
+                promised=sum(quantity for (part, _), quantity in promised.items() if part == row.id),
+                plan=plan_few(Draws(row.direct + row.moved, row.days, row.places), _terms(row, suppliers[row.supplier_id], settings)),
+            )
+        )
+    return found
+
+
+def _terms(row: OtherRow, supplier: planning.SupplierRow, settings: Settings) -> Terms:
+    days, weights = zip(*supplier.lead_time, strict=True)
+    scope = {"kind": row.kind, "part_number": row.number}
+    measure = Measure(str(settings.value("measure", **scope, default=Measure.FILL.value)))
+    return Terms(
+        lead=lead_time(days, weights),
+        review_days=float(settings.value("review_days", **scope, default=14)),
+        promise=Promise(measure, float(settings.value("target", **scope, default=0.95))),
+        pack=row.pack,
+        minimum_order=row.minimum_order,
+        order_cost=float(settings.value("order_cost", **scope, default=0.0)),
+        holding_cost=float(settings.value("holding_share", **scope, default=0.2)) * float(row.price),
+    )
