@@ -29,29 +29,29 @@ served AS (
 direct AS (
     SELECT l.fitted_part_id AS part_id, count(*)::float AS parts
     FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id
-    WHERE l.fitted_part_id IS NOT NULL AND l.finding NOT IN ('upgrade', 'preventive') AND r.occurred_on <= :as_of GROUP BY 1),
-moved AS (
-    SELECT w.part_id, sum(1.0 / w.choices / cardinality(string_to_array(q.ordered_unit, ' or ')))::float AS parts
-    FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id
-    JOIN position q ON q.id = l.position_id AND q.ordered_unit IS NOT NULL
-    JOIN place w ON w.model_id = q.model_id AND w.key = ANY(string_to_array(q.ordered_unit, ' or '))
-    WHERE l.finding IN ('confirmed', 'open', 'damage', 'dead_on_arrival') AND r.occurred_on <= :as_of
-      AND NOT EXISTS (SELECT 1 FROM event_line o WHERE o.revision_id = l.revision_id AND o.position_id = w.position_id
-                      AND o.fitted_part_id IS NOT NULL)
-    GROUP BY 1)
+    WHERE l.fitted_part_id IS NOT NULL AND l.finding NOT IN ('upgrade', 'preventive') AND r.occurred_on <= :as_of GROUP BY 1)
 SELECT p.id, p.number, p.name, p.kind, p.supplier_id, p.price, p.pack, p.minimum_order, COALESCE(n.places, 0) AS places,
-       COALESCE(v.days, 0) AS days, COALESCE(d.parts, 0) AS direct, COALESCE(m.parts, 0) AS moved
+       COALESCE(v.days, 0) AS days, COALESCE(d.parts, 0) AS direct
 FROM part p LEFT JOIN now_in n ON n.part_id = p.id LEFT JOIN served v ON v.part_id = p.id
-LEFT JOIN direct d ON d.part_id = p.id LEFT JOIN moved m ON m.part_id = p.id
+LEFT JOIN direct d ON d.part_id = p.id
 WHERE p.kind <> ALL(:forecast) ORDER BY p.kind, p.number
 """
-"""A failure counts once: where its incident fitted the part, as that; else in place of what failed (rules E2, N9)."""
+FAILED = f"""
+SELECT q.model_id, q.key, q.ordered_unit, count(*)::float AS failures
+FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id JOIN position q ON q.id = l.position_id AND q.ordered_unit IS NOT NULL
+WHERE l.finding IN ('confirmed', 'open', 'damage', 'dead_on_arrival') AND r.occurred_on <= :as_of
+  AND NOT EXISTS (SELECT 1 FROM event_line o JOIN position w ON w.id = o.position_id
+                  WHERE o.revision_id = l.revision_id AND o.fitted_part_id IS NOT NULL
+                    AND w.key = ANY(string_to_array(q.ordered_unit, ' or ')))
+GROUP BY 1, 2, 3
+"""
+"""A failure counts once: where its incident fitted what is ordered, as that; else in place of what failed (rules E2, N9)."""
 
 
 class OtherRow(NamedTuple):
     """A part of another kind. places : that take it in machines in service · days : those places served since logs began
 
-    direct : fitted · moved : wanted in place of what is soldered or staked, shared where several could be ordered
+    direct : fitted
     """
 
     id: int
@@ -65,9 +65,37 @@ class OtherRow(NamedTuple):
     places: float
     days: float
     direct: float
-    moved: float
 
 
 def other_parts(session: Session, *, forecast: list[str], as_of: date) -> list[OtherRow]:
     """Every part of another kind than those that are forecast by themselves."""
     return [OtherRow(*row) for row in session.execute(text(OTHERS), {"forecast": forecast, "as_of": as_of})]
+
+
+class PlaceRow(NamedTuple):
+    """A position that a part goes into. choices : parts that do"""
+
+    part_id: int
+    position_id: int
+    model_id: int
+    key: str
+    choices: int
+
+
+class FailedRow(NamedTuple):
+    """Failures at a position of a model whose part is not ordered itself. ordered_unit : what is, several joined by or"""
+
+    model_id: int
+    key: str
+    ordered_unit: str
+    failures: float
+
+
+def places_of(session: Session, *, forecast: list[str]) -> list[PlaceRow]:
+    """Positions that parts of other kinds go into."""
+    return [PlaceRow(*row) for row in session.execute(text(PLACES), {"forecast": forecast})]
+
+
+def failed_in_place(session: Session, *, as_of: date) -> list[FailedRow]:
+    """Failures of what is soldered, staked or part of something, that no fitting of the ordered unit answers for."""
+    return [FailedRow(*row) for row in session.execute(text(FAILED), {"as_of": as_of})]

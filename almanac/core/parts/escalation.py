@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from almanac.core.errors import ContractError
@@ -98,26 +98,22 @@ def _inside(assembly: str, asked: str, positions: Mapping[str, Held]) -> tuple[s
     return tuple(place.key for place in positions.values() if place.part_of == assembly and place.key != asked)
 
 
-def moved_demand(failures: Mapping[str, float], positions: Mapping[str, Held]) -> dict[str, float]:
+def moved_demand(failures: Mapping[str, float], units: Mapping[str, Sequence[str]]) -> dict[str, float]:
     """Failures by ordered unit; an uncertain one is shared, so the sum stays the same (rule E2).
 
     Parameters
     ----------
-    failures : by position key, >= 0 · positions : all of the model by key
+    failures : by position key, >= 0 · units : what is ordered for a position, one key or several where nobody knows which
 
     Returns
     -------
-    dict : failures by the key of what is ordered
-
-    Raises
-    ------
-    ContractError : an unknown position
+    dict : failures by the key of what is ordered; a position without a unit is ordered itself
     """
     moved: dict[str, float] = {}
     for key, count in failures.items():
-        units = ordered_unit(key, positions).units
-        for unit in units:
-            moved[unit] = moved.get(unit, 0.0) + count / len(units)
+        ordered = units.get(key) or (key,)
+        for unit in ordered:
+            moved[unit] = moved.get(unit, 0.0) + count / len(ordered)
     return moved
 
 

@@ -2,29 +2,33 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.core.parts.escalation import moved_demand
 from almanac.core.stock.few import Draws, FewPlan, Terms, plan_few
 from almanac.core.stock.lead_time import lead_time
 from almanac.core.stock.reorder import Measure, Promise
 from almanac.services.clock import read_clock
 from almanac.store import other_parts, planning, shelves
-from almanac.store.other_parts import OtherRow
+from almanac.store.other_parts import FailedRow, OtherRow, PlaceRow
 from almanac.store.settings import Settings, settings_on
 
 
 @dataclass(frozen=True)
 class OtherPart:
-    """One part. position : on the shelves and coming, less what is promised · quantity : to order today
+    """One part. moved : failures of what is soldered or staked that it is ordered for · position : on the shelves and coming, less what
+    is promised · quantity : to order today
 
     plan : None where no machine in service takes it, or none has served a day yet: nothing can be said
     """
 
     row: OtherRow
+    moved: float
     on_hand: int
     coming: int
     promised: int
@@ -43,7 +47,9 @@ def read_others(session: Session) -> list[OtherPart]:
     """Every other part with what was drawn of it and what it is kept at."""
     clock = read_clock(session)
     settings = settings_on(session, clock.today)
-    rows = other_parts.other_parts(session, forecast=[kind.value for kind in FORECAST_KINDS], as_of=clock.today)
+    forecast = [kind.value for kind in FORECAST_KINDS]
+    rows = other_parts.other_parts(session, forecast=forecast, as_of=clock.today)
+    moved = _moved(other_parts.failed_in_place(session, as_of=clock.today), other_parts.places_of(session, forecast=forecast))
     suppliers = planning.supplier_rows(session, clock.today)
     held = shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY)
     promised = shelves.promised(session, clock.today)
@@ -56,12 +62,29 @@ def read_others(session: Session) -> list[OtherPart]:
         found.append(
             OtherPart(
                 row=row,
+                moved=moved.get(row.id, 0.0),
                 on_hand=sum(buckets.get(Bucket.ON_HAND, 0) for buckets in own),
                 coming=coming.get(row.id, 0) + sum(buckets.get(Bucket.UNDER_WAY, 0) for buckets in own),
                 promised=sum(quantity for (part, _), quantity in promised.items() if part == row.id),
-                plan=plan_few(Draws(row.direct + row.moved, row.days, row.places), _terms(row, suppliers[row.supplier_id], settings)),
+                plan=plan_few(_draws(row, moved.get(row.id, 0.0)), _terms(row, suppliers[row.supplier_id], settings)),
             )
         )
+    return found
+
+
+def _draws(row: OtherRow, moved: float) -> Draws:
+    return Draws(row.direct + moved, row.days, row.places)
+
+
+def _moved(failed: Sequence[FailedRow], places: Sequence[PlaceRow]) -> dict[int, float]:
+    """Failures in place of which a part is ordered, by part; shared where a position takes several parts."""
+    found: dict[int, float] = {}
+    for model in {row.model_id for row in failed}:
+        own = [row for row in failed if row.model_id == model]
+        wanted = moved_demand({row.key: row.failures for row in own}, {row.key: row.ordered_unit.split(" or ") for row in own})
+        for place in places:
+            if place.model_id == model and place.key in wanted:
+                found[place.part_id] = found.get(place.part_id, 0.0) + wanted[place.key] / place.choices
     return found
 
 

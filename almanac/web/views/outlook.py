@@ -80,7 +80,7 @@ def _other(one: OtherPart) -> OtherPartView:
         places=row.places,
         served_years=row.days / DAYS_PER_YEAR,
         direct=row.direct,
-        moved=row.moved,
+        moved=one.moved,
         rate=plan.rate.rate if plan else None,
         low=plan.rate.low if plan else None,
         high=plan.rate.high if plan else None,

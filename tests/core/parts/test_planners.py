@@ -130,7 +130,9 @@ def test_what_is_ordered(held: Serviceability, orderable: bool | None, units: tu
 def test_escalation_moves_demand_and_loses_none() -> None:
     positions = place(Serviceability.UNKNOWN)
     failures = {"part": 3.0, "button": 2.0, "palm_rest": 1.0}
-    moved = moved_demand(failures, positions)
+    units = {key: ordered_unit(key, positions).units for key in failures}
+    moved = moved_demand(failures, units)
+    assert moved_demand({"fan": 2.0}, {}) == {"fan": 2.0}
     assert sum(moved.values()) == pytest.approx(sum(failures.values()))
     assert moved["palm_rest"] == pytest.approx(4.5)
     with pytest.raises(ContractError, match="position"):
