@@ -21,9 +21,12 @@ class SignedInUser(Schema):
 
 
 class SiteName(Schema):
+    """A site; `carrier` is the company's word for what brings parts there, null for the depot and where there is no lane."""
+
     code: str
     name: str
     is_depot: bool
+    carrier: str | None
 
 
 class SessionState(Schema):

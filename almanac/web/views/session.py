@@ -34,7 +34,7 @@ def _state() -> SessionState:
         company=str(settings.value("company_name", default="Your company")) if signed_in else "",
         currency=str(settings.value("currency", default="EUR")),
         as_of=clock_of(settings).today,
-        sites=[SiteName.model_validate(site) for site in catalog.sites(session())] if signed_in else [],
+        sites=_sites() if signed_in else [],
     )
 
 
@@ -58,6 +58,16 @@ def open_session(json: SignIn) -> Response:
     reply = Response(_state().model_dump_json(), mimetype="application/json")
     remember_device(reply, user.login)
     return reply
+
+
+def _sites() -> list[SiteName]:
+    sites = catalog.sites(session())
+    depot = next((site.id for site in sites if site.is_depot), None)
+    lanes = catalog.timetables_from(session(), depot) if depot is not None else {}
+    return [
+        SiteName(code=site.code, name=site.name, is_depot=site.is_depot, carrier=lanes[site.id].carrier if site.id in lanes else None)
+        for site in sites
+    ]
 
 
 def _end_current(now: datetime) -> None:

@@ -7995,8 +7995,13 @@ export interface components {
             name: string;
             risk: components["schemas"]["Risk"];
         };
-        /** SiteName */
+        /**
+         * SiteName
+         * @description A site; `carrier` is the company's word for what brings parts there, null for the depot and where there is no lane.
+         */
         SiteName: {
+            /** Carrier */
+            carrier: string | null;
             /** Code */
             code: string;
             /** Is Depot */

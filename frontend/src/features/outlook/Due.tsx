@@ -11,6 +11,8 @@ export interface DueProps {
   currency: string;
   onChoose: (number: string) => void;
   mayOrder: boolean;
+  /** The company's word for what brings parts to a site, by its code. */
+  carriers: Record<string, string>;
 }
 
 const cost = (lines: PartLine[]): number => lines.reduce((sum, line) => sum + line.cost, 0);
@@ -110,7 +112,7 @@ function DraftAll({ lines }: { lines: PartLine[] }) {
 }
 
 /** What leaves with the next boats, by site. */
-function LoadTable({ outlook, onChoose }: DueProps) {
+function LoadTable({ outlook, carriers, onChoose }: DueProps) {
   const loads = outlook.lines.flatMap((line) =>
     line.sites.filter((site) => site.load > 0).map((site) => ({ line, site })),
   );
@@ -135,7 +137,7 @@ function LoadTable({ outlook, onChoose }: DueProps) {
         <tbody key={code}>
           <tr>
             <th colSpan={3} scope="rowgroup" className="border-b border-rule pt-2 text-left font-semibold">
-              next boat to {name}
+              next {carriers[code] ?? "boat"} to {name}
             </th>
           </tr>
           {loads

@@ -15,7 +15,7 @@ import { type Outlook, useOutlook, useTrust } from "./outlook.queries";
 import { PartTable } from "./PartTable";
 import { PlatePage } from "./PlatePage";
 import { Settings } from "./Settings";
-import { sentence } from "./sentence";
+import { oneCarrier, sentence } from "./sentence";
 
 type Session = Schemas["SessionState"];
 
@@ -30,8 +30,8 @@ function Trust() {
   );
 }
 
-function Head({ outlook }: { outlook: Outlook }) {
-  const words = sentence(outlook);
+function Head({ outlook, sites }: { outlook: Outlook; sites: Session["sites"] }) {
+  const words = sentence(outlook, oneCarrier(sites));
   return (
     <header className="px-4 pt-4">
       <h1 className="text-[1.75rem]">Outlook</h1>
@@ -99,7 +99,7 @@ export function OutlookPage() {
       rightLabel="Chosen part"
       left={
         <div ref={index}>
-          <Head outlook={outlook.data} />
+          <Head outlook={outlook.data} sites={session.sites} />
           <div className="px-4">
             <Computing beside what="Computing the outlook" queryKey={["outlook", site]} />
           </div>
@@ -136,6 +136,7 @@ export function OutlookPage() {
             currency={session.currency}
             onChoose={open}
             mayOrder={session.user?.role === "lead"}
+            carriers={Object.fromEntries(session.sites.map((one) => [one.code, one.carrier ?? "boat"]))}
           />
         )
       }

@@ -161,7 +161,7 @@ function leadWords(plate: Plate, session: Schemas["SessionState"]): string {
   if (!site) return `${plate.lead_days} days to ${depot}`;
   return site.is_depot
     ? `${plate.lead_days} days to ${depot} · at ${depot}`
-    : `${plate.lead_days} days by boat from ${depot} · at ${site.name}`;
+    : `${plate.lead_days} days by ${site.carrier ?? "boat"} from ${depot} · at ${site.name}`;
 }
 
 export function PlateHead({ plate, session }: { plate: Plate; session: Schemas["SessionState"] }) {

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Outlook } from "./outlook.queries";
-import { sentence } from "./sentence";
+import { oneCarrier, sentence } from "./sentence";
 
 const outlook = (changes: Partial<Outlook>): Outlook => ({
   as_of: "2026-11-01",
@@ -31,6 +31,14 @@ describe("the opening sentence", () => {
       risk: "1 machine waits for a part; 2 parts are thin somewhere: somebody may wait",
       failing: "47 parts are expected to fail by 30 Jan 2027.",
     });
+  });
+
+  it("uses the company's word for what carries parts, and sites where the words differ", () => {
+    expect(oneCarrier([{ carrier: null }, { carrier: "van" }, { carrier: "van" }])).toBe("van");
+    expect(oneCarrier([{ carrier: "boat" }, { carrier: "van" }])).toBeNull();
+    expect(oneCarrier([{ carrier: null }])).toBe("boat");
+    expect(sentence(outlook({ boats: 2 }), "van").todo).toContain("2 vans to load");
+    expect(sentence(outlook({ boats: 2 }), null).todo).toContain("2 sites to load");
   });
 
   it("speaks of one in the singular", () => {

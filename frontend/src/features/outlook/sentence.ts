@@ -10,16 +10,26 @@ export interface Sentence {
   failing: string | null;
 }
 
-/** The opening sentence. Where something cannot be said, it gives no all-clear. */
-export function sentence(outlook: Outlook): Sentence {
-  const said = outlook.failing_soon !== null;
-  return { todo: said ? todo(outlook) : null, risk: said ? risk(outlook) : "", failing: failing(outlook) };
+/** The word for what brings parts to sites where it is one for all of them; null where they differ. */
+export function oneCarrier(sites: readonly { carrier: string | null }[]): string | null {
+  const words = [...new Set(sites.map((site) => site.carrier).filter((word) => word !== null))];
+  return words.length === 1 ? (words[0] ?? null) : words.length === 0 ? "boat" : null;
 }
 
-function todo({ to_order: orders, boats, unsaid, next_order_on }: Outlook): string[] {
+/** The opening sentence. Where something cannot be said, it gives no all-clear. */
+export function sentence(outlook: Outlook, carrier: string | null = "boat"): Sentence {
+  const said = outlook.failing_soon !== null;
+  return {
+    todo: said ? todo(outlook, carrier ?? "site") : null,
+    risk: said ? risk(outlook) : "",
+    failing: failing(outlook),
+  };
+}
+
+function todo({ to_order: orders, boats, unsaid, next_order_on }: Outlook, carrier: string): string[] {
   const found = [];
   if (orders > 0) found.push(`${plural(orders, "order")} to place today`);
-  if (boats > 0) found.push(`${plural(boats, "boat")} to load`);
+  if (boats > 0) found.push(`${plural(boats, carrier)} to load`);
   if (found.length > 0) return found;
   const next = next_order_on === null ? "" : `, the next order is likely on ${day(next_order_on)}`;
   return [`${unsaid.length > 0 ? "Of what can be forecast, nothing" : "Nothing"} to order or load today${next}`];
