@@ -25,13 +25,13 @@ export function Others({ currency }: { currency: string }) {
             <th scope="col" className={HEAD}>
               Part
             </th>
-            <th scope="col" className={`${HEAD} text-right!`}>
+            <th scope="col" className={`${HEAD} pl-4 text-right!`}>
               Per 100 a year
             </th>
-            <th scope="col" className={`${HEAD} text-right!`}>
+            <th scope="col" className={`${HEAD} pl-4 text-right!`}>
               Places
             </th>
-            <th scope="col" className={`${HEAD} text-right!`}>
+            <th scope="col" className={`${HEAD} pl-4 text-right!`}>
               On the shelf + coming
             </th>
             <th scope="col" className={`${HEAD} pl-4`}>
@@ -58,12 +58,12 @@ export function Others({ currency }: { currency: string }) {
                   {(KIND_NAMES as Record<string, string>)[part.kind] ?? part.kind.replace("_", " ")}
                 </span>
               </td>
-              <td className="py-1 text-right">
+              <td className="py-1 pl-4 text-right">
                 {part.rate === null ? "" : perHundred(part.rate)}
                 <span className="block text-[0.9rem] text-soft">{drawnWords(part)}</span>
               </td>
-              <td className="py-1 text-right">{figure(part.places)}</td>
-              <td className="py-1 text-right">
+              <td className="py-1 pl-4 text-right">{figure(part.places)}</td>
+              <td className="py-1 pl-4 text-right">
                 {figure(part.on_hand)}
                 {part.coming > 0 && ` + ${figure(part.coming)}`}
                 {part.promised > 0 && <span className="block text-[0.9rem] text-soft">{part.promised} promised</span>}
