@@ -66,6 +66,12 @@ def test_the_lead_time_of_a_supplier_is_that_of_its_other_parts(session: Session
     assert [row.field for row in other.changes] == ["stated lead time"]
 
 
+def test_the_same_lead_time_typed_otherwise_is_no_change(session: Session, clock: Clock) -> None:
+    was = read_part(session, PART).edit
+    assert changed(session, clock, replace(was, lead_time=was.lead_time.replace("; ", ";  ").replace("0.25", "0.250"))) == 0
+    assert read_part(session, PART).number_of_changes == 0
+
+
 def test_two_who_edit_are_told(session: Session, clock: Clock) -> None:
     was = read_part(session, PART).edit
     changed(session, clock, replace(was, price=Decimal(70)))

@@ -12,6 +12,7 @@ from almanac.services.clock import Clock
 from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
 from almanac.services.outlook.others import OtherPart, read_others
 from almanac.services.stores.acts import MoveRequest, Recorded, do
+from almanac.services.stores.waits import PromiseRequest, promise
 from tests.services.helpers import PROVEN, WATCHED
 
 BOARD, MODEL = "OX-P14", "Packet 14"
@@ -98,3 +99,17 @@ def test_what_lies_there_and_is_coming_counts(session: Session, technician: Reco
     do(session, MoveRequest(BOARD, "GUL", "found", 3, "from the spare"), technician)
     after = of(session)
     assert (after.on_hand, after.position, after.quantity) == (before.on_hand + 3, before.position + 3, 0)
+    promise(session, PromiseRequest(BOARD, "GUL", 2), technician)
+    assert of(session).position == before.position + 1
+
+
+def test_two_boards_that_fit_share_what_is_wanted(session: Session, clock: Clock) -> None:
+    session.execute(
+        text("""INSERT INTO fits (part_id, position_id, verdict, reason, origin)
+                VALUES ((SELECT id FROM part WHERE number = 'OX-H14'), :p, 'yes', 'the same board', 'listed')
+                ON CONFLICT (position_id, part_id) DO UPDATE SET verdict = 'yes'"""),
+        {"p": position(session, "mainboard")},
+    )
+    fails(session, clock, 0, on_board(session))
+    assert of(session).moved == pytest.approx(0.5)
+    assert of(session, "OX-H14").moved == pytest.approx(0.5)
