@@ -51,8 +51,10 @@ def test_a_week_at_the_counter(sign_in: SignIn, axe: Axe) -> None:
     scans(page, "SHELF OF-P13 ELD")
     expect(sheet.get_by_label("Parts that lie there")).to_be_visible()
     page.keyboard.press("Escape")
+    expect(sheet).to_have_count(0)
     # Thursday: a pack is charged.
     page.keyboard.press("4")
+    expect(page.get_by_role("heading", name="Under way and to settle")).to_be_visible()
     charge = page.get_by_role("button", name=re.compile("^Charged: "))
     expect(charge.first).to_be_visible()
     first = charge.first.get_attribute("aria-label")
