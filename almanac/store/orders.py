@@ -41,7 +41,7 @@ FROM purchase_order o
 JOIN purchase_line l ON l.order_id = o.id
 JOIN receipt r ON r.line_id = l.id AND r.undoes_id IS NULL AND r.received_on <= :today
     AND NOT EXISTS (SELECT 1 FROM receipt u WHERE u.undoes_id = r.id)
-JOIN LATERAL (SELECT sum(w.quantity) AS parts FROM purchase_line w WHERE w.order_id = o.id) whole ON true
+JOIN LATERAL (SELECT sum(w.quantity - w.cancelled) AS parts FROM purchase_line w WHERE w.order_id = o.id) whole ON true
 WHERE o.placed_on >= :since GROUP BY 1, 2, 3, 4
 """
 WAITED = """
@@ -49,7 +49,7 @@ SELECT o.supplier_id, o.id AS order_id, o.placed_on, sum(b.remaining)::float / m
 FROM purchase_order o
 JOIN LATERAL (SELECT l.quantity - l.cancelled - COALESCE((SELECT sum(r.quantity) FROM receipt r WHERE r.line_id = l.id), 0) AS remaining
               FROM purchase_line l WHERE l.order_id = o.id) b ON b.remaining > 0
-JOIN LATERAL (SELECT sum(w.quantity) AS parts FROM purchase_line w WHERE w.order_id = o.id) whole ON true
+JOIN LATERAL (SELECT sum(w.quantity - w.cancelled) AS parts FROM purchase_line w WHERE w.order_id = o.id) whole ON true
 WHERE o.placed_on BETWEEN :since AND :today GROUP BY 1, 2, 3
 """
 
@@ -122,14 +122,28 @@ def deliveries(session: Session, *, since: date, today: date) -> list[DeliveryRo
     return arrived + [DeliveryRow(row.supplier_id, row.placed_on, None, row.share) for row in session.execute(text(WAITED), bound)]
 
 
-def order_rows(session: Session, *, number: str | None = None, order_id: int | None = None, limit: int = 200) -> list[OrderRow]:
-    """Orders, the latest first, or the one of a number or an id."""
+def order_rows(
+    session: Session,
+    *,
+    number: str | None = None,
+    numbers: Collection[str] | None = None,
+    order_id: int | None = None,
+    limit: int | None = None,
+) -> list[OrderRow]:
+    """Orders, the latest first: all, those of some numbers, or the one of a number or an id."""
     query = select(PurchaseOrder, Supplier.name, User.name).join(Supplier, Supplier.id == PurchaseOrder.supplier_id)
     query = query.outerjoin(User, User.id == PurchaseOrder.author_id)
     query = query.where(PurchaseOrder.number == number) if number is not None else query
+    query = query.where(PurchaseOrder.number.in_(numbers)) if numbers is not None else query
     query = query.where(PurchaseOrder.id == order_id) if order_id is not None else query
     query = query.order_by(PurchaseOrder.placed_on.desc(), PurchaseOrder.id.desc()).limit(limit)
     return [OrderRow(*row) for row in session.execute(query)]
+
+
+def parts_named(session: Session, numbers: Collection[str], ids: Collection[int | None]) -> dict[str, Part]:
+    """Parts of some numbers or ids, by number."""
+    query = select(Part).where(Part.number.in_(numbers) | Part.id.in_([one for one in ids if one is not None]))
+    return {part.number: part for part in session.scalars(query)}
 
 
 def draft_for_update(session: Session, draft_id: int) -> OrderDraft | None:

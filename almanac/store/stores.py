@@ -29,7 +29,7 @@ LEFT JOIN "user" u ON u.id = c.author_id WHERE c.state = 'waits' ORDER BY c.id
 MOVES = """
 SELECT m.id, m.moved_on, m.bucket, m.quantity, m.cause, m.lot, a.id AS act_id, a.act, a.reason, u.name AS author, m.incident_id,
        o.number AS order_number, x.tag,
-       a.id IS NOT NULL AND a.undoes_id IS NULL AND a.transfer_id IS NULL
+       a.id IS NOT NULL AND a.undoes_id IS NULL AND a.transfer_id IS NULL AND a.job_id IS NULL AND a.act NOT LIKE 'tested%'
          AND NOT EXISTS (SELECT 1 FROM stock_act b WHERE b.undoes_id = a.id) AS can_undo
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
 LEFT JOIN stock_act a ON a.id = m.act_id LEFT JOIN "user" u ON u.id = m.author_id

@@ -63,6 +63,7 @@ class TestLearning:
         found = learn(STATED, [Delivery(60, open=True)], weight=4.0)
         assert law_of(found.law)[61] == pytest.approx(0.2)
         assert (found.late, found.deliveries) == (1, 0)
+        assert learn(STATED, [Delivery(60, open=True)] * 2).late == 2
 
     @given(
         lead_times(),

@@ -10,7 +10,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused
 from almanac.services.ledger.record import LineRequest, record_incident
 from almanac.services.outlook.summary import read_builder
-from almanac.services.stores.acts import MoveRequest, Recorded, do
+from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from almanac.services.stores.read import read_shelf, read_tally
 from almanac.services.stores.recovered import record_test
 from almanac.store import units as unit_rows
@@ -68,6 +68,9 @@ def test_a_worn_one_is_scrapped(session: Session, clock: Clock, technician: Reco
     site, unit = recovers(session, clock, where)
     before, scrapped = usable(session, where.part), in_bucket(session, where.part, "scrapped")
     record_test(session, where.part, site, unit, "worn", technician)
+    act = session.scalar(text("SELECT max(id) FROM stock_act WHERE act = 'tested_worn'"))
+    with pytest.raises(Refused, match="what a test showed is not undone"):
+        undo(session, int(act or 0), "it was the other one", technician)
     assert usable(session, where.part) == before
     assert in_bucket(session, where.part, "scrapped") == scrapped + 1
     assert unit not in {row.id for row in read_shelf(session, where.part, site, is_lead=True).recovered}

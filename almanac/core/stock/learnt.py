@@ -79,7 +79,7 @@ def learn(stated: LeadTime, seen: Sequence[Delivery], *, weight: float = STATED_
     for day, share in _summed((one.days, one.share * 0.5 ** (one.age_days / half_life)) for one in said if not one.open).items():
         mass[day] += share
     waited = _summed((one.days, one.share) for one in said if one.open)
-    late = sum(days >= int(stated.days[-1]) for days in waited)
+    late = sum(one.open and one.days >= int(stated.days[-1]) for one in said)
     return Learnt(condensed(_spread(mass, waited), POINTS), sum(not one.open for one in said), late)
 
 

@@ -13,6 +13,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.horizon import beyond_horizon
 from almanac.services.orders.lines import CancelRequest, cancel
+from almanac.services.orders.sending import currency_of
 from almanac.services.words import day, money
 from almanac.store import assets, orders, shelves
 from almanac.store.models import Part, PurchaseLine, PurchaseOrder, SupplierAnswer
@@ -84,7 +85,7 @@ def _faults(session: Session, order: PurchaseOrder, line: LineRow, said: Said, a
 
 def _record(session: Session, line: LineRow, said: Said, *, clock: Clock, author_id: int) -> int:
     instead = assets.part_by_number(session, said.part_number) if said.reply is Reply.SUBSTITUTE and said.part_number else None
-    currency = str(settings_on(session, clock.today).value("currency", default="EUR"))
+    currency = currency_of(session, clock)
     answer = SupplierAnswer(
         line_id=line.id,
         reply=said.reply.value,

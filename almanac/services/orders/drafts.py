@@ -143,7 +143,8 @@ def act_on_draft(session: Session, draft_id: int, act: DraftAct, *, clock: Clock
     wanted = _wanted(session, _lines(session, draft), clock)
     if act.act == "approve":
         _must_wait(draft)
-        _may_approve(session, draft, clock, user_id)
+        if words := may_not_approve(session, draft, clock, user_id):
+            raise Refused(Fault("act", words))
         _end(draft, "sent", act, clock, user_id)
         return _send(session, draft, wanted, clock, approved_by=user_id)
     ask_before(session, wanted, act.confirmed, clock)
@@ -175,13 +176,13 @@ def _must_wait(draft: OrderDraft) -> None:
         raise Refused(Fault("act", "it waits for nobody: it was not sent for approval, or was changed since"))
 
 
-def _may_approve(session: Session, draft: OrderDraft, clock: Clock, user_id: int) -> None:
+def may_not_approve(session: Session, draft: OrderDraft, clock: Clock, user_id: int) -> str | None:
+    """Why somebody may not approve a draft; None where nothing speaks against it."""
     allowed = bool(settings_on(session, clock.today).value("own_approval", default=0))
     leads = orders.leads(session)
-    for asker in {draft.author_id, draft.sent_by_id}:
-        words = approval_refusal(asker=asker, approver=user_id, leads=leads, own_allowed=allowed)
-        if words:
-            raise Refused(Fault("act", words))
+    askers = (draft.author_id, draft.sent_by_id)
+    found = (approval_refusal(asker=asker, approver=user_id, leads=leads, own_allowed=allowed) for asker in askers)
+    return next((words for words in found if words), None)
 
 
 def _end(draft: OrderDraft, state: str, act: DraftAct, clock: Clock, user_id: int) -> None:

@@ -15,13 +15,15 @@ from almanac.core.stock.purchase import LineStanding, Standing, standing_of, uni
 from almanac.core.stock.replies import Reply
 from almanac.services.clock import Clock, read_clock
 from almanac.services.errors import NotFound
-from almanac.services.orders.sending import limit_of
+from almanac.services.orders.sending import currency_of, limit_of
 from almanac.services.stores.wh_class import energy_class
 from almanac.services.words import day, money
-from almanac.store import catalog, orders, planning
+from almanac.store import catalog, orders, planning, shelves
 from almanac.store.models import OrderDraftLine, Part, SupplierAnswer
 from almanac.store.orders import LineRow, OrderRow, ReceiptRow
-from almanac.store.settings import settings_on
+
+LATEST = 200
+"""Of the orders that ended so many of the latest are listed; of those with something to come all."""
 
 
 @dataclass(frozen=True)
@@ -71,7 +73,9 @@ class OrderList:
 def read_orders(session: Session) -> OrderList:
     """Orders that are open, then the latest that ended; drafts that are open."""
     clock = read_clock(session)
-    rows = orders.order_rows(session)
+    open_numbers = {line.order_number for line in shelves.open_lines(session)}
+    latest = orders.order_rows(session, limit=LATEST)
+    rows = orders.order_rows(session, numbers=open_numbers) + [row for row in latest if row.order.number not in open_numbers]
     ids = [row.order.id for row in rows]
     lines, answers = orders.lines_of(session, ids), orders.answers_to(session, ids)
     found = [_summary(row, lines[row.order.id], answers[row.order.id], clock) for row in rows]
@@ -88,11 +92,6 @@ def read_orders(session: Session) -> OrderList:
         ],
         limit=limit_of(session, clock),
     )
-
-
-def currency_of(session: Session, clock: Clock) -> str:
-    """The currency the company orders in."""
-    return str(settings_on(session, clock.today).value("currency", default="EUR"))
 
 
 def draft_total(lines: Sequence[tuple[OrderDraftLine, Part]], breaks: dict[int, list[tuple[int, Decimal]]]) -> Decimal:
@@ -199,7 +198,7 @@ def read_order(session: Session, number: str) -> OrderPage:
     clock, row = read_clock(session), found[0]
     order, lines = row.order, orders.lines_of(session, [row.order.id])[row.order.id]
     answers, receipts = orders.answers_to(session, [order.id])[order.id], orders.receipts_of(session, order.id)
-    parts = {part.number: part for part in catalog.all_parts(session)}
+    parts = orders.parts_named(session, [line.part_number for line in lines], [one.part_id for one in answers])
     names = orders.names(session, [order.approved_by_id, *(one.author_id for one in answers), *(one.decided_by_id for one in answers)])
     supplier = planning.supplier_rows(session, clock.today)[order.supplier_id]
     site = next(site for site in catalog.sites(session) if site.id == order.site_id)

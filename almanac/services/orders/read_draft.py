@@ -9,14 +9,14 @@ from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
-from almanac.core.stock.purchase import approval_refusal, cheaper_from, far_above, unit_price
+from almanac.core.stock.purchase import cheaper_from, far_above, unit_price
 from almanac.services.clock import Clock, read_clock
 from almanac.services.errors import NotFound
-from almanac.services.orders.read import currency_of, draft_total
-from almanac.services.orders.sending import limit_of, need_of
+from almanac.services.orders.drafts import may_not_approve
+from almanac.services.orders.read import draft_total
+from almanac.services.orders.sending import currency_of, limit_of, need_of
 from almanac.store import orders, planning
 from almanac.store.models import OrderDraft, Part
-from almanac.store.settings import settings_on
 
 
 @dataclass(frozen=True)
@@ -88,18 +88,11 @@ def read_draft(session: Session, draft_id: int, *, viewer: int) -> DraftPage:
         currency=currency_of(session, clock),
         total=draft_total(lines, breaks),
         limit=limit_of(session, clock),
-        refusal=_refusal(session, draft, viewer, clock),
+        refusal=may_not_approve(session, draft, clock, viewer),
         is_own=draft.author_id == viewer,
         order_number=order,
         lines=[_draft_line(session, part, line.quantity, breaks.get(part.id, []), clock) for line, part in lines],
     )
-
-
-def _refusal(session: Session, draft: OrderDraft, viewer: int, clock: Clock) -> str | None:
-    allowed = bool(settings_on(session, clock.today).value("own_approval", default=0))
-    leads = orders.leads(session)
-    found = (approval_refusal(asker=one, approver=viewer, leads=leads, own_allowed=allowed) for one in (draft.author_id, draft.sent_by_id))
-    return next((words for words in found if words), None)
 
 
 def _draft_line(session: Session, part: Part, quantity: int, breaks: Sequence[tuple[int, Decimal]], clock: Clock) -> DraftLine:

@@ -130,11 +130,16 @@ def limit_of(session: Session, clock: Clock) -> Decimal | None:
     return None if value is None else Decimal(str(value))
 
 
+def currency_of(session: Session, clock: Clock) -> str:
+    """The currency the company orders in."""
+    return str(settings_on(session, clock.today).value("currency", default="EUR"))
+
+
 def _above_limit(session: Session, wanted: Wanted, clock: Clock) -> list[Fault]:
     limit = limit_of(session, clock)
     if limit is None or wanted.quantity < 1 or (total := total_of(session, [wanted])) <= limit:
         return []
-    currency = str(settings_on(session, clock.today).value("currency", default="EUR"))
+    currency = currency_of(session, clock)
     message = f"{money(total, currency)} is above {money(limit, currency)}: put it in a draft, another lead approves it there"
     return [Fault("quantity", message)]
 

@@ -154,7 +154,9 @@ class OutlookBuilder:
         if not supplier.deliveries and supplier.lead_time == supplier.stated:
             return f"as {supplier.name} states it: no delivery is on record"
         stated = ", ".join(f"{days} days {percent(weight)}" for days, weight in supplier.stated)
-        return f"{count(supplier.deliveries, 'delivery', 'deliveries')} on record weighed against what {supplier.name} states: {stated}"
+        said = f"{count(supplier.deliveries, 'delivery', 'deliveries')} on record weighed against what {supplier.name} states: {stated}"
+        late = f"; {count(supplier.late, 'order is', 'orders are')} later than any day it states" if supplier.late else ""
+        return said + late
 
     def _lead(self, part: StockPart) -> LeadTime:
         if not self._from_supplier and self.inputs.site is not None:

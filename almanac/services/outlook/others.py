@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -51,25 +52,25 @@ def read_others(session: Session) -> list[OtherPart]:
     rows = other_parts.other_parts(session, forecast=forecast, as_of=clock.today)
     moved = _moved(other_parts.failed_in_place(session, as_of=clock.today), other_parts.places_of(session, forecast=forecast))
     suppliers = planning.supplier_rows(session, clock.today)
-    held = shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY)
-    promised = shelves.promised(session, clock.today)
-    coming: dict[int, int] = {}
+    on_hand, coming, promised = Counter[int](), Counter[int](), Counter[int]()
+    for (part, _), buckets in shelves.balances(session, Bucket.ON_HAND, Bucket.UNDER_WAY).items():
+        on_hand[part] += buckets.get(Bucket.ON_HAND, 0)
+        coming[part] += buckets.get(Bucket.UNDER_WAY, 0)
     for line in shelves.open_lines(session):
-        coming[line.part_id] = coming.get(line.part_id, 0) + line.remaining
-    found = []
-    for row in rows:
-        own = [buckets for (part, _), buckets in held.items() if part == row.id]
-        found.append(
-            OtherPart(
-                row=row,
-                moved=moved.get(row.id, 0.0),
-                on_hand=sum(buckets.get(Bucket.ON_HAND, 0) for buckets in own),
-                coming=coming.get(row.id, 0) + sum(buckets.get(Bucket.UNDER_WAY, 0) for buckets in own),
-                promised=sum(quantity for (part, _), quantity in promised.items() if part == row.id),
-                plan=plan_few(_draws(row, moved.get(row.id, 0.0)), _terms(row, suppliers[row.supplier_id], settings)),
-            )
+        coming[line.part_id] += line.remaining
+    for (part, _), quantity in shelves.promised(session, clock.today).items():
+        promised[part] += quantity
+    return [
+        OtherPart(
+            row=row,
+            moved=moved.get(row.id, 0.0),
+            on_hand=on_hand[row.id],
+            coming=coming[row.id],
+            promised=promised[row.id],
+            plan=plan_few(_draws(row, moved.get(row.id, 0.0)), _terms(row, suppliers[row.supplier_id], settings)),
         )
-    return found
+        for row in rows
+    ]
 
 
 def _draws(row: OtherRow, moved: float) -> Draws:

@@ -214,7 +214,7 @@ def undo(session: Session, act_id: int, reason: str, by: Recorded) -> int:
         faults.append(Fault("act", "what it brought has gone on or was promised since: undo what came after first"))
     if faults:
         raise Refused(*faults)
-    record = record_act(session, "undone", reason, by, undoes_id=act.id, job_id=act.job_id)
+    record = record_act(session, "undone", reason, by, undoes_id=act.id)
     for one in moves:
         bucket = Bucket(one.bucket)
         session.add(move(held[one.shelf_id], bucket, -one.quantity, "undone", record, by, lot=one.lot, made_on=one.made_on))
@@ -230,6 +230,10 @@ def _undo_faults(session: Session, act: StockAct, reason: str, by: Recorded) -> 
         faults.append(Fault("reason", "say why in a few words: who reads the record later has only this"))
     if act.transfer_id is not None:
         faults.append(Fault("act", "a transfer is undone by one the other way, or cancelled while it is packed"))
+    if act.job_id is not None:
+        faults.append(Fault("act", "parts of a job are given back, or handed out again, at the job"))
+    if act.act.startswith("tested_"):
+        faults.append(Fault("act", "what a test showed is not undone: count the shelf, or book the part as found"))
     if act.undoes_id is not None:
         faults.append(Fault("act", "this is an undoing: do the act again instead"))
     if session.scalar(select(StockAct.id).where(StockAct.undoes_id == act.id)) is not None:

@@ -18,7 +18,7 @@ from almanac.services.stores.fill import fill_waiting, served, take_back
 from almanac.services.stores.waits import PromiseRequest, promise
 from almanac.services.words import count
 from almanac.store import assets, shelves, stores
-from almanac.store.models import Asset, Job, Shelf
+from almanac.store.models import Asset, Job, Shelf, Site
 from almanac.store.stores import IssuedRow
 
 
@@ -123,17 +123,21 @@ def wait_for_part(session: Session, job: Job, part_number: str, site_code: str, 
         promise(session, PromiseRequest(part.number, site_code, 1, asset.tag), by)
 
 
-def waited(session: Session, job: Job, part_number: str, site_id: int) -> Waited | None:
+def waited(session: Session, job: Job, part_number: str, site: Site) -> Waited | None:
     """How it stands with the part a job waits for; None where no part has that number."""
     part = assets.part_by_number(session, part_number)
     if part is None:
         return None
-    shelf = shelves.shelf_at(session, part.id, site_id)
+    shelf = shelves.shelf_at(session, part.id, site.id)
     promised = stores.promised_at(session, shelf.id, job.asset_id) if shelf is not None else False
-    lines = shelves.open_lines(session, part_id=part.id)
-    here = [line for line in lines if line.site_id == site_id] or lines
-    under = [one for one in stores.under_way(session) if one.part_number == part.number and one.due_on is not None]
-    coming = sorted([(line.expected_on, line.order_number) for line in here] + [(one.due_on, "a transfer") for one in under if one.due_on])
+    coming = [
+        (line.expected_on, line.order_number if line.site_id == site.id else f"{line.order_number}, which goes to the depot first")
+        for line in shelves.open_lines(session, part_id=part.id)
+    ]
+    for one in stores.under_way(session):
+        if (one.part_number, one.to_site) == (part.number, site.code) and one.due_on is not None:
+            coming.append((one.due_on, f"a transfer from {one.from_site}"))
+    coming.sort()
     first = coming[0] if coming else (None, None)
     return Waited(part.number, part.name, promised, *first)
 

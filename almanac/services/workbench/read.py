@@ -128,7 +128,7 @@ def read_job(session: Session, job_id: int, *, clock: Clock) -> JobReading:
 def _waited(session: Session, job: Job, standing: Standing, clock: Clock) -> Waited | None:
     """How it stands with the part a job waits for."""
     site = assets.site_on(session, job.asset_id, clock.today) if standing.waiting_part else None
-    return waited(session, job, standing.waiting_part, site.id) if site is not None and standing.waiting_part else None
+    return waited(session, job, standing.waiting_part, site) if site is not None and standing.waiting_part else None
 
 
 def _visible_facts(session: Session, job: Job, plan: JobPlan, standing: Standing) -> list[OpenFact]:
