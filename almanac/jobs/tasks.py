@@ -25,6 +25,7 @@ OUTLOOK = "outlook"
 ALWAYS: tuple[tuple[str, dict[str, Any]], ...] = (
     (OUTLOOK, {"path": {}, "given": {"site": None}}),
     ("calibration", {"path": {}, "given": None}),
+    ("rehearsal", {"path": {}, "given": {"rule": "plan"}}),
     ("books", {"path": {}, "given": None}),
 )
 """What is computed whether somebody looked at it lately or not."""

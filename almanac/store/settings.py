@@ -30,6 +30,10 @@ class Settings:
         """Number of the entry that holds, 0 when there is none: what an edit has to name."""
         return self.entries.get((scope, scope_key, key), (None, 0))[1]
 
+    def narrower(self, key: str) -> int:
+        """How many kinds and parts have a value of their own."""
+        return sum(own == key and scope != "company" for scope, _, own in self.entries)
+
 
 def settings_on(session: Session, day: date) -> Settings:
     """Every setting in force on a day."""

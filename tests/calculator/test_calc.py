@@ -387,7 +387,7 @@ def test_rehearse_answers_each_line_as_soon_as_it_is_played() -> None:
     asked = {"parts": [SHELF, {**NETWORK, "policy": {"depot": {"s": 2, "Q": 2}, "sites": [1, 1]}}], "years": 3, "runs": 30, "seed": 2}
     one = answer("rehearse", text=json.dumps(asked, indent=1))
     assert set(one["all"]) == {
-        "fill", "ready", "expected_waiting", "chance_of_waiting_a_year", "orders_a_year", "spent_a_year", "on_hand"
+        "fill", "ready", "expected_waiting", "chance_of_waiting_a_year", "orders_a_year", "spent_a_year", "on_hand", "scrapped_a_year"
     }  # fmt: skip
     assert set(one["all"]["fill"]) == {"value", "error"}
     assert one["parts"][1]["policy"] == {"depot": {"s": 2, "Q": 2}, "sites": [1, 1]}

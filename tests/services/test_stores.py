@@ -17,6 +17,7 @@ from almanac.services.orders.arrivals import ReceiptRequest, receive
 from almanac.services.orders.sending import OrderRequest, place_order
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.shelves import holding_of
+from almanac.services.outlook.summary import read_outlook
 from almanac.services.stores import counts, transfers, waits
 from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from almanac.services.stores.read import read_shelf, read_tally
@@ -169,9 +170,15 @@ def test_parts_under_way_are_coming_for_the_outlook_and_lie_on_no_shelf(session:
         holding, _ = holding_of(inputs, next(one for one in inputs.parts if one.number == PART))
         return holding.available + sum(arrival.quantity for arrival in holding.arrivals)
 
-    before = position()
+    def planned() -> tuple[int, int]:
+        plan = next(row.plan for row in read_outlook(session).rows if row.part.number == PART)
+        assert plan is not None
+        return plan.position, plan.quantity
+
+    before, plan_before = position(), planned()
     transfers.pack(session, transfers.TransferRequest(PART, "ELD", "GUL", 2), technician)
     assert position() == before
+    assert planned() == plan_before
 
 
 def test_a_packed_transfer_can_be_unpacked_and_one_that_left_cannot(session: Session, technician: Recorded) -> None:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from almanac.core import checks
-from almanac.core.rehearsal.play import YEAR_DAYS, Record
+from almanac.core.rehearsal.plan import Ints
+from almanac.core.rehearsal.tally import YEAR_DAYS, Record
 
 
 @dataclass(frozen=True)
@@ -23,7 +24,8 @@ class Shown:
     """What was seen of one part, or of all. Rates are per year of 365 days.
 
     fill : requests met at once · ready : days with one on the shelf, places weighted by what is asked there
-    chance_of_waiting_a_year : of a year in which anybody waits · spent_a_year : price and cost of orders
+    chance_of_waiting_a_year : of a year in which anybody waits · spent_a_year : price and cost of orders · scrapped_a_year : parts that
+    expired unused
     """
 
     fill: Estimate | None
@@ -33,30 +35,33 @@ class Shown:
     orders_a_year: Estimate
     spent_a_year: Estimate
     on_hand: Estimate
+    scrapped_a_year: Estimate
 
 
-def shown(record: Record, price: checks.Floats, order_cost: checks.Floats, part: int | None = None) -> Shown:
-    """Figures of one part, or of all together.
+def shown(record: Record, price: checks.Floats, order_cost: checks.Floats, part: int | Ints | None = None) -> Shown:
+    """Figures of one part, of some, or of all together.
 
     Parameters
     ----------
-    record : what was played · price, order_cost : (p,) of a part, of an order line · part : a row; all of them unless one is named
+    record : what was played · price, order_cost : (p,) of a part, of an order line · part : a row, or several; all unless named
     """
-    rows = np.arange(record.orders.shape[0]) if part is None else np.array([part])
-    years = record.days / YEAR_DAYS
+    rows = np.arange(record.orders.shape[0]) if part is None else np.atleast_1d(np.asarray(part, dtype=np.int64))
+    days = record.days[rows].astype(np.float64)[:, None]
+    years = days / YEAR_DAYS
     asked, met = record.asked[rows].sum(axis=(0, 1)), record.met[rows].sum(axis=(0, 1))
-    spent = (record.ordered[rows] * price[rows, None] + record.orders[rows] * order_cost[rows, None]).sum(axis=0)
+    spent = ((record.ordered[rows] * price[rows, None] + record.orders[rows] * order_cost[rows, None]) / years).sum(axis=0)
     weight = record.asked[rows].sum(axis=2).astype(np.float64)
     weight = weight / weight.sum() if weight.sum() > 0 else np.full(weight.shape, 1.0 / weight.size)
     waited = record.years_waited[rows[0]] if rows.size == 1 else record.years_any
     return Shown(
         fill=share(met, asked),
-        ready=mean(np.einsum("pj,pjn->n", weight, record.ready[rows]) / record.days),
-        expected_waiting=mean(record.waiting[rows].sum(axis=0) / years),
-        chance_of_waiting_a_year=mean(waited / np.ceil(years)),
-        orders_a_year=mean(record.orders[rows].sum(axis=0) / years),
-        spent_a_year=mean(spent / years),
-        on_hand=mean(record.held[rows].sum(axis=0) / record.days),
+        ready=mean(np.einsum("pj,pjn->n", weight, record.ready[rows] / days[:, None])),
+        expected_waiting=mean((record.waiting[rows] / years).sum(axis=0)),
+        chance_of_waiting_a_year=mean(waited / np.ceil(float(years.min()))),
+        orders_a_year=mean((record.orders[rows] / years).sum(axis=0)),
+        spent_a_year=mean(spent),
+        on_hand=mean((record.held[rows] / days).sum(axis=0)),
+        scrapped_a_year=mean((record.scrapped[rows] / years).sum(axis=0)),
     )
 
 

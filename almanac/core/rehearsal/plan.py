@@ -14,12 +14,37 @@ Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
+class ShelfLives:
+    """How p parts expire, and how little of them is ordered for that.
+
+    days : (p,) from the day a part comes, 0 for one that never expires · cap : (p,) most on hand and on order after an order
+    pack, least : (p,) the supplier's pack and smallest order
+    """
+
+    days: Ints
+    cap: Ints
+    pack: Ints
+    least: Ints
+
+    def cut(self, part: Ints, quantity: Ints, held: Ints) -> Ints:
+        """(r,) orders of parts (r,) cut to what is used before it expires; the smallest order is kept even where that is more.
+
+        Parameters
+        ----------
+        part : (r,) rows · quantity : (r,) wanted · held : (r,) on hand and on order
+        """
+        room = np.maximum(self.cap[part] - held, 0) // self.pack[part] * self.pack[part]
+        return np.where(self.days[part] > 0, np.minimum(quantity, np.maximum(room, self.least[part])), quantity)
+
+
+@dataclass(frozen=True)
 class PlayedPolicies:
     """How p parts are ordered and where they are kept; the first place is the depot, j others are fed by it.
 
     s, Q : (p,) reorder points and lots · review : (p,) days between reviews · level : (p, j) of the sites
     lane, every : (p, j) days under way and between departures · lead_days, lead_cumulative : (p, l) of the supplier
     first_review, first_boat : (p,) and (p, j) days until the first of them; None draws them
+    last_order : (p,) last day on which a part is sold; None where all are for good · lives : None where nothing expires
     """
 
     s: Ints
@@ -32,6 +57,8 @@ class PlayedPolicies:
     lead_cumulative: checks.Floats
     first_review: Ints | None = None
     first_boat: Ints | None = None
+    last_order: Ints | None = None
+    lives: ShelfLives | None = None
 
     @property
     def parts(self) -> int:
@@ -56,12 +83,14 @@ class Start:
     """Where parts are on the first day. Below nothing, machines wait.
 
     depot : (p,) · sites : (p, j) · arrivals : (day, part, quantity) from the supplier · boats : (day, part, site, quantity)
+    lots : (last day, part, quantity) of what is there and expires
     """
 
     depot: Ints
     sites: Ints
     arrivals: tuple[tuple[int, int, int], ...] = ()
     boats: tuple[tuple[int, int, int, int], ...] = ()
+    lots: tuple[tuple[int, int, int], ...] = ()
 
 
 @dataclass(frozen=True)

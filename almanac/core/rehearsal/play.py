@@ -6,39 +6,17 @@ All parts and runs are played side by side; what happens on a day is looked at o
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
-from almanac.core import checks
 from almanac.core.errors import ContractError
+from almanac.core.rehearsal.expiry import Expiry
 from almanac.core.rehearsal.plan import Change, Ints, PlayedPolicies, Requests, Start
+from almanac.core.rehearsal.tally import YEAR_DAYS, Record, Tally
 
-YEAR_DAYS = 365
+__all__ = ["YEAR_DAYS", "Record", "play"]
 Told = Callable[[int, int], None]
-
-
-@dataclass(frozen=True)
-class Record:
-    """What was counted from the first day that counts, by part and run (p, n), requests by place (p, 1 + j, n).
-
-    asked, met · waiting : machine-days · held : part-days on hand and under way to sites · ready : days with one on the shelf, by place
-    orders : reviews at which an order left · ordered : parts · years_waited : years in which anybody waited for a part
-    years_any : (n,) the same for any of them · days : that count
-    stock : (w, p, n) parts on all shelves less machines that wait, on the evenings that were watched
-    """
-
-    asked: Ints
-    met: Ints
-    waiting: checks.Floats
-    held: checks.Floats
-    ready: Ints
-    orders: Ints
-    ordered: Ints
-    years_waited: Ints
-    years_any: Ints
-    days: int
-    stock: Ints
 
 
 def play(
@@ -48,17 +26,17 @@ def play(
     *,
     days: int,
     seed: int,
-    counts_from: int = 0,
+    counts_from: int | Ints = 0,
     watched: tuple[int, ...] = (),
     changes: tuple[Change, ...] = (),
     told: Told | None = None,
 ) -> Record:
-    """Play policies forward.
+    """Play policies forward. The same requests come under the same seed, whatever is done about them, so that differences are sharp.
 
     Parameters
     ----------
     policies : of p parts · requests : a day, (p, 1 + j, n) · start : the first day · days : to play, > 0 · seed : of the draws
-    counts_from : first day that counts · watched : days whose evening stock is kept
+    counts_from : first day that counts, of all parts or (p,) of each · watched : days whose evening stock is kept
     changes : of reorder points and levels, on later days
     told : is called with the day and all days, to say how far it is, or to raise
 
@@ -72,33 +50,34 @@ def play(
 
     References
     ----------
-    Law (2015), Simulation Modeling and Analysis, chapters 1 and 9.
+    Law (2015), Simulation Modeling and Analysis, chapters 1, 9 and 11 (common random numbers).
     """
     shape = (policies.parts, 1 + policies.sites)
     if any(rates.shape[:2] != shape for rates in requests.rates):
         raise ContractError(f"rates: tables for {shape[0]} parts at {shape[1]} places were wanted")
-    if not 0 <= counts_from < days:
-        raise ContractError(f"counts_from: a day before the last of {days} was wanted, got {counts_from}")
-    game = _Game(policies, requests, start, days, np.random.default_rng(seed))
+    first = np.broadcast_to(np.asarray(counts_from, dtype=np.int64), (policies.parts,))
+    if policies.parts and not 0 <= int(first.min()) <= int(first.max()) < days:
+        raise ContractError(f"counts_from: a day before the last of {days} was wanted, got {int(first.max())}")
+    game = _Game(policies, requests, start, seed, Tally((*shape, requests.rates[0].shape[2]), days, first))
     for day in range(days):
         if told is not None and day % 16 == 0:
             told(day, days)
-        game.counting = day >= counts_from
-        game.year = (day - counts_from) // YEAR_DAYS
         for change in changes:
             if change.day == day:
                 game.change(change)
         game.play(day)
         if day + 1 in watched:
-            game.seen.append(game.stock())
-    return game.record(days - counts_from)
+            game.tally.seen.append(game.stock())
+    return game.tally.record()
 
 
 class _Game:
     """The state of all runs. Cells of (part, place, run) are numbered in one row."""
 
-    def __init__(self, policies: PlayedPolicies, requests: Requests, start: Start, days: int, draws: np.random.Generator) -> None:
-        self.policies, self.requests, self.draws = policies, requests, draws
+    def __init__(self, policies: PlayedPolicies, requests: Requests, start: Start, seed: int, tally: Tally) -> None:
+        self.policies, self.requests, self.tally, days = policies, requests, tally, tally.last
+        # Requests have draws of their own: what is done about them does not change them.
+        self.asking, self.draws = np.random.default_rng([seed, 0]), np.random.default_rng([seed, 1])
         self.parts, self.places, self.runs = requests.rates[0].shape
         p, n = self.parts, self.runs
         self.on_hand = np.zeros((p, self.places, n), dtype=np.int64)
@@ -117,15 +96,10 @@ class _Game:
         self._started(start)
         self.phase_review = self._phase(policies.review[:, None], (p, n), policies.first_review)
         self.phase_boat = self._phase(policies.every[:, :, None], (p, self.places - 1, n), policies.first_boat)
-        self.asked = np.zeros((p, self.places, n), dtype=np.int64)
-        self.met = np.zeros((p, self.places, n), dtype=np.int64)
-        self.waiting, self.held = np.zeros((p, n)), np.zeros((p, n))
-        self.ready = np.zeros((p, self.places, n), dtype=np.int64)
-        self.orders, self.ordered = np.zeros((p, n), dtype=np.int64), np.zeros((p, n), dtype=np.int64)
-        self.years_waited, self.waited_in = np.zeros((p, n), dtype=np.int64), np.full((p, n), -1, dtype=np.int64)
-        self.years_any, self.any_in = np.zeros(n, dtype=np.int64), np.full(n, -1, dtype=np.int64)
-        self.counting, self.year, self.table = False, 0, -1
-        self.seen: list[Ints] = []
+        lives = policies.lives
+        self.expiry = Expiry(lives.days if lives else np.zeros(p, dtype=np.int64), start, (p, n), days)
+        self.expiry.asked += self._owed()
+        self.table = -1
 
     def _phase(self, period: Ints, shape: tuple[int, ...], first: Ints | None) -> Ints:
         """Days until the first review or boat, drawn where nobody says."""
@@ -152,13 +126,34 @@ class _Game:
         self._serve(np.arange(self.parts * self.runs))
 
     def play(self, day: int) -> None:
+        self.tally.begin(day)
+        self._expire(day)
         self._arrive(day)
         before = self._owed()
         self._ask(day)
         self._sail(day)
         self._review(day)
-        if self.counting:
-            self._count(before)
+        self.tally.evening(self.on_hand, self.under_way, (before, self._owed()))
+
+    def _expire(self, day: int) -> None:
+        """What expired unused is taken off the shelves, the depot's first; a site asks for another in its place."""
+        if not self.expiry.expires:
+            return
+        part, run, lost = self.expiry.lost_on(day, self._owed())
+        left = lost.copy()
+        for place in range(self.places):
+            taken = np.minimum(left, np.maximum(self.on_hand[part, place, run], 0))
+            self.on_hand[part, place, run] -= taken
+            left -= taken
+            if place > 0:
+                kept = np.minimum(self.spare[part, place - 1, run], taken)
+                self.spare[part, place - 1, run] -= kept
+                self.owed_by_depot[part, place, run] += taken - kept
+                self.position[part, run] -= taken - kept
+            else:
+                self.position[part, run] -= taken
+        self.expiry.gone(part, run, lost - left)
+        self.tally.scrap(part, run, lost - left)
 
     def _owed(self) -> Ints:
         """(p, n) machines that wait."""
@@ -187,6 +182,8 @@ class _Game:
         touched = []
         for stocks, quantity in self.deliveries[day]:
             np.add.at(self.on_hand.reshape(-1), self._depot_of(stocks), quantity)
+            if self.expiry.expires:
+                self.expiry.came(day, stocks, quantity)
             touched.append(stocks)
         self.deliveries[day] = []
         if touched:
@@ -203,17 +200,17 @@ class _Game:
     def _ask(self, day: int) -> None:
         """Machines ask where they stand; a site asks the depot for one the moment it uses one."""
         self._take_table(day)
-        wanted = self.draws.poisson(self.total)
+        wanted = self.asking.poisson(self.total)
         if wanted == 0:
             return
-        drawn = np.searchsorted(self.cumulative, self.draws.random(wanted) * self.total, side="right")
+        drawn = np.searchsorted(self.cumulative, self.asking.random(wanted) * self.total, side="right")
         cells, count = np.unique(np.minimum(drawn, self.cumulative.size - 1), return_counts=True)
         place = cells // self.runs % self.places
         flat = self.on_hand.reshape(-1)
         met = np.clip(np.minimum(flat[cells], count), 0, None)
-        if self.counting:
-            self.asked.reshape(-1)[cells] += count
-            self.met.reshape(-1)[cells] += met
+        self.tally.requests(cells, count, met)
+        if self.expiry.expires:
+            self.expiry.wanted(self._stock_of(cells), count)
         self._ask_sites(cells[place > 0], count[place > 0])
         own, taken = cells[place == 0], met[place == 0]
         flat[own] -= taken
@@ -276,15 +273,17 @@ class _Game:
     def _review(self, day: int) -> None:
         s, lot = self.policies.s[:, None], self.policies.lot[:, None]
         due = ((day + 1 - self.phase_review) % self.policies.review[:, None] == 0) & (self.position <= s)
+        if self.policies.last_order is not None:
+            due &= day <= self.policies.last_order[:, None]
         part, run = np.nonzero(due)
         if part.size == 0:
             return
         lots = -(-(s[part, 0] + 1 - self.position[part, run]) // lot[part, 0])
         quantity = lots * lot[part, 0]
+        if self.policies.lives is not None:
+            quantity = self.policies.lives.cut(part, quantity, self._held(part, run))
         self.position[part, run] += quantity
-        if self.counting:
-            self.orders[part, run] += 1
-            self.ordered[part, run] += quantity
+        self.tally.orders_placed(part, run, quantity)
         lead = self._leads(part)
         stocks = part * self.runs + run
         arrives = day + 1 + lead
@@ -297,23 +296,10 @@ class _Game:
         place = (drawn[:, None] >= self.policies.lead_cumulative[part]).sum(axis=1)
         return np.asarray(self.policies.lead_days[part, np.minimum(place, self.policies.lead_days.shape[1] - 1)])
 
-    def _count(self, before: Ints) -> None:
-        """A day's waiting is that of its morning and its evening, halved: requests come all day long."""
-        after = self._owed()
-        self.waiting += (before + after) / 2.0
-        self.held += np.maximum(self.on_hand, 0).sum(axis=1) + self.under_way
-        self.ready += self.on_hand > 0
-        waits = after > 0
-        anybody = waits.any(axis=0)
-        self.years_any += anybody & (self.any_in < self.year)
-        self.any_in = np.where(anybody, self.year, self.any_in)
-        self.years_waited += waits & (self.waited_in < self.year)
-        self.waited_in = np.where(waits, self.year, self.waited_in)
-
-    def record(self, days: int) -> Record:
-        counted = self.asked, self.met, self.waiting, self.held, self.ready, self.orders, self.ordered
-        stock = np.stack(self.seen) if self.seen else np.zeros((0, self.parts, self.runs), dtype=np.int64)
-        return Record(*counted, self.years_waited, self.years_any, days, stock)
+    def _held(self, part: Ints, run: Ints) -> Ints:
+        """(r,) on hand and on order at all places, less what is owed."""
+        sites = self.policies.level[part].sum(axis=1) + self.spare[part, :, run].sum(axis=1)
+        return np.asarray(np.maximum(self.position[part, run] + sites, 0))
 
 
 def _arriving(start: Start, parts: int) -> Ints:

@@ -138,7 +138,10 @@ class ShelfPlan:
 
 @dataclass(frozen=True)
 class Shelf:
-    """What stands of a part. lots : of one with a shelf life · outposts : none where one place is looked at"""
+    """What stands of a part, wherever it is: what is coming to an outpost is among the holding's arrivals.
+
+    lots : of one with a shelf life · outposts : none where one place is looked at
+    """
 
     holding: Holding
     lots: tuple[Lot, ...] = ()

@@ -158,7 +158,7 @@ class _Network:
             shelf.holding.available - sum(post.free for post in shelf.outposts),
             tuple(post.free for post in shelf.outposts),
             tuple(post.coming for post in shelf.outposts),
-            shelf.holding.on_order,
+            shelf.holding.on_order - sum(post.coming for post in shelf.outposts),
         )
 
     @property
@@ -225,7 +225,7 @@ def usable(law: Law, shelf: Shelf, policy: Policy) -> int:
     ----------
     law : of the demand · shelf : holding and lots, the soonest to expire first · policy : lead and review
     """
-    position = shelf.holding.available + shelf.holding.on_order + sum(post.coming for post in shelf.outposts)
+    position = shelf.holding.available + shelf.holding.on_order
     until = int(policy.lead.days.max()) + max(policy.review_days, 1)
     soon = [lot for lot in shelf.lots if lot.expires_day is not None and lot.expires_day <= until]
     if not soon:

@@ -129,6 +129,10 @@ class OutlookBuilder:
             site_floor=float(self._setting("site_floor", part, 0.85)),
         )
 
+    def fixed_share(self, part: StockPart) -> float:
+        """The share of the fleet that the rule of thumb would keep."""
+        return float(self._setting("fixed_share", part, 0.02))
+
     def _review_days(self, part: StockPart) -> int:
         if self.inputs.site is None or self._from_supplier:
             return review_days_of(self.inputs, part)

@@ -73,7 +73,7 @@ class PlateQuestion(Question[PlateOfPart]):
     """
 
     NAME: ClassVar[str] = "plate"
-    VERSION: ClassVar[int] = 3
+    VERSION: ClassVar[int] = 4
     row: OutlookOfPart
     answer: PartOutlook
     part: StockPart
@@ -119,7 +119,7 @@ def plate_question(builder: OutlookBuilder, part: StockPart, row: Row, *, unreco
         builder.question(part),
         PartOutlook(row.projection, row.plan),
         part,
-        float(settings.value("fixed_share", kind=part.kind, part_number=part.number, default=0.02)),
+        builder.fixed_share(part),
         str(settings.value("currency", default="EUR")),
         unrecorded,
         builder.lead_from(part),

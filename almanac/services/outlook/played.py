@@ -1,4 +1,4 @@
-"""A year of one part as its policy, followed, would make it: played many times from where its shelves stand today."""
+"""Stock parts as they are played forward: requests by the forecast, shelves as they stand, what the plan keeps; and one part's year."""
 
 from __future__ import annotations
 
@@ -6,12 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from almanac.core.demand import counts
 from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
 from almanac.core.rehearsal.figures import Estimate, mean, share
-from almanac.core.rehearsal.plan import Change, Ints, PlayedPolicies, Requests, Start, lead_table
+from almanac.core.rehearsal.plan import Ints
 from almanac.core.rehearsal.play import play
+from almanac.core.rehearsal.table import Expires, Kept, PartToPlay, changes_of, policies_of, requests_of, start_of
 from almanac.core.stock.exact import like_rate
+from almanac.core.stock.quantity import in_packs
 from almanac.core.stock.rates import DoubtedRate
 from almanac.core.stock.shelf import Shelf, ShelfPlan, SitePlan
 from almanac.core.stock.shelf_plan import later_levels
@@ -22,7 +25,10 @@ RUNS = 200
 SEED = 20
 LEVELS = (5, 50, 95)
 QUARTERS = (91, 182, 273)
-"""Days on which levels are worked out anew."""
+"""Days on which levels are worked out anew; every month where requests of the months differ by more than UNEVEN, as by planned swaps."""
+UNEVEN = 1.5
+LATEST = 3
+"""After the last month it goes on as in so many months before."""
 
 
 @dataclass(frozen=True)
@@ -63,82 +69,98 @@ def year_played(law: DemandLaw, row: Row, steps: list[MonthStep]) -> YearPlayed 
     if row.plan is None or (row.plan.sites and not row.shelf.outposts):
         return None
     days = tuple(step.to_day for step in steps)
-    counts_from = min(int(row.policy.lead.median_days), YEAR_DAYS - 90)
-    changes = _changes(law, row, row.plan)
+    part, kept = part_to_play(law, row, row.plan, steps), kept_by(law, row, row.plan, steps)
     record = play(
-        _policies(row, row.plan), _requests(law, _sites(row, row.plan), steps), _start(row, row.plan),
-        days=days[-1] + 1, seed=SEED, counts_from=0, watched=days, changes=changes,
-    )  # fmt: skip
-    later = play(
-        _policies(row, row.plan), _requests(law, _sites(row, row.plan), steps), _start(row, row.plan),
-        days=days[-1] + 1, seed=SEED, counts_from=counts_from, changes=changes,
+        policies_of([part], [kept]), requests_of([part], RUNS, SEED), start_of([part]),
+        days=days[-1] + 1, seed=SEED, counts_from=min(part.helped_on, YEAR_DAYS - 90), watched=days, changes=changes_of([kept]),
     )  # fmt: skip
     now = max(row.shelf.holding.available, 0)
     quantiles = np.percentile(record.stock[:, 0], LEVELS, axis=1, method="lower").astype(np.int64)
     path = [PathPoint(0, now, now, now), *(PathPoint(day, *(int(value[i]) for value in quantiles)) for i, day in enumerate(days))]
-    spent = record.ordered[0] * float(row.part.price) + record.orders[0] * row.policy.order_cost
+    ordered, orders = record.ordered_by_quarter[:, 0].sum(axis=0), record.orders_by_quarter[:, 0].sum(axis=0)
     return YearPlayed(
         path=path,
-        fill=share(later.met.sum(axis=(0, 1)), later.asked.sum(axis=(0, 1))),
-        orders=mean(record.orders[0].astype(np.float64)),
-        parts=_spread(record.ordered[0]),
-        spent=_spread(spent),
-        waiting=mean(record.waiting[0]),
+        fill=share(record.met.sum(axis=(0, 1)), record.asked.sum(axis=(0, 1))),
+        orders=mean(orders.astype(np.float64)),
+        parts=spread(ordered),
+        spent=spread(ordered * float(row.part.price) + orders * row.policy.order_cost),
+        waiting=mean(record.waiting[0] + record.before_waiting[0]),
         runs=RUNS,
     )
 
 
-def _changes(law: DemandLaw, row: Row, plan: ShelfPlan) -> tuple[Change, ...]:
-    """Reorder points and levels follow the fleet: worked out anew every quarter, from today's knowledge."""
-    shelf = Shelf(row.shelf.holding, row.shelf.lots, outposts_of(plan, row.shelf))
-    later = later_levels(law, shelf, row.policy, plan, QUARTERS)
-    return tuple(Change(one.day, np.array([one.depot_s]), np.array([one.levels], dtype=np.int64).reshape(1, -1)) for one in later)
-
-
-def _spread(values: Ints | np.ndarray) -> Spread:
+def spread(values: Ints | np.ndarray) -> Spread:
+    """5, 50 and 95% of figures of several runs."""
     return Spread(*(float(value) for value in np.percentile(values, LEVELS)))
 
 
-def _sites(row: Row, plan: ShelfPlan) -> tuple[SitePlan, ...]:
+def kept_by(law: DemandLaw, row: Row, plan: ShelfPlan, steps: list[MonthStep]) -> Kept:
+    """What a plan keeps; reorder points and levels follow the fleet and what is planned of it, from today's knowledge."""
+    shelf = Shelf(row.shelf.holding, row.shelf.lots, outposts_of(plan, row.shelf))
+    _, a_day = _requests(law, steps)
+    uneven = max(a_day) > UNEVEN * max(min(a_day), 1e-9)
+    later = later_levels(law, shelf, row.policy, plan, tuple(step.from_day for step in steps[1:]) if uneven else QUARTERS)
+    sites = sites_of(row, plan)
+    return Kept(
+        plan.depot_s if sites else plan.order_at,
+        plan.lot,
+        tuple(site.level for site in sites),
+        tuple((one.day, one.depot_s, one.levels) for one in later),
+    )
+
+
+def sites_of(row: Row, plan: ShelfPlan) -> tuple[SitePlan, ...]:
     """The sites that are fed from the place looked at; none where one shelf is looked at by itself."""
     return plan.sites if row.shelf.outposts else ()
 
 
-def _policies(row: Row, plan: ShelfPlan) -> PlayedPolicies:
-    lead = row.policy.lead
-    days, cumulative = lead_table([(lead.days.tolist(), lead.weight.tolist())])
-    sites, posts = _sites(row, plan), row.shelf.outposts
-    return PlayedPolicies(
-        s=np.array([plan.depot_s if sites else plan.order_at]),
-        lot=np.array([plan.lot]),
-        review=np.array([max(row.policy.review_days, 1)]),
-        level=np.array([[site.level for site in sites]], dtype=np.int64).reshape(1, -1),
-        lane=np.array([[post.lane_days for post in posts]], dtype=np.int64).reshape(1, -1),
-        every=np.array([[post.every_days for post in posts]], dtype=np.int64).reshape(1, -1),
-        lead_days=days,
-        lead_cumulative=cumulative,
-        first_review=np.array([1]),
+def part_to_play(law: DemandLaw, row: Row, plan: ShelfPlan, steps: list[MonthStep]) -> PartToPlay:
+    """A part as it stands today; what stands at a site above its level is used up before it asks again.
+
+    Parameters
+    ----------
+    law : of its demand · row : its shelf and policy · plan : by which its requests are shared among its sites · steps : months
+    """
+    holding, policy, sites = row.shelf.holding, row.policy, sites_of(row, plan)
+    from_day, a_day = _requests(law, steps)
+    rate = like_rate(law, YEAR_DAYS)
+    arrivals = [(arrival.day, arrival.quantity) for arrival in holding.arrivals]
+    boats = []
+    for place, post in enumerate(row.shelf.outposts if sites else ()):
+        under_way = (max(post.lane_days, 1), post.coming)
+        if post.coming and under_way in arrivals:
+            arrivals.remove(under_way)
+            boats.append((under_way[0], place, post.coming))
+    return PartToPlay(
+        from_day=from_day,
+        a_day=a_day,
+        doubt=rate.shape if isinstance(rate, DoubtedRate) else None,
+        shares=tuple(site.share for site in sites),
+        lead=(tuple(policy.lead.days.tolist()), tuple(policy.lead.weight.tolist())),
+        review=max(policy.review_days, 1),
+        lanes=tuple((post.lane_days, max(post.every_days, 1)) for post in row.shelf.outposts) if sites else (),
+        depot=holding.available - sum(site.free for site in sites),
+        sites=tuple(site.free for site in sites),
+        arrivals=tuple(arrivals),
+        boats=tuple(boats),
+        last_order=policy.last_order_day,
+        expires=_expires(law, row),
     )
 
 
-def _start(row: Row, plan: ShelfPlan) -> Start:
-    """Where parts are today; what stands at a site above its level is used up before it asks again."""
-    holding = row.shelf.holding
-    sites = np.array([[site.free for site in _sites(row, plan)]], dtype=np.int64).reshape(1, -1)
-    arrivals = tuple((arrival.day, 0, arrival.quantity) for arrival in holding.arrivals)
-    return Start(np.array([holding.available - int(sites.sum())]), sites, arrivals)
-
-
-def _requests(law: DemandLaw, sites: tuple[SitePlan, ...], steps: list[MonthStep]) -> Requests:
-    """(1, 1 + j, n) requests a day, month by month."""
+def _requests(law: DemandLaw, steps: list[MonthStep]) -> tuple[tuple[int, ...], tuple[float, ...]]:
+    """Requests a day month by month, and afterwards as in the last months."""
     until = [0, *(step.to_day for step in steps)]
     expected = np.diff(np.concatenate(([0.0], law.mean_parts(until[1:]))))
-    a_day = expected / np.diff(until)
-    shares = np.array([site.share for site in sites])
-    places = np.concatenate(([max(1.0 - shares.sum(), 0.0)], shares))
-    rate = like_rate(law, YEAR_DAYS)
-    level = np.ones(RUNS)
-    if isinstance(rate, DoubtedRate):
-        level = np.random.default_rng(SEED).gamma(rate.shape, 1.0 / rate.shape, RUNS)
-    tables = tuple(value * places[None, :, None] * level[None, None] for value in a_day)
-    return Requests(tuple(until[:-1]), tables)
+    after = float(expected[-LATEST:].sum()) / (until[-1] - until[-1 - LATEST])
+    return tuple(until), (*(float(value) for value in expected / np.diff(until)), after)
+
+
+def _expires(law: DemandLaw, row: Row) -> Expires | None:
+    life, policy = row.policy.shelf_life_days, row.policy
+    if life is None:
+        return None
+    cap = int(counts.quantile(law.reaching([0], [policy.lead.median_days + life], 0.5), 0.5)[0])
+    least = in_packs(1, pack=policy.pack, minimum_order=policy.minimum_order)
+    lots = tuple((lot.expires_day, lot.quantity) for lot in row.shelf.lots if lot.expires_day is not None)
+    return Expires(life, max(cap, 1), policy.pack, least, lots)

@@ -54,7 +54,7 @@ def give_up_scenario(scenario_id: int) -> Done:
 @endpoint(blueprint, "/look", method="POST", access=Role.READER, replies=schemas.LookAtScenario, kept="dear")
 def look_at_scenario(json: schemas.ScenarioIn) -> schemas.LookAtScenario:
     """What would follow from some changes, part by part."""
-    found = look(session(), [_change(change) for change in json.changes], site_code=json.site)
+    found = look(session(), [change_of(change) for change in json.changes], site_code=json.site)
     sides = [(_side(pair.planned, found.planned), _side(pair.scenario, found.scenario)) for pair in found.pairs]
     prices = [float(pair.planned.part.price) for pair in found.pairs]
     return schemas.LookAtScenario(
@@ -80,7 +80,7 @@ def look_at_scenario(json: schemas.ScenarioIn) -> schemas.LookAtScenario:
 @endpoint(blueprint, "/look/<number>", method="POST", access=Role.READER, replies=schemas.PairOfPlans, kept="dear")
 def look_at_part(number: str, json: schemas.ScenarioIn) -> schemas.PairOfPlans:
     """One part's plan beside what it would be."""
-    planned, scenario = plates(session(), [_change(change) for change in json.changes], number, site_code=json.site)
+    planned, scenario = plates(session(), [change_of(change) for change in json.changes], number, site_code=json.site)
     return schemas.PairOfPlans(
         number=planned.row.part.number,
         name=planned.row.part.name,
@@ -93,7 +93,8 @@ def look_at_part(number: str, json: schemas.ScenarioIn) -> schemas.PairOfPlans:
     )
 
 
-def _change(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.SeasonIn | schemas.SwapIn) -> Change:
+def change_of(change: schemas.RetireIn | schemas.BuyIn | schemas.MoveIn | schemas.SeasonIn | schemas.SwapIn) -> Change:
+    """A change as a service takes it."""
     if isinstance(change, schemas.RetireIn | schemas.BuyIn | schemas.SwapIn):
         return change_planned(change)
     if isinstance(change, schemas.MoveIn):

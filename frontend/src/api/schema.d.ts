@@ -1659,6 +1659,91 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rehearsal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All stock parts played forward from today under a rule. */
+        get: operations["rehearsal"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rehearsal/budget.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A year's money by kind and quarter, as CSV. */
+        get: operations["budget_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rehearsal/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The rules that are played beside each other. */
+        get: operations["rehearsal_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rehearsal/scenario": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The same with some changes done. */
+        post: operations["rehearse_scenario"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rehearsal/told": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The plan's rehearsal where it is known: nothing is played for a sentence beside something else. */
+        get: operations["rehearsal_told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/scenarios": {
         parameters: {
             query?: never;
@@ -4009,6 +4094,11 @@ export interface components {
              */
             start: string;
         };
+        /** HoleView */
+        HoleView: {
+            fill: components["schemas"]["EstimateView"] | null;
+            waiting: components["schemas"]["EstimateView"];
+        };
         /**
          * HypothesisView
          * @description A hypothesis with its prior and posterior share, and what its prior rests on.
@@ -4591,6 +4681,14 @@ export interface components {
          * @enum {string}
          */
         Kind: "memory" | "ssd" | "battery" | "fan" | "mainboard" | "keyboard" | "palm_rest" | "display" | "radio" | "heat_sink" | "optical_drive" | "processor" | "power_unit" | "charging_socket" | "io_board" | "speakers" | "settings_cell" | "other";
+        /** KindPlayed */
+        KindPlayed: {
+            figures: components["schemas"]["PlayedView"];
+            /** Kind */
+            kind: string;
+            /** Quarters */
+            quarters: components["schemas"]["SpreadView"][];
+        };
         /**
          * KindRatesView
          * @description A kind in the schools it takes, with the reason. wear_out : how much the wear-out school carries, 0 to 1
@@ -6596,6 +6694,14 @@ export interface components {
             /** Width */
             width: number;
         };
+        /** PlacePlayed */
+        PlacePlayed: {
+            /** Code */
+            code: string;
+            fill: components["schemas"]["EstimateView"] | null;
+            /** Name */
+            name: string;
+        };
         /** PlainCoverage */
         PlainCoverage: {
             /** Forecasts */
@@ -6755,6 +6861,20 @@ export interface components {
             supplier: string;
             /** Working */
             working: components["schemas"]["WorkingSectionView"][];
+        };
+        /**
+         * PlayedView
+         * @description Requests met at once, days with one on the shelf, machine-days of waiting, orders, money and scrapped parts of a year.
+         */
+        PlayedView: {
+            chance_of_waiting_a_year: components["schemas"]["EstimateView"];
+            expected_waiting: components["schemas"]["EstimateView"];
+            fill: components["schemas"]["EstimateView"] | null;
+            on_hand: components["schemas"]["EstimateView"];
+            orders_a_year: components["schemas"]["EstimateView"];
+            ready: components["schemas"]["EstimateView"];
+            scrapped_a_year: components["schemas"]["EstimateView"];
+            spent_a_year: components["schemas"]["EstimateView"];
         };
         /**
          * PlugEntry
@@ -7301,6 +7421,72 @@ export interface components {
             tested_on: string | null;
         };
         /**
+         * RehearsalTold
+         * @description What is known of the plan's rehearsal, null while it was never played.
+         */
+        RehearsalTold: {
+            /** Aim */
+            aim: number | null;
+            fill: components["schemas"]["EstimateView"] | null;
+            /** Years */
+            years: number | null;
+        };
+        /**
+         * RehearsalView
+         * @description A rule as it was played.
+         *
+         *     aim : what it promises, null for one that promises nothing · left_out : parts of which nothing can be said
+         *     aim_settings : kinds and parts with an aim of their own
+         */
+        RehearsalView: {
+            /** Aim */
+            aim: number | null;
+            /** Aim Settings */
+            aim_settings: number;
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            hole: components["schemas"]["HoleView"];
+            /** Kinds */
+            kinds: components["schemas"]["KindPlayed"][];
+            /** Left Out */
+            left_out: number;
+            money: components["schemas"]["SpreadView"];
+            /** Parts */
+            parts: number;
+            /** Places */
+            places: components["schemas"]["PlacePlayed"][];
+            /** Rule */
+            rule: string;
+            /** Runs */
+            runs: number;
+            scrapped_value: components["schemas"]["EstimateView"];
+            stock_value: components["schemas"]["EstimateView"];
+            target: components["schemas"]["SettingInForce"];
+            whole: components["schemas"]["PlayedView"];
+            /** Worst */
+            worst: components["schemas"]["WorstPart"][];
+            /** Years */
+            years: number;
+        };
+        /** RehearseScenarioIn */
+        RehearseScenarioIn: {
+            /** Changes */
+            changes: (components["schemas"]["RetireIn"] | components["schemas"]["BuyIn"] | components["schemas"]["MoveIn"] | components["schemas"]["SeasonIn"] | components["schemas"]["SwapIn"])[];
+            /**
+             * Rule
+             * @default plan
+             */
+            rule?: string;
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+        };
+        /**
          * ReleaseIn
          * @description Who decided what becomes of a stopped machine, and when.
          */
@@ -7604,6 +7790,22 @@ export interface components {
             tools: string[];
             /** Tray */
             tray: components["schemas"]["TrayView"][];
+        };
+        /** RuleQuery */
+        RuleQuery: {
+            /**
+             * Rule
+             * @default plan
+             */
+            rule?: string;
+        };
+        /**
+         * RulesView
+         * @description Rules that can be played.
+         */
+        RulesView: {
+            /** Rules */
+            rules: string[];
         };
         /** SaidIn */
         SaidIn: {
@@ -8980,6 +9182,27 @@ export interface components {
             rows: components["schemas"]["WorkingRowView"][];
             /** Title */
             title: string;
+        };
+        /**
+         * WorstPart
+         * @description A part with much waiting: machine-days a year and before help can come, requests a year, and why.
+         */
+        WorstPart: {
+            /** A Year */
+            a_year: number;
+            /** Before */
+            before: number;
+            fill: components["schemas"]["EstimateView"] | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Waiting */
+            waiting: number;
+            /** Why */
+            why: string;
         };
         /**
          * YamlIn
@@ -12362,6 +12585,157 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    rehearsal: {
+        parameters: {
+            query?: {
+                rule?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    budget_csv: {
+        parameters: {
+            query?: {
+                rule?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    rehearsal_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RulesView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    rehearse_scenario: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RehearseScenarioIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    rehearsal_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RehearsalTold"];
                 };
             };
             /** @description Unprocessable Content */

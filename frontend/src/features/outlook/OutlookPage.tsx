@@ -2,7 +2,7 @@ import { useMemo, useRef, useState } from "react";
 import { Link, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { plural } from "@/lib/format";
-import { trust } from "@/lib/trust";
+import { playedWords, trust } from "@/lib/trust";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { KINDS } from "@/lib/words";
@@ -11,7 +11,7 @@ import { Failed, Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Due } from "./Due";
 import { Others } from "./Others";
-import { type Outlook, useOutlook, useTrust } from "./outlook.queries";
+import { type Outlook, useOutlook, useRehearsed, useTrust } from "./outlook.queries";
 import { PartTable } from "./PartTable";
 import { PlatePage } from "./PlatePage";
 import { Settings } from "./Settings";
@@ -22,11 +22,21 @@ type Session = Schemas["SessionState"];
 /** How trustworthy the forecasts have been, once the past has been forecast; nothing before. */
 function Trust() {
   const words = trust(useTrust().data);
-  if (!words) return null;
+  const played = playedWords(useRehearsed().data);
   return (
-    <Link className="text-accent underline" to="/rates/calibration">
-      {words}
-    </Link>
+    <>
+      {words && (
+        <Link className="text-accent underline" to="/rates/calibration">
+          {words}
+        </Link>
+      )}
+      {words && played && "; "}
+      {played && (
+        <Link className="text-accent underline" to="/outlook/rehearsal">
+          {played}
+        </Link>
+      )}
+    </>
   );
 }
 

@@ -70,6 +70,9 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
       <Link className="text-accent underline" to={`/outlook/what-if${site}`}>
         What if
       </Link>
+      <Link className="text-accent underline" to="/outlook/rehearsal">
+        Rehearsal
+      </Link>
       <span className="ml-auto">
         Buying list:{" "}
         <a href={`/api/v1/outlook/buying-list.csv${site}`} className="text-accent underline" download>

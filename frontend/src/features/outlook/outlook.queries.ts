@@ -88,6 +88,7 @@ function useOutlookMutation<In, Out>(mutationFn: (input: In) => Promise<Out>) {
         client.invalidateQueries({ queryKey: ["rates"] }),
         client.invalidateQueries({ queryKey: ["changes"] }),
         client.invalidateQueries({ queryKey: ["wear"] }),
+        client.invalidateQueries({ queryKey: ["rehearsal"] }),
       ]),
   });
 }
@@ -129,6 +130,15 @@ export function useTrust() {
   return useQuery({
     queryKey: ["calibration", "told"],
     queryFn: async ({ signal }) => body(await api.GET("/api/v1/calibration/told", { signal })).found,
+    staleTime: 60_000,
+  });
+}
+
+/** The plan's rehearsal, for one sentence, where it is known. */
+export function useRehearsed() {
+  return useQuery({
+    queryKey: ["rehearsal", "told"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/rehearsal/told", { signal })),
     staleTime: 60_000,
   });
 }
