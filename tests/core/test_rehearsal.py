@@ -231,9 +231,8 @@ def test_the_same_requests_come_whatever_is_done_about_them() -> None:
 
 def test_each_part_counts_from_its_own_day_and_what_was_before_is_told_apart() -> None:
     days, cumulative = lead_table([([21], [1.0])] * 2)
-    two = PlayedPolicies(
-        np.array([2, 2]), np.array([1, 1]), np.array([7, 7]), *(np.zeros((2, 0), dtype=np.int64) for _ in range(3)), days, cumulative
-    )
+    none = np.zeros((2, 0), dtype=np.int64)
+    two = PlayedPolicies(np.array([2, 2]), np.array([1, 1]), np.array([7, 7]), none, none, none, days, cumulative)
     empty = Start(np.array([0, 0]), np.zeros((2, 0), dtype=np.int64))
     rates = Requests((0,), (np.full((2, 1, 60), 0.1),))
     whole = play(two, rates, empty, days=400, seed=2)
