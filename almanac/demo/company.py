@@ -22,6 +22,7 @@ SETTINGS: dict[str, Any] = {
     "time_zone": "UTC",
     "as_of_day": truth.AS_OF.isoformat(),
     "target": 0.95,
+    "waiting_cost": 12.0,
     "review_days": 14,
     "floor": 0,
     "school": "auto",

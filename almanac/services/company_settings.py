@@ -14,12 +14,13 @@ from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.stock.reorder import Measure
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused, Stale
-from almanac.store import assets, settings
+from almanac.store import assets, catalog, settings
 from almanac.store.models import Setting
 
 RANGES: dict[str, tuple[float, float, str]] = {
     "target": (0.5, 0.9999, "a probability from 0.5 to 0.9999"),
     "review_days": (0, 180, "a whole number of days from 0 to 180"),
+    "last_buy": (0.5, 0.999, "a probability from 0.5 to 0.999"),
     "floor": (0, 1000, "a whole number of parts from 0 to 1,000"),
     "count_value": (0, 1_000_000, "an amount from 0 to 1,000,000"),
     "order_limit": (0, 10_000_000, "an amount from 0 to 10,000,000"),
@@ -47,18 +48,21 @@ RANGES: dict[str, tuple[float, float, str]] = {
 }
 CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES, "measure": tuple(measure.value for measure in Measure)}
 """Settings that take one of some words."""
+WHEN_NEEDED = "when_needed"
+"""Sites at which a part is bought when needed, by their codes, or "all"."""
 WHOLE = {"top_up_days", "horizon_years", "review_days", "departure_days", "floor", "cold_starts", "watch_days", "own_approval"}
 
 
 @dataclass(frozen=True)
 class SettingRequest:
-    """A new value. `expected_number` is that of the entry the person read, 0 when there was none."""
+    """A new value, None to leave it to the wider scope. `expected_number` is that of the entry the person read, 0 when there was none."""
 
     scope: str
     scope_key: str
     key: str
-    value: float | str
+    value: float | str | None
     expected_number: int
+    reason: str = ""
 
 
 def change_setting(session: Session, request: SettingRequest, *, clock: Clock, author_id: int) -> int:
@@ -68,7 +72,7 @@ def change_setting(session: Session, request: SettingRequest, *, clock: Clock, a
     ------
     Refused : an unknown key or scope, or a value outside its range · Stale : it was changed meanwhile
     """
-    value = _checked(request)
+    value = _checked(session, request)
     _check_scope(session, request)
     last = settings.last_number(session, request.scope, request.scope_key, request.key)
     if last != request.expected_number:
@@ -83,27 +87,51 @@ def change_setting(session: Session, request: SettingRequest, *, clock: Clock, a
             from_on=clock.today,
             author_id=author_id,
             recorded_at=clock.now,
+            reason=request.reason.strip(),
         )
     )
     session.flush()
     return last + 1
 
 
-def _checked(request: SettingRequest) -> float | int | str:
+def _checked(session: Session, request: SettingRequest) -> float | int | str | None:
     """The value as it is kept."""
     key, value = request.key, request.value
+    if value is None:
+        if request.scope == "company":
+            raise Refused(Fault("value", "a value was wanted: nothing stands in for what the company decides"))
+        return None
+    if key == WHEN_NEEDED:
+        return _when_needed(session, request)
     if key in CHOSEN:
         if value not in CHOSEN[key]:
             raise Refused(Fault("value", f"one of {', '.join(CHOSEN[key])} was wanted, got {value}"))
         return value
+    return _within(key, value)
+
+
+def _within(key: str, value: float | str) -> float | int:
     if key not in RANGES:
-        raise Refused(Fault("key", f"{key} cannot be changed here: the keys are {', '.join((*RANGES, *CHOSEN))}"))
+        raise Refused(Fault("key", f"{key} cannot be changed here: the keys are {', '.join((*RANGES, *CHOSEN, WHEN_NEEDED))}"))
     low, high, wanted = RANGES[key]
     if isinstance(value, str):
         raise Refused(Fault("value", f"{wanted} was wanted, got {value!r}"))
     if not low <= value <= high or (key in WHOLE and value != int(value)):
         raise Refused(Fault("value", f"{wanted} was wanted, got {value:g}"))
     return int(value) if key in WHOLE else value
+
+
+def _when_needed(session: Session, request: SettingRequest) -> str:
+    """Sites at which a part is bought when needed, or all; why is on record."""
+    if request.scope != "part":
+        raise Refused(Fault("scope", "that is decided part by part"))
+    if not request.reason.strip():
+        raise Refused(Fault("reason", "say why it is bought when needed: who asks for one will wait"))
+    codes = [code.strip() for code in str(request.value).split(",") if code.strip()]
+    known = {site.code for site in catalog.sites(session) if not site.is_depot}
+    if codes != ["all"] and (unknown := [code for code in codes if code not in known]):
+        raise Refused(Fault("value", f"all, or sites that the depot feeds, were wanted, got {', '.join(unknown)}"))
+    return ",".join(codes)
 
 
 @dataclass(frozen=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
 
@@ -15,16 +15,21 @@ from almanac.store.models import Setting
 
 @dataclass(frozen=True)
 class Settings:
-    """Values by (scope, scope key, key) with the number of the entry each comes from."""
+    """Values by (scope, scope key, key) with the number of the entry each comes from; a value of none leaves it to the wider scope."""
 
     entries: dict[tuple[str, str, str], tuple[Any, int]]
+    reasons: dict[tuple[str, str, str], str] = field(default_factory=dict)
 
     def value(self, key: str, *, kind: str | None = None, part_number: str | None = None, default: Any = None) -> Any:
         """The value that holds for a part, its kind, or the company."""
         for scope, scope_key in (("part", part_number), ("kind", kind), ("company", "")):
-            if scope_key is not None and (scope, scope_key, key) in self.entries:
-                return self.entries[scope, scope_key, key][0]
+            if scope_key is not None and (value := self.entries.get((scope, scope_key, key), (None, 0))[0]) is not None:
+                return value
         return default
+
+    def own(self, scope: str, scope_key: str, key: str) -> Any:
+        """The value of a scope itself, None where it has none."""
+        return self.entries.get((scope, scope_key, key), (None, 0))[0]
 
     def number(self, scope: str, scope_key: str, key: str) -> int:
         """Number of the entry that holds, 0 when there is none: what an edit has to name."""
@@ -32,7 +37,7 @@ class Settings:
 
     def narrower(self, key: str) -> int:
         """How many kinds and parts have a value of their own."""
-        return sum(own == key and scope != "company" for scope, _, own in self.entries)
+        return sum(own == key and scope != "company" and value is not None for (scope, _, own), (value, _) in self.entries.items())
 
 
 def settings_on(session: Session, day: date) -> Settings:
@@ -43,7 +48,9 @@ def settings_on(session: Session, day: date) -> Settings:
         .order_by(Setting.scope, Setting.scope_key, Setting.key, Setting.number.desc())
         .ext(distinct_on(Setting.scope, Setting.scope_key, Setting.key))
     )
-    return Settings({(row.scope, row.scope_key, row.key): (row.value, row.number) for row in session.scalars(query)})
+    rows = list(session.scalars(query))
+    entries = {(row.scope, row.scope_key, row.key): (row.value, row.number) for row in rows}
+    return Settings(entries, {(row.scope, row.scope_key, row.key): row.reason for row in rows if row.reason})
 
 
 def last_number(session: Session, scope: str, scope_key: str, key: str) -> int:

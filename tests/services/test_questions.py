@@ -29,6 +29,7 @@ from almanac.services.calibration.backtest import questions_at
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand import DemandOfPart, DemandOfSites
 from almanac.services.outlook.inputs import DemandInputs, read_inputs
+from almanac.services.outlook.money import FrontierOfPart, MoneyOfParts
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook
 from almanac.services.outlook.plate import plate_question
 from almanac.services.outlook.projection import PartShelf
@@ -51,6 +52,7 @@ def examples(session: Session) -> list[Question[Any]]:
     row = builder.row(part)
     asked = builder.question(part)
     to_play = ToPlay(asked, PartOutlook(row.projection, row.plan), part, "plan", 0.9, 0.02)
+    frontier = FrontierOfPart(asked, PartOutlook(row.projection, row.plan), part, 0.02)
     fit, of_kind = inputs.fit_of("fan"), inputs.of_kind("fan")
     numbers = {one.id: one.number for one in inputs.parts if one.kind == "fan"}
     models = {number: model.full_name for number, model in inputs.models.items()}
@@ -61,6 +63,8 @@ def examples(session: Session) -> list[Question[Any]]:
         asked,
         plate_question(builder, part, row, unrecorded=Spread(1.0, 2.0, 3.0)),
         to_play,
+        frontier,
+        MoneyOfParts((answer_of(session, frontier),), (20.0,), (3.0,)),
         Rehearsal("plan", (Asked(PART, "Fan", "fan", 4.0, 2.0, 0.95),), (answer_of(session, to_play),), 1, 5, 1),
         RatesOfKind(Named.of(of_kind), fit.log, answer_of(session, fit), numbers, models, 3),
         replace(_question(session, builder, "fan", date(2026, 10, 1)), under=Named("settings of then")),

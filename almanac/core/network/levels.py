@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -32,11 +32,14 @@ class Levels:
 
 @dataclass(frozen=True)
 class Wanted:
-    """What is promised. floor : of each site · each : the target holds for every place by itself, not for the company as a whole"""
+    """What is promised. floor : of each site · each : the target holds for every place by itself, not for the company as a whole
+    empty : sites at which nothing is kept, and to whom nothing is promised
+    """
 
     target: float
     floor: float = FLOOR
     each: bool = False
+    empty: frozenset[int] = frozenset()
 
 
 def least_levels(network: Network, wanted: Wanted) -> tuple[Levels, NetworkFigures]:
@@ -63,7 +66,7 @@ def least_levels(network: Network, wanted: Wanted) -> tuple[Levels, NetworkFigur
     target, floor = checks.probability("target", wanted.target), checks.number("floor", wanted.floor, low=0.0, high=1.0)
     curves = Curves(network)
     least = -1 if float(network.weight @ network.depot) <= 0 else 0
-    search = _Search(curves, target, floor, wanted.each)
+    search = _Search(curves, replace(wanted, target=target, floor=floor))
     search.around(least, curves.size)
     if search.best is None:
         raise NoEstimate(f"no stock meets {target:.10g}: the distribution of demand ends before it")
@@ -77,15 +80,15 @@ class _Search:
     NEAR = 4
     """So many neighbours of the best are looked at: the curve is not quite smooth."""
 
-    def __init__(self, curves: Curves, target: float, floor: float, each: bool) -> None:
-        self.curves, self.target, self.floor, self.each = curves, target, floor, each
+    def __init__(self, curves: Curves, wanted: Wanted) -> None:
+        self.curves, self.wanted = curves, wanted
         self.known: dict[int, tuple[int, float] | None] = {}
         self.best: tuple[tuple[int, float], Levels] | None = None
 
     def at(self, s: int) -> tuple[int, float]:
         """(parts, less their fill) of the best sites under an s; no end of parts where none is enough."""
         if s not in self.known:
-            found = _sites_at(self.curves, s, self.target, self.floor, self.each)
+            found = _sites_at(self.curves, s, self.wanted)
             self.known[s] = None if found is None else (s + sum(found[0]), -found[1])
             rank = self.known[s]
             if found is not None and rank is not None and (self.best is None or rank < self.best[0]):
@@ -111,16 +114,17 @@ class _Search:
                 break
 
 
-def _sites_at(curves: Curves, s: int, target: float, floor: float, each: bool) -> tuple[tuple[int, ...], float] | None:
+def _sites_at(curves: Curves, s: int, wanted: Wanted) -> tuple[tuple[int, ...], float] | None:
     """The fewest parts at the sites under a depot's s, and the company's fill; None where no level is enough."""
-    network = curves.network
-    rates = network.weight @ network.sites
+    network, target, floor, each = curves.network, wanted.target, wanted.floor, wanted.each
+    served = np.array([place not in wanted.empty for place in range(len(network.lanes))])
+    rates = (network.weight @ network.sites) * served
     own = float(network.weight @ network.depot)
     whole = own + float(rates.sum())
     depot = curves.depot(s).fill
     if own > 0 and depot < (target if each else floor):
         return None
-    fills = [_fills(curves, s, place) for place in range(len(network.lanes))]
+    fills = [_fills(curves, s, place) if served[place] else np.ones(1) for place in range(len(network.lanes))]
     lows = [_first(fill, target if each else floor) for fill in fills]
     if any(low is None for low in lows):
         return None

@@ -15,7 +15,7 @@ class Policy:
     target : share of requests met at once, or of what the measure counts · order_cost : of an order line
     holding_cost : of a part a year · waiting_cost : of a machine that waits a day, None where nobody said
     last_order_day : days from the as-of day to the last one on which the part can be bought, negative once it is over; None without end
-    site_floor : share of requests that every site meets at least
+    site_floor : share of requests that every site meets at least · stocked : kept at all; what is not is bought when needed
     """
 
     target: float
@@ -30,6 +30,7 @@ class Policy:
     holding_cost: float = 0.0
     waiting_cost: float | None = None
     site_floor: float = 0.85
+    stocked: bool = True
 
     @property
     def promise(self) -> Promise:

@@ -30,7 +30,9 @@ class Risk(StrEnum):
 
 @dataclass(frozen=True)
 class Outpost:
-    """A site the depot feeds. free : on its shelf less what is promised · coming : on its way · share : of all requests, from 0 to 1"""
+    """A site the depot feeds. free : on its shelf less what is promised · coming : on its way · share : of all requests, from 0 to 1
+    stocked : whether anything is kept there at all
+    """
 
     site_id: int
     free: int
@@ -38,6 +40,7 @@ class Outpost:
     share: float
     lane_days: int
     every_days: int
+    stocked: bool = True
 
 
 @dataclass(frozen=True)

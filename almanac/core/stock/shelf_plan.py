@@ -10,8 +10,8 @@ from scipy.special import pdtrc
 
 from almanac.core import checks
 from almanac.core.demand import counts
-from almanac.core.network.evaluate import Curves
-from almanac.core.network.levels import Wanted, least_levels
+from almanac.core.network.evaluate import Curves, NetworkFigures
+from almanac.core.network.levels import Levels, Wanted, least_levels
 from almanac.core.network.nodes import Lane, Network
 from almanac.core.network.transfers import DEPOT, Standing, echelon_order, loading
 from almanac.core.stock.due import DUE_LEVELS
@@ -93,7 +93,7 @@ def later_levels(law: Law, shelf: Shelf, policy: Policy, plan: ShelfPlan, days: 
     span = int(policy.lead.days.max()) + review
     rate = like_rate(law, span)
     now = float(law.mean_parts([span])[0])
-    if rate is None or now <= 0:
+    if rate is None or now <= 0 or not policy.stocked:
         return ()
     found = []
     for day in days:
@@ -108,6 +108,28 @@ def later_levels(law: Law, shelf: Shelf, policy: Policy, plan: ShelfPlan, days: 
     return tuple(found)
 
 
+def network_of(shelf: Shelf, policy: Policy, rate: Rate, lot: int) -> Network:
+    """A depot and its sites, at one rate shared by all.
+
+    Parameters
+    ----------
+    shelf : with its outposts · policy : lead and review · rate : of all places · lot : the depot's Q
+    """
+    values, weight = rate.nodes()
+    share = np.array([post.share for post in shelf.outposts])
+    own = max(1.0 - float(share.sum()), 0.0)
+    lanes = tuple(Lane(float(post.lane_days), float(max(post.every_days, 1))) for post in shelf.outposts)
+    return Network(weight, values * own, values[:, None] * share[None], lanes, policy.lead, float(max(policy.review_days, 1)), lot)
+
+
+NOTHING_KEPT = -1
+"""The reorder point of what is bought when needed: an order leaves once somebody waits."""
+
+
+def _empty(shelf: Shelf) -> frozenset[int]:
+    return frozenset(place for place, post in enumerate(shelf.outposts) if not post.stocked)
+
+
 class _OneShelf:
     """One place with the law of its own demand."""
 
@@ -115,7 +137,8 @@ class _OneShelf:
         review = max(policy.review_days, 1)
         cycle = policy.promise.measure == Measure.CYCLE
         self.demand: ReviewDemand = review_demand(rate, policy.lead, review) if cycle else exact_review(law, policy.lead, review)
-        self.own = ReorderPolicy(reorder_point(self.demand, lot, policy.promise, lowest=max(shelf.holding.floor, 0)), lot)
+        lowest = max(shelf.holding.floor, 0)
+        self.own = ReorderPolicy(reorder_point(self.demand, lot, policy.promise, lowest=lowest) if policy.stocked else NOTHING_KEPT, lot)
 
     @property
     def order_at(self) -> int:
@@ -144,15 +167,10 @@ class _Network:
 
     def __init__(self, shelf: Shelf, policy: Policy, rate: Rate, lot: int) -> None:
         self.shelf, self.policy = shelf, policy
-        values, weight = rate.nodes()
-        share = np.array([post.share for post in shelf.outposts])
-        own = max(1.0 - float(share.sum()), 0.0)
-        lanes = tuple(Lane(float(post.lane_days), float(max(post.every_days, 1))) for post in shelf.outposts)
-        review = float(max(policy.review_days, 1))
-        self.network = Network(weight, values * own, values[:, None] * share[None], lanes, policy.lead, review, lot)
+        self.network = network_of(shelf, policy, rate, lot)
         target = policy.promise.target
-        self.levels, self.figures = least_levels(self.network, Wanted(target, min(policy.site_floor, target)))
         self.curves = Curves(self.network)
+        self.levels, self.figures = self._levels(Wanted(target, min(policy.site_floor, target), empty=_empty(shelf)))
         self.own = ReorderPolicy(self.levels.s, lot)
         self.standing = Standing(
             shelf.holding.available - sum(post.free for post in shelf.outposts),
@@ -161,9 +179,16 @@ class _Network:
             shelf.holding.on_order - sum(post.coming for post in shelf.outposts),
         )
 
+    def _levels(self, wanted: Wanted) -> tuple[Levels, NetworkFigures]:
+        if self.policy.stocked:
+            return least_levels(self.network, wanted)
+        nothing = Levels(NOTHING_KEPT, (0,) * len(self.network.lanes))
+        return nothing, self.curves.figures(nothing.s, nothing.sites)
+
     @property
     def order_at(self) -> int:
-        return max(self.levels.s + sum(self.levels.sites), self.shelf.holding.floor)
+        kept = self.levels.s + sum(self.levels.sites)
+        return max(kept, self.shelf.holding.floor) if self.policy.stocked else kept
 
     def order(self, position: int) -> int:
         """What the places together ask for; a lot about to expire serves none of them."""

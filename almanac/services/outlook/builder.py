@@ -20,7 +20,7 @@ from almanac.services.outlook.demand_laws import LawBook
 from almanac.services.outlook.inputs import Inputs
 from almanac.services.outlook.order_plans import OutlookOfPart, Row
 from almanac.services.outlook.projection import boats_of, shelf_of
-from almanac.services.outlook.shelves import departure_days_of, review_days_of
+from almanac.services.outlook.shelves import departure_days_of, review_days_of, when_needed
 from almanac.services.words import count, percent
 from almanac.store.planning import StockPart
 
@@ -127,11 +127,16 @@ class OutlookBuilder:
             holding_cost=float(self._setting("holding_share", part, 0.2)) * float(part.price),
             waiting_cost=float(self._setting("waiting_cost", part, 0.0)) or None,
             site_floor=float(self._setting("site_floor", part, 0.85)),
+            stocked="all" not in when_needed(self.inputs, part),
         )
 
     def fixed_share(self, part: StockPart) -> float:
         """The share of the fleet that the rule of thumb would keep."""
         return float(self._setting("fixed_share", part, 0.02))
+
+    def last_buy_chance(self, part: StockPart) -> float:
+        """How likely a last buy is to suffice."""
+        return float(self._setting("last_buy", part, 0.95))
 
     def _review_days(self, part: StockPart) -> int:
         if self.inputs.site is None or self._from_supplier:

@@ -77,7 +77,7 @@ class OutlookOfPart(Question[PartOutlook]):
             own = sites.pmf.get(post.site_id)
             mean = float(own @ range(own.size)) if own is not None else 0.0
             share = min(mean / whole, 1.0) if whole > 0 else 0.0
-            found.append(Outpost(post.site_id, post.free, post.coming, share, post.lane_days, post.every_days))
+            found.append(Outpost(post.site_id, post.free, post.coming, share, post.lane_days, post.every_days, post.stocked))
         return tuple(found)
 
 
@@ -85,7 +85,7 @@ def outposts_of(plan: ShelfPlan, shelf: PartShelf) -> tuple[Outpost, ...]:
     """The sites of a plan as it saw them; none where the plan is one place's."""
     lanes = {post.site_id: post for post in shelf.outposts}
     return tuple(
-        Outpost(site.site_id, site.free, site.coming, site.share, post.lane_days, post.every_days)
+        Outpost(site.site_id, site.free, site.coming, site.share, post.lane_days, post.every_days, post.stocked)
         for site in plan.sites
         if (post := lanes.get(site.site_id)) is not None
     )

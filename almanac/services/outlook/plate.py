@@ -17,6 +17,7 @@ from almanac.core.demand.unrecorded import Spread
 from almanac.core.life.rate import RateEstimate, constant_rate
 from almanac.core.life.record import PoolRecord
 from almanac.services.outlook.builder import OutlookBuilder
+from almanac.services.outlook.decide import Decisions, decisions_of
 from almanac.services.outlook.demand import with_time_line
 from almanac.services.outlook.demand_laws import LawBook, PartLaw
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook, Row
@@ -62,6 +63,7 @@ class PlateOfPart:
     schools: list[SchoolYear]
     school_reason: str
     working: list[WorkingSection]
+    decisions: Decisions
 
 
 @dataclass(frozen=True)
@@ -69,7 +71,7 @@ class PlateQuestion(Question[PlateOfPart]):
     """A part as its row is asked for and answered, with what only the plate shows.
 
     fixed_share : of the fleet, the rule of thumb beside the level · unrecorded : units that machines without a record may hold
-    lead_from : where the lead time is known from, in words
+    lead_from : where the lead time is known from, in words · last_buy_chance : that a last buy suffices
     """
 
     NAME: ClassVar[str] = "plate"
@@ -81,6 +83,7 @@ class PlateQuestion(Question[PlateOfPart]):
     currency: str
     unrecorded: Spread
     lead_from: str
+    last_buy_chance: float
 
     def compute(self) -> PlateOfPart:
         book = LawBook(self.row.inputs.content, self.row.fitted.content)
@@ -89,7 +92,7 @@ class PlateQuestion(Question[PlateOfPart]):
         law, steps = book.part_law(self.part.id), list(self.row.steps)
         worked = Worked(book, law, row, book.inputs.today, self.currency, self.unrecorded, self.lead_from)
         if law is None:
-            return PlateOfPart([], [], None, [], [], book.evidence.school.reason, working_of(worked))
+            return PlateOfPart([], [], None, [], [], book.evidence.school.reason, working_of(worked), Decisions([], None, None))
         schools = _schools(book, self.part.id)
         return PlateOfPart(
             months=_months(law.law, steps),
@@ -99,6 +102,7 @@ class PlateQuestion(Question[PlateOfPart]):
             schools=schools,
             school_reason=book.evidence.school.reason,
             working=working_of(worked, _fixed_share(law.law, row, self.fixed_share), schools),
+            decisions=decisions_of(book, law, row, self.last_buy_chance),
         )
 
 
@@ -123,6 +127,7 @@ def plate_question(builder: OutlookBuilder, part: StockPart, row: Row, *, unreco
         str(settings.value("currency", default="EUR")),
         unrecorded,
         builder.lead_from(part),
+        builder.last_buy_chance(part),
     )
 
 

@@ -24,6 +24,7 @@ from almanac.services.outlook.shelves import (
     review_days_of,
     under_way,
     usable,
+    when_needed,
 )
 from almanac.store.planning import StockPart
 
@@ -44,7 +45,9 @@ class PathPoint:
 
 @dataclass(frozen=True)
 class Outpost:
-    """A site that the depot feeds, what is free on its shelf and under way to it, and its boat. review_days : of the part"""
+    """A site that the depot feeds, what is free on its shelf and under way to it, and its boat. review_days : of the part
+    stocked : whether the part is kept there at all
+    """
 
     site_id: int
     code: str
@@ -54,6 +57,7 @@ class Outpost:
     lane_days: int
     every_days: int
     review_days: int
+    stocked: bool = True
 
 
 @dataclass(frozen=True)
@@ -119,6 +123,7 @@ def shelf_of(inputs: Inputs, part: StockPart) -> PartShelf:
                 inputs.lanes.get(site.id, 0),
                 departure_days_of(inputs, site.id),
                 review_days_of(inputs, part),
+                site.code not in when_needed(inputs, part),
             )
             for site in outposts
         ),

@@ -22,6 +22,12 @@ def review_days_of(inputs: Inputs, part: StockPart) -> int:
     return int(inputs.settings.value("review_days", kind=part.kind, part_number=part.number, default=14))
 
 
+def when_needed(inputs: Inputs, part: StockPart) -> tuple[str, ...]:
+    """Codes of the sites at which a part is bought when needed, or "all"."""
+    said = str(inputs.settings.value("when_needed", kind=part.kind, part_number=part.number, default=""))
+    return tuple(code for code in said.split(",") if code)
+
+
 def departure_days_of(inputs: Inputs, site_id: int) -> int:
     """Longest wait from one departure for a site to the next, in days."""
     return inputs.gaps.get(site_id, USUAL_DEPARTURE_DAYS)

@@ -90,4 +90,5 @@ class Setting(Base):
     value: Mapped[Any] = mapped_column(JSONB)
     from_on: Mapped[date]
     author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    reason: Mapped[str] = mapped_column(default="", server_default="")
     recorded_at: Mapped[Moment]

@@ -44,8 +44,9 @@ class SettingIn(Schema):
     scope: Literal["company", "kind", "part"]
     scope_key: str = Field(default="", max_length=60)
     key: str = Field(max_length=40)
-    value: float | str
+    value: float | str | None
     expected_number: int
+    reason: str = Field(default="", max_length=500)
 
 
 class SettingChanged(Schema):

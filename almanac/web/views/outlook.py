@@ -4,20 +4,17 @@ from __future__ import annotations
 
 from flask import Blueprint, Response
 
-from almanac.core.demand.months import MonthStep
 from almanac.core.life.record import Stream
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.stock.reorder import Measure
-from almanac.core.stock.shelf import SitePlan
 from almanac.exchange.tables import write_csv
 from almanac.services.buying_list import BUYING_COLUMNS, LOADING_COLUMNS, buying_pdf, buying_rows, loading_rows
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.fitted import school_of
-from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.others import OtherPart, read_others
-from almanac.services.outlook.plate import Plate, PoolLine
+from almanac.services.outlook.plate import Plate
 from almanac.services.outlook.pools import DAYS_PER_YEAR
 from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import Outlook, read_builder, read_entries, read_outlook, read_plate
@@ -31,6 +28,7 @@ from almanac.web.database import commit, session
 from almanac.web.pins import EXPORT, pin_reply
 from almanac.web.schemas import outlook as schemas
 from almanac.web.schemas.others import OtherPartView, OthersView
+from almanac.web.views.outlook_words import last_buy_view, model_name, part_setting, pool_view, row_view, step_view
 
 blueprint = Blueprint("outlook", __name__, url_prefix="/api/v1/outlook")
 
@@ -59,7 +57,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
             value=settings.value("review_days", default=14), number=settings.number("company", "", "review_days")
         ),
         schools=_schools(found.builder),
-        months=[_step(step) for step in found.builder.steps],
+        months=[step_view(step) for step in found.builder.steps],
         lines=[row_view(row, found.builder) for row in found.rows],
     )
 
@@ -176,7 +174,7 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
         minimum_order=row.policy.minimum_order,
         expires=row.part.shelf_life_days is not None,
         models=len({pool.pool.model_id for pool in made.pools}),
-        steps=[_step(step) for step in builder.steps],
+        steps=[step_view(step) for step in builder.steps],
         months=[
             schemas.MonthDemandView(
                 first_on=month.step.first_on,
@@ -189,13 +187,18 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
             for month in made.months
         ],
         streams=schemas.StreamsView.model_validate(row.projection.year) if row.projection.year else None,
-        by_model=[schemas.ModelShare(model_id=m, model=_model(builder, m), expected=expected) for m, expected in made.by_model],
+        by_model=[schemas.ModelShare(model_id=m, model=model_name(builder, m), expected=expected) for m, expected in made.by_model],
         played=schemas.YearPlayedView.model_validate(made.played) if made.played else None,
-        pools=[_pool(pool, builder) for pool in made.pools],
+        pools=[pool_view(pool, builder) for pool in made.pools],
         open_lines=_open_lines(found, builder),
         schools=[schemas.SchoolDemand.model_validate(school) for school in made.schools],
         school_reason=made.school_reason,
         working=[schemas.WorkingSectionView.model_validate(section) for section in made.working],
+        later=[schemas.KeptLaterView.model_validate(one) for one in made.decisions.later],
+        stocking=schemas.StockingView.model_validate(made.decisions.stocking) if made.decisions.stocking else None,
+        last_buy=last_buy_view(made.decisions.last_buy, row, today),
+        target=part_setting(builder, row, "target", 0.95),
+        when_needed=part_setting(builder, row, "when_needed", ""),
     )
 
 
@@ -222,10 +225,6 @@ def entries(number: str, query: schemas.EntriesQuery) -> schemas.BehindEntries:
     )
 
 
-def _model(builder: OutlookBuilder, model_id: int) -> str:
-    return builder.inputs.models[model_id].full_name
-
-
 def _schools(builder: OutlookBuilder) -> list[schemas.KindSchool]:
     settings = builder.inputs.settings
     found = {kind: school_of(builder.fitted(kind).content.wear, _wanted(builder, kind)) for kind in builder.inputs.kinds()}
@@ -245,95 +244,6 @@ def _schools(builder: OutlookBuilder) -> list[schemas.KindSchool]:
 
 def _wanted(builder: OutlookBuilder, kind: str) -> str:
     return str(builder.inputs.settings.value("school", kind=kind, default="auto"))
-
-
-def _step(step: MonthStep) -> schemas.MonthStart:
-    return schemas.MonthStart.model_validate(step)
-
-
-def row_view(row: Row, builder: OutlookBuilder) -> schemas.PartLine:
-    """A row of the outlook as it is sent."""
-    plan, seen, shelf = row.plan, row.projection, row.shelf
-    return schemas.PartLine(
-        number=row.part.number,
-        name=row.part.name,
-        kind=row.part.kind,
-        equivalents=list(shelf.equivalents),
-        supplier=builder.inputs.suppliers[row.part.supplier_id].name,
-        price=float(row.part.price),
-        rate=schemas.Rate.model_validate(seen.rate, extra="ignore") if seen.rate else None,
-        failures=seen.failures,
-        in_service=seen.in_service,
-        on_hand=shelf.on_hand,
-        expired=shelf.expired,
-        promised=shelf.promised,
-        on_order=shelf.holding.on_order,
-        overdue=shelf.overdue,
-        floor=shelf.holding.floor,
-        todo=row.todo,
-        risk=row.risk,
-        position=plan.position if plan else None,
-        order_at=plan.order_at if plan else None,
-        lot=plan.lot if plan else None,
-        most=plan.most if plan else None,
-        fill=plan.fill if plan else None,
-        fill_less=plan.fill_less if plan else None,
-        fill_more=plan.fill_more if plan else None,
-        next_order=likely_order(row, builder),
-        next_days=list(plan.next_days or ()) if plan else [],
-        waiting=plan.waiting.machines if plan else 0,
-        help_on=row.help_on(builder.inputs.clock.today),
-        chance_of_waiting=plan.waiting.chance if plan else None,
-        chance_in_time=plan.waiting.chance_in_time if plan else None,
-        quantity=row.quantity,
-        drafted=sum(builder.inputs.drafted.get(part, 0) for part in builder.inputs.members(row.part.id)),
-        cost=float(row.cost),
-        sites=[_site(site, builder) for site in plan.sites] if plan else [],
-        a_month=seen.year.total / 12 if seen.year else None,
-        arrivals=[schemas.ArrivalDue.model_validate(arrival) for arrival in shelf.holding.arrivals],
-        path=[schemas.Point.model_validate(point) for point in seen.path],
-        scrap_expected=seen.scrap_expected,
-        end_of_supply_on=row.part.end_of_supply_on,
-        due_after_supply=row.due_after_supply(builder.inputs.clock.today),
-    )
-
-
-def likely_order(row: Row, builder: OutlookBuilder) -> schemas.LikelyOrder:
-    """When the next order is likely, as it is sent."""
-    early, likely, late = row.next_order(builder.inputs.clock.today)
-    return schemas.LikelyOrder(early=early, likely=likely, late=late)
-
-
-def _site(site: SitePlan, builder: OutlookBuilder) -> schemas.SiteLevel:
-    of = next(one for one in builder.inputs.sites if one.id == site.site_id)
-    return schemas.SiteLevel(
-        code=of.code,
-        name=of.name,
-        level=site.level,
-        free=site.free,
-        coming=site.coming,
-        load=site.load,
-        fill=site.fill,
-        chance=site.chance,
-        risk=site.risk,
-    )
-
-
-def _pool(pool: PoolLine, builder: OutlookBuilder) -> schemas.PoolView:
-    return schemas.PoolView(
-        model_id=pool.pool.model_id,
-        model=_model(builder, pool.pool.model_id),
-        duty=pool.pool.duty,
-        environment=pool.pool.environment,
-        units=pool.units,
-        tenures=pool.record.tenures,
-        unit_years=pool.record.exposure_years,
-        failures=pool.failures,
-        own_rate=pool.own.rate,
-        own_low=pool.own.low,
-        own_high=pool.own.high if pool.own.rate is not None else None,
-        used=schemas.Rate.model_validate(pool.used, extra="ignore") if pool.used else None,
-    )
 
 
 def _open_lines(found: Plate, builder: OutlookBuilder) -> list[schemas.OpenLineView]:
@@ -373,7 +283,7 @@ def part_wear(number: str, query: schemas.SiteQuery) -> schemas.WearView:
 def _wear_unit(row: WearUnit, builder: OutlookBuilder) -> schemas.WearUnitView:
     return schemas.WearUnitView(
         tag=row.unit.followed.row.tag,
-        model=_model(builder, row.unit.pool.model_id),
+        model=model_name(builder, row.unit.pool.model_id),
         readings=[schemas.ReadingPoint(day=reading.day, share=reading.share) for reading in row.unit.followed.readings],
         crosses_on=row.crosses.day if row.crosses else None,
         low=row.crosses.low if row.crosses else None,

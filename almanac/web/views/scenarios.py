@@ -19,7 +19,7 @@ from almanac.web.schemas import scenarios as schemas
 from almanac.web.schemas.base import Done
 from almanac.web.schemas.outlook import Point, YearPlayedView
 from almanac.web.views.fleet_plans import change_planned
-from almanac.web.views.outlook import likely_order
+from almanac.web.views.outlook_words import likely_order
 
 blueprint = Blueprint("scenarios", __name__, url_prefix="/api/v1/scenarios")
 

@@ -27,7 +27,7 @@ from almanac.web.schemas.base import Done
 from almanac.web.schemas.outlook import PartLine, PlateView
 from almanac.web.schemas.stores import CancelIn, OrderIn, OrderPlaced, ReceiptIn, SettingChanged, SettingIn
 from almanac.web.schemas.work import BasisView, Standing, WhatMoved
-from almanac.web.views.outlook import row_view
+from almanac.web.views.outlook_words import row_view
 
 blueprint = Blueprint("stores", __name__, url_prefix="/api/v1")
 
@@ -121,5 +121,5 @@ def cancellation(line_id: int, json: CancelIn) -> Done:
 @endpoint(blueprint, "/settings", method="POST", access=Role.LEAD, replies=SettingChanged, status=201)
 def setting(json: SettingIn) -> SettingChanged:
     """Change a setting from today on; the old value stays in the record."""
-    request = SettingRequest(json.scope, json.scope_key, json.key, json.value, json.expected_number)
+    request = SettingRequest(json.scope, json.scope_key, json.key, json.value, json.expected_number, json.reason)
     return SettingChanged(number=change_setting(session(), request, clock=read_clock(session()), author_id=author_id()))

@@ -1113,6 +1113,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/money": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What money buys over all parts, and what a sum would mean for today's shelves. */
+        get: operations["money"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/money/aims": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All parts' aims become what a sum buys. */
+        post: operations["take_money"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/money/aims/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** All parts follow the company's aim again. */
+        post: operations["give_aims_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/money/list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a sum means for every part, as CSV. */
+        get: operations["money_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/order-answers/{answer_id}/settlement": {
         parameters: {
             query?: never;
@@ -2465,6 +2533,11 @@ export interface components {
             /** Act Id */
             act_id: number;
         };
+        /** AimsChanged */
+        AimsChanged: {
+            /** Changed */
+            changed: number;
+        };
         /** AnswerChoice */
         AnswerChoice: {
             /** Models */
@@ -2742,6 +2815,20 @@ export interface components {
             site: string;
             /** Tag */
             tag: string;
+        };
+        /**
+         * BesideView
+         * @description Another rule beside the curve.
+         */
+        BesideView: {
+            /** Fill */
+            fill: number;
+            /** Money */
+            money: number;
+            /** Name */
+            name: string;
+            /** Waiting */
+            waiting: number;
         };
         /** BooksView */
         BooksView: {
@@ -4029,6 +4116,14 @@ export interface components {
             why: string;
         };
         /**
+         * GiveBackIn
+         * @description All parts follow the company's aim again.
+         */
+        GiveBackIn: {
+            /** Confirm */
+            confirm: boolean;
+        };
+        /**
          * Grade
          * @description Evidence of a fact, strongest first; where facts conflict both are kept and the stronger wins.
          * @enum {string}
@@ -4654,6 +4749,18 @@ export interface components {
             /** Y Mm */
             y_mm: number;
         };
+        /**
+         * KeptLaterView
+         * @description What will be kept so many months from now.
+         */
+        KeptLaterView: {
+            /** Months */
+            months: number;
+            /** Most */
+            most: number;
+            /** Order At */
+            order_at: number;
+        };
         /** KeptScenario */
         KeptScenario: {
             /** Author */
@@ -4861,6 +4968,32 @@ export interface components {
             weekdays: number[];
             /** Words */
             words: string;
+        };
+        /**
+         * LastBuyView
+         * @description Parts wanted until the last retirement on record, the count that suffices with a chance, what there is, and what to buy.
+         *
+         *     unknown : units without a day of retirement, counted until the last · why : where nobody can say
+         */
+        LastBuyView: {
+            /** Chance */
+            chance: number;
+            /** Cost */
+            cost: number | null;
+            /** Enough */
+            enough: number | null;
+            /** Expected */
+            expected: number | null;
+            /** Quantity */
+            quantity: number | null;
+            /** There */
+            there: number | null;
+            /** Unknown */
+            unknown: number;
+            /** Until */
+            until: string | null;
+            /** Why */
+            why: string;
         };
         /** LayerView */
         LayerView: {
@@ -5498,6 +5631,52 @@ export interface components {
              * @default null
              */
             q?: string | null;
+        };
+        /**
+         * MoneyQuery
+         * @description The sum chosen; as much as the plan ties up where none is.
+         */
+        MoneyQuery: {
+            /**
+             * Budget
+             * @default null
+             */
+            budget?: number | null;
+        };
+        /**
+         * MoneyStep
+         * @description Money tied up on average, and machine-days lost a year.
+         */
+        MoneyStep: {
+            /** Money */
+            money: number;
+            /** Waiting */
+            waiting: number;
+        };
+        /**
+         * MoneyView
+         * @description The curve and the sum chosen on it. bound : no levels lose fewer machine-days for that sum · least, most : ends of the curve
+         */
+        MoneyView: {
+            /** Beside */
+            beside: components["schemas"]["BesideView"][];
+            /** Bound */
+            bound: number;
+            chosen: components["schemas"]["BesideView"];
+            /** Currency */
+            currency: string;
+            /** Curve */
+            curve: components["schemas"]["MoneyStep"][];
+            /** Least */
+            least: number;
+            /** Left Out */
+            left_out: number;
+            /** Most */
+            most: number;
+            /** Own Aims */
+            own_aims: number;
+            /** Parts */
+            parts: components["schemas"]["PartMoney"][];
         };
         /** MonthDemandView */
         MonthDemandView: {
@@ -6623,11 +6802,52 @@ export interface components {
             scrap_expected: number;
             /** Sites */
             sites: components["schemas"]["SiteLevel"][];
+            /**
+             * Stocked
+             * @default true
+             */
+            stocked: boolean;
             /** Supplier */
             supplier: string;
             todo: components["schemas"]["ToDo"] | null;
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * PartMoney
+         * @description A part at the chosen sum: aim it comes to, what is kept, and what that means for today's shelves, in parts and money.
+         *
+         *     sold : whether it can still be bought
+         */
+        PartMoney: {
+            /** Above */
+            above: number;
+            /** Above Value */
+            above_value: number;
+            /** Aim */
+            aim: number;
+            /** Buy */
+            buy: number;
+            /** Buy Cost */
+            buy_cost: number;
+            /** Kept */
+            kept: boolean;
+            /** Kind */
+            kind: string;
+            /** Load */
+            load: number;
+            /** Most */
+            most: number;
+            /** Name */
+            name: string;
+            /** Now */
+            now: number;
+            /** Number */
+            number: string;
+            /** Order At */
+            order_at: number;
+            /** Sold */
+            sold: boolean;
         };
         /**
          * PartRateView
@@ -6643,6 +6863,20 @@ export interface components {
             /** Rate */
             rate: number | null;
             risk: components["schemas"]["Risk"] | null;
+        };
+        /**
+         * PartSettingView
+         * @description What holds of a part: its own value, null where it is the company's; the number of its entry, and why it was decided.
+         */
+        PartSettingView: {
+            /** Holds */
+            holds: number | string;
+            /** Number */
+            number: number;
+            /** Own */
+            own: number | string | null;
+            /** Reason */
+            reason: string;
         };
         /** PartSharesList */
         PartSharesList: {
@@ -6832,6 +7066,9 @@ export interface components {
             by_model: components["schemas"]["ModelShare"][];
             /** Expires */
             expires: boolean;
+            last_buy: components["schemas"]["LastBuyView"] | null;
+            /** Later */
+            later: components["schemas"]["KeptLaterView"][];
             /** Lead Days */
             lead_days: number;
             line: components["schemas"]["PartLine"];
@@ -6856,9 +7093,12 @@ export interface components {
             site: string | null;
             /** Steps */
             steps: components["schemas"]["MonthStart"][];
+            stocking: components["schemas"]["StockingView"] | null;
             streams: components["schemas"]["StreamsView"] | null;
             /** Supplier */
             supplier: string;
+            target: components["schemas"]["PartSettingView"];
+            when_needed: components["schemas"]["PartSettingView"];
             /** Working */
             working: components["schemas"]["WorkingSectionView"][];
         };
@@ -7986,6 +8226,11 @@ export interface components {
             /** Key */
             key: string;
             /**
+             * Reason
+             * @default
+             */
+            reason?: string;
+            /**
              * Scope
              * @enum {string}
              */
@@ -7996,7 +8241,7 @@ export interface components {
              */
             scope_key?: string;
             /** Value */
-            value: number | string;
+            value: number | string | null;
         };
         /** SettingInForce */
         SettingInForce: {
@@ -8196,6 +8441,11 @@ export interface components {
             /** Name */
             name: string;
             risk: components["schemas"]["Risk"];
+            /**
+             * Stocked
+             * @default true
+             */
+            stocked: boolean;
         };
         /**
          * SiteName
@@ -8386,6 +8636,22 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * StockingView
+         * @description A year without keeping any beside keeping one, in money; requests that would wait, and days each of them.
+         */
+        StockingView: {
+            /** Days */
+            days: number;
+            /** Waits */
+            waits: number;
+            /** With One */
+            with_one: number;
+            /** Without */
+            without: number;
+            /** Worth It */
+            worth_it: boolean;
+        };
         /** StreamsView */
         StreamsView: {
             /** Damage */
@@ -8567,6 +8833,14 @@ export interface components {
             id: string;
             /** Words */
             words: string;
+        };
+        /**
+         * TakeMoneyIn
+         * @description Take a sum over: every part's aim becomes what it comes to there; parts that none is kept of are bought when needed.
+         */
+        TakeMoneyIn: {
+            /** Budget */
+            budget: number;
         };
         /**
          * TallyCell
@@ -11487,6 +11761,132 @@ export interface operations {
             path: {
                 model_id: number;
             };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    money: {
+        parameters: {
+            query?: {
+                budget?: number | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MoneyView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    take_money: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeMoneyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimsChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    give_aims_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GiveBackIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AimsChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    money_list: {
+        parameters: {
+            query?: {
+                budget?: number | null;
+            };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;

@@ -20,6 +20,7 @@ const LedgerPage = lazy(() => import("@/features/ledger/LedgerPage"));
 const ModelsPage = lazy(() => import("@/features/models/ModelsPage"));
 const SurveyPage = lazy(() => import("@/features/models/survey/SurveyPage"));
 const CalibrationPage = lazy(() => import("@/features/calibration/CalibrationPage"));
+const MoneyPage = lazy(() => import("@/features/money/MoneyPage"));
 const RehearsalPage = lazy(() => import("@/features/rehearsal/RehearsalPage"));
 const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
 const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
@@ -131,6 +132,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <LedgerPage />
+          </Later>
+        ),
+      },
+      {
+        path: "outlook/money",
+        element: (
+          <Later>
+            <MoneyPage />
           </Later>
         ),
       },

@@ -101,7 +101,7 @@ function Sites({ line }: { line: Plate["line"] }) {
               {site.name}
             </th>
             <td className="text-right">{site.free}</td>
-            <td className="text-right">{site.level}</td>
+            <td className="text-right">{site.stocked ? site.level : "when needed"}</td>
             <td className="text-right font-semibold">{site.load || "–"}</td>
             <td className={`text-right ${RISK_COLOURS[site.risk]}`}>{percent(site.chance)}</td>
             <td className="text-right text-soft">{ofHundred(site.fill)}</td>

@@ -4,6 +4,7 @@ import { useKeys } from "@/lib/useKeys";
 import { useSite } from "@/lib/useSite";
 import { Computing } from "@/ui/Computing";
 import { Failed } from "@/ui/Notice";
+import { Decisions } from "./Decisions";
 import { Orders } from "./Orders";
 import { usePlate } from "./outlook.queries";
 import { PlateFigures } from "./PlateFigures";
@@ -27,6 +28,7 @@ export function PlatePage({ number, session }: { number: string; session: Schema
   return (
     <article className="p-4" key={number}>
       <PlateHead plate={plate.data} session={session} />
+      <Decisions plate={plate.data} session={session} />
       <Orders plate={plate.data} session={session} />
       <PlateFigures plate={plate.data} tables={tables} onTables={() => setTables((before) => !before)} />
       <Wear

@@ -73,6 +73,9 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
       <Link className="text-accent underline" to="/outlook/rehearsal">
         Rehearsal
       </Link>
+      <Link className="text-accent underline" to="/outlook/money">
+        Money
+      </Link>
       <span className="ml-auto">
         Buying list:{" "}
         <a href={`/api/v1/outlook/buying-list.csv${site}`} className="text-accent underline" download>

@@ -27,6 +27,7 @@ export function riskWords(line: PartLine): string {
     const until = line.help_on === null ? "" : `, until ${shortDay(line.help_on)}`;
     return `waiting ${line.waiting || line.sites.filter((site) => site.free < 0).length}${until}`;
   }
+  if (!line.stocked) return "bought when needed";
   if (line.risk === "fine") return "fine";
   const thin = line.sites.filter((site) => site.risk !== "fine");
   const own = line.chance_of_waiting ?? 0;
@@ -40,6 +41,7 @@ const codes = (sites: PartLine["sites"]): string =>
 /** "order when 2 are left, counting what is coming; 3 at a time, at most 5" */
 export function policyWords(line: PartLine): string {
   if (line.order_at === null) return "";
+  if (!line.stocked) return "Bought when needed: an order leaves once somebody waits.";
   return `Order when ${line.order_at} ${line.order_at === 1 ? "is" : "are"} left, counting what is coming; ${line.lot} at a time, at most ${line.most}.`;
 }
 

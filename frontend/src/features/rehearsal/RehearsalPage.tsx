@@ -55,7 +55,10 @@ export default function RehearsalPage() {
             price of one. Left out: what would be learnt on the way, suppliers that ship short, and changes nobody
             planned. In the second year requests go on as at the end of the first.
           </p>
-          <p className="mt-2">
+          <p className="mt-2 flex gap-4">
+            <Link className="text-accent underline" to="/outlook/money">
+              Money
+            </Link>
             <Link className="text-accent underline" to="/outlook">
               Back to the outlook
             </Link>

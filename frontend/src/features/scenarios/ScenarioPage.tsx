@@ -11,6 +11,7 @@ import { ChangeForm } from "./ChangeForm";
 import { FleetPlan } from "./FleetPlan";
 import { Kept } from "./Kept";
 import { PlanPair } from "./PlanPair";
+import { Rehearsed } from "./Rehearsed";
 import { type Change, isPlanned, type Look, type Pair, useLook, useModelRows, useModels } from "./scenarios.queries";
 import { changesOf, changeWords } from "./words";
 
@@ -79,6 +80,7 @@ export default function ScenarioPage() {
               onChoose={(number) => set({ part: number })}
             />
           )}
+          {changes.length > 0 && found.data && <Rehearsed changes={changes} currency={session.currency} />}
           <Kept
             changes={changes}
             mayKeep={session.user?.role === "lead"}

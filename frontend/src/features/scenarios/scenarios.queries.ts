@@ -15,6 +15,16 @@ export function useLook(changes: Change[], site: string | null) {
   });
 }
 
+/** A scenario played forward, the plan itself where nothing is changed. */
+export function useRehearsed(changes: Change[], enabled: boolean) {
+  return useQuery({
+    queryKey: ["scenario", "rehearsed", changes],
+    queryFn: async ({ signal }) =>
+      body(await api.POST("/api/v1/rehearsal/scenario", { body: { changes, site: null, rule: "plan" }, signal })),
+    enabled,
+  });
+}
+
 export function usePairOfPlans(number: string | undefined, changes: Change[], site: string | null) {
   return useQuery({
     queryKey: ["scenario", "part", number, changes, site],
