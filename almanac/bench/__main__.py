@@ -17,6 +17,8 @@ from almanac.bench.fleet import load_fleet
 from almanac.bench.library import measure_library
 from almanac.bench.life import measure_life
 from almanac.bench.page import measure_page
+from almanac.bench.promise import measure_promise
+from almanac.bench.shelves import measure_shelves
 from almanac.bench.stores import measure_stores
 from almanac.bench.truths import measure_truths
 from almanac.launch.cluster import Cluster
@@ -37,8 +39,18 @@ from almanac.launch.databases import load_demo, open_database
 @click.option(
     "--moves", type=click.IntRange(360_000, 20_000_000), help="Only fill the stores with so many moves (5000000 takes some minutes)."
 )
-def main(assets: int | None, companies: int | None, models: int | None, truths: int | None, moves: int | None) -> None:
+@click.option("--promise", is_flag=True, help="Only play reorder points over a large grid, and see whether they keep their promise.")
+@click.option("--shelves", is_flag=True, help="Only work out, play and weigh 500 parts at six places, and at thirty.")
+def main(
+    assets: int | None, companies: int | None, models: int | None, truths: int | None, moves: int | None, promise: bool, shelves: bool
+) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
+    if promise:
+        measure_promise()
+        return
+    if shelves:
+        measure_shelves()
+        return
     if truths:
         measure_truths(truths)
         return

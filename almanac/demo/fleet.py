@@ -98,7 +98,7 @@ def _plans(company: Company) -> None:
         ("purchase", "Packet 14 b", "ELD", Duty.OFFICE_HOURS, date(2027, 2, 1), 60, None, None, "spring notebooks", autumn),
         ("purchase", "Bollard Twin", "GUL", around_the_clock, date(2027, 4, 12), 24, None, None, "new departure boards", autumn),
         ("retire", "Packet 15", "ELD", Duty.OFFICE_HOURS, date(2027, 3, 31), 20, None, None, "ticket office closes", recently),
-        ("swap", "Counter 24", "BRA", counters, date(2027, 1, 18), 10, "memory_b", "LM-16320", "till software needs more memory", autumn),
+        ("swap", "Counter 24", "BRA", counters, date(2027, 3, 15), 10, "memory_b", "LM-16320", "till software needs more memory", autumn),
     )
     for action, model, site, duty, day, quantity, position, part, note, decided in plan:
         company.rows.add(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import fcntl
+import os
 import signal
 import sys
 import threading
@@ -67,6 +68,8 @@ def _pause(seconds: float) -> None:
 def _run(data: Path, port: int, *, reset_demo: bool, empty: bool, processes: tuple[int, int]) -> None:
     cluster = Cluster(data)
     cluster.make_folder()
+    # Without a mail server what is sent lands in a folder, and the page says so.
+    os.environ.setdefault("ALMANAC_MAIL", f"folder://{data}/outbox")
     with single_instance(data):
         end_leftovers(data)
         with contextlib.closing(listen_on(port)) as listening:

@@ -14,6 +14,7 @@ from almanac.store.evidence import SERVING
 from almanac.store.models import (
     OrderDraft,
     OrderDraftLine,
+    OrderMailing,
     Part,
     PriceBreak,
     PurchaseLine,
@@ -138,6 +139,30 @@ def order_rows(
     query = query.where(PurchaseOrder.id == order_id) if order_id is not None else query
     query = query.order_by(PurchaseOrder.placed_on.desc(), PurchaseOrder.id.desc()).limit(limit)
     return [OrderRow(*row) for row in session.execute(query)]
+
+
+class MailingRow(NamedTuple):
+    """A mail with an order, and who sent it."""
+
+    mailing: OrderMailing
+    author: str | None
+
+
+def mailings_of(session: Session, order_id: int) -> list[MailingRow]:
+    """Mails with an order."""
+    query = select(OrderMailing, User.name).outerjoin(User, User.id == OrderMailing.author_id).where(OrderMailing.order_id == order_id)
+    return [MailingRow(*row) for row in session.execute(query.order_by(OrderMailing.id))]
+
+
+def last_mailing(session: Session, supplier_id: int) -> OrderMailing | None:
+    """The latest mail to a supplier: where it is reached."""
+    query = select(OrderMailing).join(PurchaseOrder, PurchaseOrder.id == OrderMailing.order_id)
+    return session.scalar(query.where(PurchaseOrder.supplier_id == supplier_id).order_by(OrderMailing.id.desc()).limit(1))
+
+
+def last_sender(session: Session) -> str | None:
+    """The address the company last wrote from."""
+    return session.scalar(select(OrderMailing.sender).order_by(OrderMailing.id.desc()).limit(1))
 
 
 def parts_named(session: Session, numbers: Collection[str], ids: Collection[int | None]) -> dict[str, Part]:

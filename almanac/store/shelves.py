@@ -24,7 +24,7 @@ ORDER BY l.expected_on, l.id
 
 LOTS = """
 SELECT h.part_id, h.site_id, m.moved_on, sum(m.quantity) AS quantity,
-       CASE WHEN m.quantity > 0 THEN m.made_on + p.shelf_life_days END AS expires_on, m.cause = 'expired' AS for_expiry
+       m.made_on + p.shelf_life_days AS expires_on, m.cause = 'expired' AS for_expiry
 FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
 WHERE m.bucket = :bucket AND (CAST(:shelf AS integer) IS NULL OR h.id = :shelf)
   AND (CAST(:part AS integer) IS NULL OR h.part_id = :part)

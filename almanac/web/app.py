@@ -53,17 +53,18 @@ POLICY = {
 }
 
 
-def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = False, hosts: Sequence[str] = ()) -> Flask:
+def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = False, hosts: Sequence[str] = (), mail: str = "") -> Flask:
     """A web application on a database; it keeps no state of its own, so any number of them can share one.
 
     workers : dear answers are computed by workers behind the pages; otherwise where they are asked for
-    hosts : names it may be reached by, beside loopback
+    hosts : names it may be reached by, beside loopback · mail : how mail goes, see `almanac.exchange.mail.Way`
     """
     app = Flask(__name__, static_folder=None)
     app.config.update(
         SECRET_KEY=secret_key,
         WORKERS=workers,
         BUILD=build_of(),
+        MAIL=mail,
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         MAX_CONTENT_LENGTH=LARGEST_REQUEST,

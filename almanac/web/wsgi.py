@@ -14,7 +14,7 @@ def production_app(database: str, secret: str, *, workers: bool = True) -> Flask
     """The application on a database that is up to date, reached by loopback and by the names in ALMANAC_HOSTS, with workers behind it."""
     engine = connect(database)
     hosts = [name for name in os.environ.get("ALMANAC_HOSTS", "").replace(",", " ").split() if name]
-    return create_app(engine, secret_key=secret, workers=workers, hosts=hosts)
+    return create_app(engine, secret_key=secret, workers=workers, hosts=hosts, mail=os.environ.get("ALMANAC_MAIL", ""))
 
 
 def development_app() -> Flask:

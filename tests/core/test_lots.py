@@ -33,6 +33,15 @@ def one_by_one(moves: list[LotMove]) -> list[tuple[date | None, int]]:
     return sorted({(part, parts.count(part)) for part in parts}, key=lambda lot: lot[0] or date.min)
 
 
+def test_what_is_taken_from_a_lot_by_name_comes_out_of_that_one() -> None:
+    first, second = DAY + timedelta(days=30), DAY + timedelta(days=90)
+    came = [LotMove(DAY, 3, first), LotMove(DAY, 2, second)]
+    assert lots_left([*came, LotMove(DAY, -1, second)]) == [(first, 3), (second, 1)]
+    assert lots_left([*came, LotMove(DAY, -4, second)]) == [(first, 1)]  # what the lot does not hold comes out of the next
+    assert lots_left([*came, LotMove(DAY, -1, DAY)]) == [(first, 2), (second, 2)]
+    assert lots_left([*came, LotMove(DAY, -1)]) == [(first, 2), (second, 2)]
+
+
 MOVES = st.lists(st.tuples(st.integers(0, 30), st.integers(-4, 6).filter(bool), st.none() | st.integers(-10, 60)), max_size=12)
 
 

@@ -33,10 +33,11 @@ expect.set_options(timeout=90_000)
 
 
 @pytest.fixture
-def address(cluster: Cluster, demo_template: str) -> Iterator[str]:
+def address(cluster: Cluster, demo_template: str, tmp_path: Path) -> Iterator[str]:
     administer(cluster, "DROP DATABASE IF EXISTS browser WITH (FORCE)", f"CREATE DATABASE browser TEMPLATE {demo_template}")
     engine = connect(cluster.url("browser"))
-    server = ThreadedWSGIServer("127.0.0.1", 0, create_app(engine, secret_key="browser"))
+    app = create_app(engine, secret_key="browser", mail=f"folder://{tmp_path}/outbox")
+    server = ThreadedWSGIServer("127.0.0.1", 0, app)
     server.daemon_threads = False  # closing the server waits for requests in flight, and so for their connections
     thread = threading.Thread(target=server.serve_forever)
     thread.start()

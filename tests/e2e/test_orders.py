@@ -43,6 +43,18 @@ def test_the_orders_of_today_are_drafted_changed_and_sent(sign_in: SignIn, axe: 
     expect(page.get_by_text(re.compile("in a draft already")).first).to_be_visible()
 
 
+def test_an_order_is_mailed_and_says_how_it_went(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", OPEN)
+    plate(page).get_by_role("button", name="Send by mail").click()
+    page.get_by_label("To, the supplier's address").fill("orders@brindwell.example")
+    page.get_by_label("From, the company's address").fill("stores@skerry.example")
+    assert axe(page) == []
+    page.get_by_role("button", name="Send it").click()
+    expect(page.get_by_text("Done: put into the outbox folder: no mail server is set up.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(plate(page)).to_contain_text("mailed to orders@brindwell.example")
+
+
 def test_what_the_bench_asks_for_is_approved_by_a_lead(sign_in: SignIn, axe: Axe) -> None:
     page = sign_in("pell", "/stores/orders")
     plate(page).get_by_label("Part number").fill("OX-P14")

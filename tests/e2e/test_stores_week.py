@@ -80,7 +80,7 @@ def test_a_part_is_kept_for_the_planned_swap_and_a_substitute_is_set(sign_in: Si
     sheet.get_by_role("button", name="Let it stand in").click()
     expect(places).to_contain_text("LM-8320")
     page.goto(page.url.split("/stores")[0] + "/stores/LM-16320/BRA")
-    expect(plate(page)).to_contain_text("the swap planned for 18 Jan 2027")
+    expect(plate(page)).to_contain_text("the swap planned for 15 Mar 2027")
 
 
 def test_a_lead_changes_how_a_site_is_supplied(sign_in: SignIn, axe: Axe) -> None:

@@ -8,9 +8,11 @@ import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from almanac.services.buying_list import buying_rows
 from almanac.services.clock import Clock
 from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
 from almanac.services.outlook.others import OtherPart, read_others
+from almanac.services.outlook.summary import read_outlook
 from almanac.services.stores.acts import MoveRequest, Recorded, do
 from almanac.services.stores.waits import PromiseRequest, promise
 from tests.services.helpers import PROVEN, WATCHED
@@ -113,3 +115,16 @@ def test_two_boards_that_fit_share_what_is_wanted(session: Session, clock: Clock
     fails(session, clock, 0, on_board(session))
     assert of(session).moved == pytest.approx(0.5)
     assert of(session, "OX-H14").moved == pytest.approx(0.5)
+
+
+def test_what_is_due_stands_among_the_orders_of_today(session: Session) -> None:
+    outlook = read_outlook(session)
+    others = {one.row.number: one for one in read_others(session)}
+    assert outlook.orders == len(outlook.to_order) + len(outlook.others)
+    assert all(one.quantity > 0 and one.row.direct + one.moved > 0 for one in outlook.others)
+    never = [number for number, one in others.items() if one.row.direct + one.moved == 0 and one.quantity > 0]
+    assert never
+    assert not {one.row.number for one in outlook.others} & set(never)
+    listed = [str(row[2]) for row in buying_rows(outlook)]
+    assert listed == sorted([row.part.number for row in outlook.to_order] + [one.row.number for one in outlook.others])
+    assert read_outlook(session, site_code="GUL").others == []

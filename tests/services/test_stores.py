@@ -164,6 +164,22 @@ def test_a_transfer_is_under_way_until_it_arrives(session: Session, technician: 
         transfers.arrive(session, made.id, transfers.ArrivalRequest(3, "", 3), technician)
 
 
+def test_a_pack_in_the_hand_is_set_aside_from_its_own_lot(session: Session, technician: Recorded) -> None:
+    lots = {lot.made_on: lot.quantity for lot in read_shelf(session, PACK, "ELD", is_lead=True).lots}
+    newest = max(day for day in lots if day is not None)
+    request = MoveRequest(PACK, "ELD", "set_aside", 1, "dented", newest)
+    number = do(session, request, technician)
+    after = {lot.made_on: lot.quantity for lot in read_shelf(session, PACK, "ELD", is_lead=True).lots}
+    assert after.get(newest, 0) == lots[newest] - 1
+    assert {day: count for day, count in after.items() if day != newest} == {day: count for day, count in lots.items() if day != newest}
+    undo(session, number, "it was not dented", technician)
+    assert {lot.made_on: lot.quantity for lot in read_shelf(session, PACK, "ELD", is_lead=True).lots} == lots
+    with pytest.raises(Refused, match=r"of those made on .* are there"):
+        do(session, replace(request, quantity=lots[newest] + 1), technician)
+    with pytest.raises(Refused, match="0 of those made on"):
+        do(session, replace(request, made_on=newest + timedelta(days=1)), technician)
+
+
 def test_parts_under_way_are_coming_for_the_outlook_and_lie_on_no_shelf(session: Session, technician: Recorded) -> None:
     def position() -> int:
         inputs = read_inputs(session)

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
-from numpy.lib.stride_tricks import sliding_window_view
 from scipy.special import gammaln, pdtrc, xlogy
 
 from almanac.core import checks
@@ -16,6 +15,8 @@ from almanac.core.network.owed import OwedToSites
 from almanac.core.stock.review import INSTANTS, excess, instants
 
 TAIL = 1e-11
+SERVED = 1e-7
+"""A request in ten millions that the depot could not meet at once is none that levels are chosen by."""
 YEAR_DAYS = 365.0
 
 
@@ -71,6 +72,13 @@ class Curves:
         self.within = np.stack([weight @ _poisson(rate * u.ravel(), self.size) for rate in total])
         self._demands: dict[int, SiteDemand] = {}
         self._owed: dict[int, checks.Floats] = {}
+
+    @cached_property
+    def all_served(self) -> int:
+        """An s from which on a further part at the depot serves nobody: its sites are owed nothing."""
+        reached = self.network.weight @ np.cumsum(self.within, axis=1)
+        met = np.flatnonzero(reached >= 1.0 - SERVED)
+        return min(int(met[0]) + 1, self.size) if met.size else self.size
 
     def owed(self, s: int) -> checks.Floats:
         """(k, m) probabilities that the depot owes 0 .. m-1 parts at a moment, over its positions s + 1 ... s + Q."""
@@ -235,7 +243,10 @@ class SiteCurve:
         owed = self.late.shape[1]
         below = mean[:, None] + np.arange(owed - 1, 0, -1)[None]
         above = over[:, np.minimum(np.arange(self.most + 1), over.shape[1] - 1)]
-        whole = sliding_window_view(np.concatenate((below, above), axis=1), self.most + 1, axis=1)
+        row = np.ascontiguousarray(np.concatenate((below, above), axis=1))
+        # Windows of each row, as views: the general way to make them takes longer than the sum over them.
+        shape, strides = (row.shape[0], owed, self.most + 1), (row.strides[0], row.strides[1], row.strides[1])
+        whole = np.ndarray(shape, row.dtype, row, 0, strides)
         late = self.demand.weight[:, None] * self.late[:, ::-1]
         return np.asarray(np.einsum("kl,kly->y", late, whole))
 

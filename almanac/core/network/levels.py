@@ -67,7 +67,7 @@ def least_levels(network: Network, wanted: Wanted) -> tuple[Levels, NetworkFigur
     curves = Curves(network)
     least = -1 if float(network.weight @ network.depot) <= 0 else 0
     search = _Search(curves, replace(wanted, target=target, floor=floor))
-    search.around(least, curves.size)
+    search.around(least, curves.all_served)
     if search.best is None:
         raise NoEstimate(f"no stock meets {target:.10g}: the distribution of demand ends before it")
     _, levels = search.best
@@ -104,7 +104,7 @@ class _Search:
             low, high = max(low, at - step), min(high, at + step)
             if step == 1:
                 break
-            step = max(step // 4, 1)
+            step = max(step // 3, 1)
         while self.best is not None:
             s = self.best[1].s
             before = self.best[0]

@@ -9,10 +9,19 @@ import numpy as np
 
 from almanac.core import checks
 from almanac.core.stock.lead_time import LeadTime
-from almanac.core.stock.rates import gamma_nodes
+from almanac.core.stock.rates import NODES, KnownRate, Rate, gamma_nodes
 
 SHARED_NODES, OWN_NODES = 9, 9
 """Of a rate that all sites share, and of each site's own."""
+
+
+NARROW = 2.0
+"""A doubt of this shape and more is drawn well enough by nine nodes: against 60 of them fills move by less than 4e-5."""
+
+
+def nodes_enough(rate: Rate) -> int:
+    """Nodes that a doubted rate takes: more where little is known of it."""
+    return SHARED_NODES if isinstance(rate, KnownRate) or rate.shape >= NARROW else NODES
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from almanac.core.errors import ContractError
 class LotMove:
     """Parts that came (positive, with the last day they can be used, None where nobody knows) or went (negative) on a day.
 
+    Of what went the last day names the lot it was taken from, where that is on record
     for_expiry : they went because they had expired
     """
 
@@ -25,8 +26,9 @@ class LotMove:
 def lots_left(moves: Iterable[LotMove]) -> list[tuple[date | None, int]]:
     """What is left of each lot of one shelf.
 
-    Who takes a part takes the one that expires soonest and can still be used that day; one of unknown age before those; an expired
-    one only where nothing else is left, for it is no stock (rule N11). What comes later cannot have been taken before.
+    Who takes a part from a lot by name takes it from that. Who names none takes the one that expires soonest and can still be used that
+    day; one of unknown age before those; an expired one only where nothing else is left, for it is no stock (rule N11). What comes later
+    cannot have been taken before.
 
     Parameters
     ----------
@@ -52,7 +54,8 @@ def lots_left(moves: Iterable[LotMove]) -> list[tuple[date | None, int]]:
             if move.quantity > paid:
                 held[move.expires_on] = held.get(move.expires_on, 0) + move.quantity - paid
         else:
-            owed += _take(held, -move.quantity, move.moved_on, expired_first=move.for_expiry)
+            named = _take_named(held, -move.quantity, move.expires_on)
+            owed += _take(held, -move.quantity - named, move.moved_on, expired_first=move.for_expiry)
     return sorted(held.items(), key=lambda lot: lot[0] or date.min)
 
 
@@ -71,6 +74,17 @@ def taken(lots: Iterable[tuple[date | None, int]], wanted: int, day: date, *, ex
         if now > 0:
             found.append((last_day, now))
     return found
+
+
+def _take_named(held: dict[date | None, int], wanted: int, lot: date | None) -> int:
+    """Take parts out of the lot they were taken from by the record; returns how many."""
+    if lot is None or lot not in held:
+        return 0
+    now = min(held[lot], wanted)
+    held[lot] -= now
+    if held[lot] == 0:
+        del held[lot]
+    return now
 
 
 def _take(held: dict[date | None, int], wanted: int, day: date, *, expired_first: bool) -> int:

@@ -38,8 +38,8 @@ class KnownRate:
         """P(more than `count` requests over some days)."""
         return float(pdtrc(count, self.per_day * days))
 
-    def nodes(self) -> tuple[checks.Floats, checks.Floats]:
-        """(k,) rates and their weights."""
+    def nodes(self, count: int = NODES) -> tuple[checks.Floats, checks.Floats]:  # noqa: ARG002
+        """(k,) rates and their weights: one, for nothing is doubted."""
         return np.array([self.per_day]), np.ones(1)
 
 
@@ -66,9 +66,9 @@ class DoubtedRate:
         """P(more than `count` requests over some days)."""
         return float(betainc(count + 1.0, self.shape, days / (self.rate + days))) if days > 0 else 0.0
 
-    def nodes(self) -> tuple[checks.Floats, checks.Floats]:
+    def nodes(self, count: int = NODES) -> tuple[checks.Floats, checks.Floats]:
         """(k,) rates and their weights, by generalised Gauss-Laguerre quadrature."""
-        return gamma_nodes(self.shape, self.rate, NODES)
+        return gamma_nodes(self.shape, self.rate, count)
 
 
 Rate = KnownRate | DoubtedRate

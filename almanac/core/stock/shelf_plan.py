@@ -12,7 +12,7 @@ from almanac.core import checks
 from almanac.core.demand import counts
 from almanac.core.network.evaluate import Curves, NetworkFigures
 from almanac.core.network.levels import Levels, Wanted, least_levels
-from almanac.core.network.nodes import Lane, Network
+from almanac.core.network.nodes import Lane, Network, nodes_enough
 from almanac.core.network.transfers import DEPOT, Standing, echelon_order, loading
 from almanac.core.stock.due import DUE_LEVELS
 from almanac.core.stock.due import chance_of_waiting as chance_at_rate
@@ -115,7 +115,7 @@ def network_of(shelf: Shelf, policy: Policy, rate: Rate, lot: int) -> Network:
     ----------
     shelf : with its outposts · policy : lead and review · rate : of all places · lot : the depot's Q
     """
-    values, weight = rate.nodes()
+    values, weight = rate.nodes(nodes_enough(rate))
     share = np.array([post.share for post in shelf.outposts])
     own = max(1.0 - float(share.sum()), 0.0)
     lanes = tuple(Lane(float(post.lane_days), float(max(post.every_days, 1))) for post in shelf.outposts)

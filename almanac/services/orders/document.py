@@ -8,6 +8,7 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from email.message import EmailMessage
 from email.policy import SMTP
+from email.utils import localtime, make_msgid
 from typing import Any
 
 from almanac.core.stock.labels import order_label
@@ -112,14 +113,18 @@ def order_document(page: OrderPage) -> bytes:
     return order_pdf(sheet)
 
 
-def order_mail(page: OrderPage, company: str) -> bytes:
-    """A mail to the supplier with the order as PDF and JSON, to be opened in a mail program, addressed and sent (RFC 5322).
+def order_mail(page: OrderPage, company: str, *, sender: str = "", to: str = "") -> bytes:
+    """A mail to the supplier with the order as PDF and JSON (RFC 5322).
 
-    Nothing is sent from here: the header X-Unsent opens it as a draft.
+    Without an address it is to be opened in a mail program, addressed and sent: the header X-Unsent opens it as a draft.
     """
     mail = EmailMessage()
     mail["Subject"] = f"Order {page.number}, {company}"
-    mail["X-Unsent"] = "1"
+    if to:
+        mail["From"], mail["To"], mail["Message-ID"] = sender, to, make_msgid(domain=sender.rpartition("@")[2])
+        mail["Date"] = localtime()
+    else:
+        mail["X-Unsent"] = "1"
     wanted = [line for line in page.lines if line.quantity > line.cancelled]
     lines = [f"{_left(line)} {line.part_number}, {line.part_name}, wanted on {day(line.expected_on)}" for line in wanted]
     note = f"\n{page.note}\n" if page.note else ""

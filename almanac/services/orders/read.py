@@ -183,6 +183,8 @@ class OrderPage:
     lines: list[OrderLine]
     to_settle: list[Happened]
     history: list[Happened]
+    mail_to: str
+    mail_from: str
 
 
 def read_order(session: Session, number: str) -> OrderPage:
@@ -204,6 +206,9 @@ def read_order(session: Session, number: str) -> OrderPage:
     site = next(site for site in catalog.sites(session) if site.id == order.site_id)
     said = _Said(lines, {part.id: part for part in parts.values()}, names, currency_of(session, clock))
     told = [said.answer(one) for one in answers]
+    settled = [one for one in told if one.answer_id is None]
+    mailed = [_mailed(row) for row in orders.mailings_of(session, order.id)]
+    last = orders.last_mailing(session, order.supplier_id)
     return OrderPage(
         number=order.number,
         supplier=row.supplier,
@@ -223,8 +228,14 @@ def read_order(session: Session, number: str) -> OrderPage:
         deliveries=supplier.deliveries,
         lines=[_line(line, parts[line.part_number], clock) for line in lines],
         to_settle=[one for one in told if one.answer_id is not None],
-        history=sorted([one for one in told if one.answer_id is None] + said.arrivals(receipts), key=lambda one: one.on, reverse=True),
+        history=sorted([*settled, *said.arrivals(receipts), *mailed], key=lambda one: one.on, reverse=True),
+        mail_to=last.address if last else "",
+        mail_from=orders.last_sender(session) or "",
     )
+
+
+def _mailed(row: orders.MailingRow) -> Happened:
+    return Happened(row.mailing.mailed_on, f"mailed to {row.mailing.address}, {row.mailing.way}", row.author)
 
 
 def _days(law: planning.LeadDays, share: float) -> int:

@@ -40,6 +40,16 @@ class OtherPart:
         return self.on_hand + self.coming - self.promised
 
     @property
+    def is_due(self) -> bool:
+        """Whether an order is due today: of what was never drawn a lead decides whether to keep any."""
+        return self.quantity > 0 and self.row.direct + self.moved > 0
+
+    @property
+    def waiting(self) -> int:
+        """Machines that wait: promised more than lies there."""
+        return max(self.promised - self.on_hand, 0)
+
+    @property
     def quantity(self) -> int:
         return self.plan.policy.quantity(self.position) if self.plan else 0
 

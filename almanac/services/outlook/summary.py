@@ -18,6 +18,7 @@ from almanac.services.errors import NotFound
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.others import OtherPart, read_others
 from almanac.services.outlook.plate import Plate, open_lines_of, plate_question
 from almanac.services.outlook.projection import SOON_DAYS
 from almanac.services.outlook.unrecorded import read_unrecorded
@@ -31,6 +32,7 @@ class Outlook:
 
     failing_soon : parts expected, None where nothing can be said of any · to_order, to_load : rows with something to do today
     waiting : machines that wait · thin : rows where somebody is likelier to than with an order in time
+    others : parts of other kinds that are to be ordered today, all of them where the company is looked at
     unsaid : what cannot be said, each with its cure · unrecorded : machines lacking a record of some kind
     """
 
@@ -43,12 +45,18 @@ class Outlook:
     waiting: int
     thin: int
     next_order_on: date | None
+    others: list[OtherPart]
     unsaid: list[Unsaid]
     unrecorded: int
 
     @property
     def inputs(self) -> Inputs:
         return self.builder.inputs
+
+    @property
+    def orders(self) -> int:
+        """Parts to order today, of all kinds."""
+        return len(self.to_order) + len(self.others)
 
     @property
     def boats(self) -> int:
@@ -77,6 +85,7 @@ def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
     rows = builder.rows()
     today = builder.inputs.clock.today
     due = [day for row in rows if (day := row.next_order(today)[1]) is not None]
+    others = read_others(session) if builder.inputs.site is None else []
     soon = [row.projection.soon.failing for row in rows if row.projection.soon]
     return Outlook(
         builder=builder,
@@ -85,9 +94,10 @@ def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
         soon_until=today + timedelta(days=SOON_DAYS),
         to_order=[row for row in rows if row.quantity > 0],
         to_load=[row for row in rows if row.plan and row.plan.loads > 0],
-        waiting=sum(row.plan.waiting.machines for row in rows if row.plan),
+        waiting=sum(row.plan.waiting.machines for row in rows if row.plan) + sum(other.waiting for other in others),
         thin=sum(row.risk == Risk.THIN for row in rows),
         next_order_on=min(due, default=None),
+        others=[other for other in others if other.is_due],
         unsaid=unsaid_of(builder.inputs, rows),
         unrecorded=read_unrecorded(session, builder.inputs).machines_at(builder.inputs.site_ids),
     )

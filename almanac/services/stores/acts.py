@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -26,7 +26,7 @@ MOST = 100_000
 
 @dataclass(frozen=True)
 class MoveRequest:
-    """An act on some parts of a shelf. made_on : of parts that come from outside the stores"""
+    """An act on some parts of a shelf. made_on : of parts that come from outside the stores, or the lot that is taken from by its day"""
 
     part_number: str
     site_code: str
@@ -80,7 +80,9 @@ def do(session: Session, request: MoveRequest, by: Recorded) -> int:
         raise Refused(*faults)
     record = record_act(session, act.name, request.reason, by)
     ages: Ages = [(request.made_on, request.quantity)]
-    if act.source is not None:
+    if act.source is not None and request.made_on is not None:
+        add_moves(session, (shelf, act.source, -1), ages, act.cause, record, by)
+    elif act.source is not None:
         expired_first = act.name == "expire"
         ages = ages_leaving(session, (part, shelf, act.source), request.quantity, by.clock.today, expired_first=expired_first)
         add_moves(session, (shelf, act.source, -1), ages, act.cause, record, by)
@@ -101,7 +103,21 @@ def _faults(session: Session, act: Act, shelf: Shelf, request: MoveRequest, by: 
         return [*faults, Fault("quantity", f"1 to {MOST:,} parts were wanted, got {request.quantity}")]
     if act.source is not None:
         faults.extend(_too_many(session, act.source, shelf, request.quantity))
+        faults.extend(_of_lot(session, act.source, shelf, request))
     return faults
+
+
+def _of_lot(session: Session, source: Bucket, shelf: Shelf, request: MoveRequest) -> list[Fault]:
+    """What a lot that is taken from by name does not hold."""
+    if request.made_on is None:
+        return []
+    lots = [lot for own in shelves.lots(session, shelf_id=shelf.id, bucket=source).values() for lot in own]
+    life = session.scalar(select(Part.shelf_life_days).where(Part.id == shelf.part_id))
+    last_day = request.made_on + timedelta(days=life) if life is not None else None
+    held = sum(count for lot, count in lots if lot == last_day and lot is not None)
+    if held >= request.quantity:
+        return []
+    return [Fault("made_on", f"{held} of those made on {day(request.made_on)} are there: name another lot, or fewer")]
 
 
 def _too_many(session: Session, source: Bucket, shelf: Shelf, quantity: int) -> list[Fault]:

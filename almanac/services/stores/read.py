@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from sqlalchemy.orm import Session
 
@@ -188,6 +188,7 @@ class LotLine:
     """Parts of one age on a shelf. keeps_until : their last day, None without a shelf life or where nobody knows their age"""
 
     keeps_until: date | None
+    made_on: date | None
     quantity: int
     expired: bool
 
@@ -269,9 +270,14 @@ def _class(part: Part) -> str | None:
 
 def _lots(session: Session, part: Part, site: Site, shelf_id: int | None, on_hand: int, clock: Clock) -> list[LotLine]:
     if part.shelf_life_days is None:
-        return [LotLine(None, on_hand, False)] if on_hand else []
+        return [LotLine(None, None, on_hand, False)] if on_hand else []
+    life = timedelta(days=part.shelf_life_days)
     found = shelves.lots(session, shelf_id=shelf_id).get((part.id, site.id), []) if shelf_id is not None else []
-    return [LotLine(until, quantity, until is not None and until < clock.today) for until, quantity in found if quantity]
+    return [
+        LotLine(until, until - life if until else None, quantity, until is not None and until < clock.today)
+        for until, quantity in found
+        if quantity
+    ]
 
 
 def _move(row: stores.MoveRow) -> MoveLine:

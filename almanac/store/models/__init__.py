@@ -7,7 +7,16 @@ from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
 from almanac.store.models.jobs import ApprovalRow, CustodyLine, Job, JobEntry
 from almanac.store.models.marks import Written
-from almanac.store.models.orders import Cancellation, OrderDraft, OrderDraftLine, PurchaseLine, PurchaseOrder, Receipt, SupplierAnswer
+from almanac.store.models.orders import (
+    Cancellation,
+    OrderDraft,
+    OrderDraftLine,
+    OrderMailing,
+    PurchaseLine,
+    PurchaseOrder,
+    Receipt,
+    SupplierAnswer,
+)
 from almanac.store.models.parts import CatalogChange, Fits, Interchange, Part, PriceBreak
 from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
@@ -48,6 +57,7 @@ __all__ = [
     "ModelRevision",
     "OrderDraft",
     "OrderDraftLine",
+    "OrderMailing",
     "Part",
     "Photo",
     "Pin",

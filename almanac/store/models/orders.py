@@ -60,6 +60,21 @@ class PurchaseOrder(Base):
     note: Mapped[str] = mapped_column(default="")
 
 
+class OrderMailing(Base):
+    """An order that was sent by mail: where to, from whom, and which way. Append-only."""
+
+    __tablename__ = "order_mailing"
+    __table_args__ = (Index("ix_order_mailing_order_id", "order_id"),)
+    id: Mapped[Id]
+    order_id: Mapped[int] = mapped_column(ForeignKey("purchase_order.id"))
+    address: Mapped[str]
+    sender: Mapped[str]
+    way: Mapped[str]
+    mailed_on: Mapped[date]
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+
+
 class PurchaseLine(Base):
     """One part of an order; `version` guards receipts against a stale screen."""
 

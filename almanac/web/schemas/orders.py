@@ -97,6 +97,21 @@ class OrderDocView(Schema):
     lines: list[OrderLineView]
     to_settle: list[HappenedView]
     history: list[HappenedView]
+    mail_to: str
+    mail_from: str
+
+
+class MailIn(Schema):
+    """Send an order by mail: where to, and the company's own address."""
+
+    address: str = Field(max_length=254)
+    sender: str = Field(max_length=254)
+
+
+class Mailed(Schema):
+    """How it went, in words."""
+
+    way: str
 
 
 class CheaperView(Schema):

@@ -139,6 +139,18 @@ class UnsaidView(Schema):
     cure: str
 
 
+class OtherOrder(Schema):
+    """A part of another kind that is to be ordered today."""
+
+    number: str
+    name: str
+    kind: str
+    supplier: str
+    quantity: int
+    drafted: int
+    cost: float
+
+
 class OutlookView(Schema):
     """`failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines."""
 
@@ -160,6 +172,7 @@ class OutlookView(Schema):
     schools: list[KindSchool]
     months: list[MonthStart]
     lines: list[PartLine]
+    other_orders: list[OtherOrder]
 
 
 class MonthDemandView(Schema):

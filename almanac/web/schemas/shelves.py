@@ -119,6 +119,7 @@ class TallyView(Schema):
 
 class LotView(Schema):
     keeps_until: date | None
+    made_on: date | None
     quantity: int
     expired: bool
 

@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from flask import Blueprint, Response
+from flask import Blueprint, Response, current_app
 from flask_login import current_user
 
 from almanac.core.stock.replies import Reply, Said
+from almanac.exchange.mail import Way
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.orders import answers, arrivals, document, drafts
 from almanac.services.orders.ask_supplier import ask_supplier
+from almanac.services.orders.mailing import MailRequest, mail_order
 from almanac.services.orders.read import OrderPage, read_order, read_orders
 from almanac.services.orders.read_draft import read_draft
 from almanac.services.stores.company import stores_settings
@@ -48,6 +50,13 @@ def order_file(order_number: str, kind: str) -> Response:
     page = read_order(session(), order_number)
     headers = {"Content-Disposition": f'attachment; filename="{page.number}.{kind}"'}
     return Response(_file(page, kind), mimetype=MIMES[kind], headers=headers)
+
+
+@endpoint(blueprint, "/orders/<order_number>/mailings", method="POST", access=Role.TECHNICIAN, replies=schemas.Mailed, status=201)
+def mail_an_order(order_number: str, json: schemas.MailIn) -> schemas.Mailed:
+    """Send an order to its supplier by mail."""
+    request, way = MailRequest(json.address.strip(), json.sender.strip()), Way(current_app.config["MAIL"])
+    return schemas.Mailed(way=mail_order(session(), order_number, request, way, clock=read_clock(session()), author_id=author_id()))
 
 
 def _file(page: OrderPage, kind: str) -> bytes | str:

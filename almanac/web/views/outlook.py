@@ -28,7 +28,7 @@ from almanac.web.database import commit, session
 from almanac.web.pins import EXPORT, pin_reply
 from almanac.web.schemas import outlook as schemas
 from almanac.web.schemas.others import OtherPartView, OthersView
-from almanac.web.views.outlook_words import last_buy_view, model_name, part_setting, pool_view, row_view, step_view
+from almanac.web.views.outlook_words import last_buy_view, model_name, other_order, part_setting, pool_view, row_view, step_view
 
 blueprint = Blueprint("outlook", __name__, url_prefix="/api/v1/outlook")
 
@@ -43,7 +43,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         site=query.site,
         failing_soon=found.failing_soon,
         soon_until=found.soon_until,
-        to_order=len(found.to_order),
+        to_order=found.orders,
         to_load=len(found.to_load),
         boats=found.boats,
         waiting=found.waiting,
@@ -59,6 +59,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         schools=_schools(found.builder),
         months=[step_view(step) for step in found.builder.steps],
         lines=[row_view(row, found.builder) for row in found.rows],
+        other_orders=[other_order(other, found.builder) for other in found.others],
     )
 
 

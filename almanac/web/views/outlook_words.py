@@ -9,6 +9,7 @@ from almanac.core.stock.shelf import SitePlan
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.decide import LastBuyTold
 from almanac.services.outlook.order_plans import Row
+from almanac.services.outlook.others import OtherPart
 from almanac.services.outlook.plate import PoolLine
 from almanac.web.schemas import outlook as schemas
 
@@ -92,6 +93,20 @@ def row_view(row: Row, builder: OutlookBuilder) -> schemas.PartLine:
         end_of_supply_on=row.part.end_of_supply_on,
         due_after_supply=row.due_after_supply(builder.inputs.clock.today),
         stocked=row.policy.stocked,
+    )
+
+
+def other_order(other: OtherPart, builder: OutlookBuilder) -> schemas.OtherOrder:
+    """An order of another part as it is sent."""
+    row = other.row
+    return schemas.OtherOrder(
+        number=row.number,
+        name=row.name,
+        kind=row.kind,
+        supplier=builder.inputs.suppliers[row.supplier_id].name,
+        quantity=other.quantity,
+        drafted=builder.inputs.drafted.get(row.id, 0),
+        cost=float(row.price) * other.quantity,
     )
 
 

@@ -1318,6 +1318,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/orders/{order_number}/mailings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Send an order to its supplier by mail. */
+        post: operations["mail_an_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/orders/{order_number}/simulation": {
         parameters: {
             query?: never;
@@ -5387,8 +5404,28 @@ export interface components {
             expired: boolean;
             /** Keeps Until */
             keeps_until: string | null;
+            /** Made On */
+            made_on: string | null;
             /** Quantity */
             quantity: number;
+        };
+        /**
+         * MailIn
+         * @description Send an order by mail: where to, and the company's own address.
+         */
+        MailIn: {
+            /** Address */
+            address: string;
+            /** Sender */
+            sender: string;
+        };
+        /**
+         * Mailed
+         * @description How it went, in words.
+         */
+        Mailed: {
+            /** Way */
+            way: string;
         };
         /**
          * MarksView
@@ -6200,6 +6237,10 @@ export interface components {
             lead_days: number;
             /** Lines */
             lines: components["schemas"]["OrderLineView"][];
+            /** Mail From */
+            mail_from: string;
+            /** Mail To */
+            mail_to: string;
             /** Note */
             note: string;
             /** Number */
@@ -6350,6 +6391,26 @@ export interface components {
             orders: components["schemas"]["OrderSummaryView"][];
         };
         /**
+         * OtherOrder
+         * @description A part of another kind that is to be ordered today.
+         */
+        OtherOrder: {
+            /** Cost */
+            cost: number;
+            /** Drafted */
+            drafted: number;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Quantity */
+            quantity: number;
+            /** Supplier */
+            supplier: string;
+        };
+        /**
          * OtherPartView
          * @description A part of another kind; null where no machine in service takes it, or none has served a day: nothing can be said.
          *
@@ -6429,6 +6490,8 @@ export interface components {
             months: components["schemas"]["MonthStart"][];
             /** Next Order On */
             next_order_on: string | null;
+            /** Other Orders */
+            other_orders: components["schemas"]["OtherOrder"][];
             review_days: components["schemas"]["SettingInForce"];
             /** Schools */
             schools: components["schemas"]["KindSchool"][];
@@ -12191,6 +12254,41 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    mail_an_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                order_number: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MailIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Mailed"];
+                };
             };
             /** @description Unprocessable Content */
             422: {

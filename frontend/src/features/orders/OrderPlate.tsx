@@ -7,6 +7,7 @@ import { CancelSheet, type ComingLine, ReceiveSheet } from "@/shared/LineSheets"
 import { Button } from "@/ui/Button";
 import { Failed, Waiting } from "@/ui/Notice";
 import { AnswerSheet } from "./AnswerSheet";
+import { MailSheet } from "./MailSheet";
 import { type Order, type OrderLine, useOrderPage } from "./orders.queries";
 import { ToSettle } from "./ToSettle";
 import { UndoReceipt } from "./UndoReceipt";
@@ -17,7 +18,11 @@ export interface OrderPlateProps {
   asOf: string;
 }
 
-type Sheet = { name: "receive" | "cancel"; line: OrderLine } | { name: "answer" } | { name: "undo"; receipt: number };
+type Sheet =
+  | { name: "receive" | "cancel"; line: OrderLine }
+  | { name: "answer" }
+  | { name: "mail" }
+  | { name: "undo"; receipt: number };
 
 const FILES = [
   ["pdf", "PDF"],
@@ -71,6 +76,11 @@ export function OrderPlate({ number, session, asOf }: OrderPlateProps) {
             The supplier answered
           </Button>
         )}
+        {may && found.lines.some((line) => line.to_come > 0) && (
+          <Button look="quiet" className="px-0!" onClick={() => setSheet({ name: "mail" })}>
+            Send by mail
+          </Button>
+        )}
         <span className="ml-auto text-soft">
           As{" "}
           {FILES.map(([kind, words]) => (
@@ -109,6 +119,7 @@ export function OrderPlate({ number, session, asOf }: OrderPlateProps) {
       )}
       {sheet?.name === "cancel" && <CancelSheet line={coming(found, sheet.line)} onClose={close} />}
       {sheet?.name === "answer" && <AnswerSheet order={found} onClose={close} />}
+      {sheet?.name === "mail" && <MailSheet order={found} onClose={close} />}
       {sheet?.name === "undo" && <UndoReceipt receipt={sheet.receipt} onClose={close} />}
     </article>
   );

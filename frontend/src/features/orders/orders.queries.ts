@@ -95,3 +95,13 @@ export function useStoresSettings() {
     queryFn: async () => body(await api.GET("/api/v1/stores/settings")),
   });
 }
+
+export const useMail = (number: string) =>
+  useWriting(async (json: Schemas["MailIn"]) =>
+    body(
+      await api.POST("/api/v1/orders/{order_number}/mailings", {
+        params: { path: { order_number: number } },
+        body: json,
+      }),
+    ),
+  );

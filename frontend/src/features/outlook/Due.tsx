@@ -15,7 +15,9 @@ export interface DueProps {
   carriers: Record<string, string>;
 }
 
-const cost = (lines: PartLine[]): number => lines.reduce((sum, line) => sum + line.cost, 0);
+type OrderLine = PartLine | Outlook["other_orders"][number];
+
+const cost = (lines: OrderLine[]): number => lines.reduce((sum, line) => sum + line.cost, 0);
 
 function Named({ line, onChoose }: { line: PartLine; onChoose: DueProps["onChoose"] }) {
   return (
@@ -30,7 +32,7 @@ function Named({ line, onChoose }: { line: PartLine; onChoose: DueProps["onChoos
 
 /** Orders of today, by supplier, with their totals. */
 function OrderTable({ outlook, currency, onChoose }: DueProps) {
-  const lines = outlook.lines.filter((line) => line.quantity > 0);
+  const lines: OrderLine[] = [...outlook.lines.filter((line) => line.quantity > 0), ...outlook.other_orders];
   if (lines.length === 0) return null;
   const suppliers = [...new Set(lines.map((line) => line.supplier))].sort();
   return (
@@ -60,7 +62,11 @@ function OrderTable({ outlook, currency, onChoose }: DueProps) {
             .map((line) => (
               <tr key={line.number} className="border-b border-dotted border-rule">
                 <td className="py-0.5">
-                  <Named line={line} onChoose={onChoose} />
+                  {"rate" in line ? (
+                    <Named line={line} onChoose={onChoose} />
+                  ) : (
+                    <span className="ml-[15px]">{line.name}</span>
+                  )}
                   {line.drafted > 0 && (
                     <Link className="ml-4 text-[0.9rem] text-accent underline" to="/stores/orders">
                       {line.drafted} in a draft already
@@ -85,7 +91,7 @@ function OrderTable({ outlook, currency, onChoose }: DueProps) {
 }
 
 /** All orders of today in drafts, one a supplier, to look at before they are sent. */
-function DraftAll({ lines }: { lines: PartLine[] }) {
+function DraftAll({ lines }: { lines: OrderLine[] }) {
   const navigate = useNavigate();
   const draft = useDraftOrders();
   if (lines.length === 0) return null;
@@ -205,7 +211,9 @@ export function Due(props: DueProps) {
       )}
       <OrderTable {...props} />
       {site === null && props.mayOrder && (
-        <DraftAll lines={outlook.lines.filter((line) => line.quantity > 0 && line.drafted === 0)} />
+        <DraftAll
+          lines={[...outlook.lines, ...outlook.other_orders].filter((line) => line.quantity > 0 && line.drafted === 0)}
+        />
       )}
       <LoadTable {...props} />
       {outlook.to_load > 0 && (

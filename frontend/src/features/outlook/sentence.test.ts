@@ -21,6 +21,7 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   schools: [],
   months: [],
   lines: [],
+  other_orders: [],
   ...changes,
 });
 

@@ -197,7 +197,10 @@ function OtherSheet({ shelf, onClose }: ActSheetProps) {
   const [reason, setReason] = useState("");
   const move = useAct(placeOf(shelf));
   const [madeOn, setMadeOn] = useState("");
-  const sent = { act, quantity: Number(quantity), reason, made_on: act === "found" && madeOn ? madeOn : null };
+  const [lot, setLot] = useState("");
+  const named = act === "found" ? madeOn : FROM_SHELF.includes(act) ? lot : "";
+  const sent = { act, quantity: Number(quantity), reason, made_on: named || null };
+  const lots = shelf.lots.filter((one) => one.made_on !== null);
   return (
     <AskSheet
       title={shelf.part_name}
@@ -227,9 +230,28 @@ function OtherSheet({ shelf, onClose }: ActSheetProps) {
               onValue={setMadeOn}
             />
           )}
+          {FROM_SHELF.includes(act) && shelf.lots.length > 1 && lots.length > 0 && (
+            <SelectField
+              label="From the lot"
+              hint="The one in the hand, by its label; else the one that expires first."
+              value={lot}
+              fault={problem?.at("made_on")}
+              onChange={(event) => setLot(event.target.value)}
+            >
+              <option value="">the one that expires first</option>
+              {lots.map((one) => (
+                <option key={one.made_on} value={one.made_on ?? ""}>
+                  {`made on ${day(one.made_on ?? "")}, ${one.quantity} there${one.expired ? ", expired" : ""}`}
+                </option>
+              ))}
+            </SelectField>
+          )}
           <ValueField label="Why" value={reason} fault={problem?.at("reason")} onValue={setReason} />
         </>
       )}
     </AskSheet>
   );
 }
+
+/** Acts on what lies on the shelf, of which somebody holds one in the hand. */
+const FROM_SHELF = ["set_aside", "send_back", "scrap"];

@@ -106,8 +106,10 @@ export const useTakeFile = () =>
   useWriting(({ name, file }: { name: string; file: File }) => sendStoreFile(name, file));
 
 export const useLane = (site: string) =>
-  useWriting(async (json: Schemas["LaneIn"]) =>
-    body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
+  useWriting(
+    async (json: Schemas["LaneIn"]) =>
+      body(await api.POST("/api/v1/stores/lanes/{site}", { params: { path: { site } }, body: json })),
+    { sites: true },
   );
 
 export const useRecordTest = ({ number, site }: Place) =>
