@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.stock.timetable import Timetable
 from almanac.services.errors import Refused
-from almanac.services.outlook.summary import read_builder
+from almanac.services.outlook.summary import read_builder, read_outlook
 from almanac.services.stores.lanes import change_lane
 from almanac.services.stores.read import read_tally
 
@@ -70,3 +70,18 @@ def test_what_cannot_be_names_its_place(session: Session, site: str, wanted: Tim
     with pytest.raises(Refused) as caught:
         change_lane(session, site, wanted)
     assert field in {fault.field for fault in caught.value.faults}
+
+
+def test_a_site_whose_lane_nobody_knows_is_worked_out_as_for_the_slowest_and_that_is_said(session: Session) -> None:
+    known = levels(session, "GUL")
+    assert read_outlook(session).unsaid == []
+    session.execute(text("DELETE FROM lane WHERE to_site_id = (SELECT id FROM site WHERE code = 'GUL')"))
+    session.expire_all()
+    outlook = read_outlook(session)
+    (unsaid,) = outlook.unsaid
+    assert (unsaid.parts, unsaid.what) == (len(outlook.rows), "how long parts take to Gullskerry")
+    assert "11 days" in unsaid.why
+    assert "Stores" in unsaid.cure
+    assert levels(session, "GUL") > known
+    assert [item.what for item in read_outlook(session, site_code="GUL").unsaid] == [unsaid.what]
+    assert read_outlook(session, site_code="TER").unsaid == []

@@ -60,7 +60,7 @@ FILES: dict[str, FileSpec] = {
                 Column("log_began_on", cells.day, "2021-11-01", "first day incidents were written down there"),
                 _optional("time_zone", cells.words, "UTC", "IANA name", "UTC"),
                 _optional("depot", cells.yes_no, "yes", "yes for the one depot", False),
-                _optional("lane_days", cells.whole(0, 365), "", "days a part takes from the depot", 0),
+                _optional("lane_days", cells.whole(0, 365), "", "days a part takes from the depot; empty: nobody knows yet"),
                 _optional("departs", cells.weekdays, "Mon Thu", "weekdays it leaves the depot; empty: as often as usual", ()),
                 _optional("carrier", cells.words, "van", "what carries it, in the company's own word", "boat"),
             ),

@@ -72,13 +72,14 @@ def _places(session: Session, parsed: Parsed) -> None:
     _bulk(session, Site, [{**{name: r[name] for name in columns}, "is_depot": bool(r["depot"])} for r in records])
     sites = {site.code.upper(): site for site in session.scalars(select(Site))}
     depot = next((site.id for site in sites.values() if site.is_depot), None)
-    lanes = [(depot, sites[upper(r["code"])].id, r) for r in records if depot is not None and not r["depot"]]
-    _bulk(session, Lane, [_lane(a, b, r) for x, y, r in lanes for a, b in ((x, y), (y, x))])
+    if depot is not None:
+        fed = [(sites[upper(r["code"])].id, r) for r in records if not r["depot"] and r["lane_days"] is not None]
+        _bulk(session, Lane, [_lane(a, b, r) for site, r in fed for a, b in ((depot, site), (site, depot))])
 
 
 def _lane(from_site: int, to_site: int, record: Record) -> dict[str, Any]:
     """A lane, the same both ways."""
-    leaves = {"days": record["lane_days"] or 0, "weekdays": list(record["departs"] or ()), "carrier": record["carrier"] or "boat"}
+    leaves = {"days": record["lane_days"], "weekdays": list(record["departs"] or ()), "carrier": record["carrier"] or "boat"}
     return {"from_site_id": from_site, "to_site_id": to_site, **leaves}
 
 

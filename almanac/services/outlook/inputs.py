@@ -28,6 +28,8 @@ from almanac.store.settings import Settings, settings_on
 HORIZON_DAYS = 366
 NEAR_STEP = 60
 USUAL_DEPARTURE_DAYS = 7
+USUAL_LANE_DAYS = 14
+"""Of a site whose lane nobody knows, where no other is known either."""
 LONG_REVIEW = 30
 """Laws reach far enough for reviews of so many days, so that shorter ones find them."""
 
@@ -116,7 +118,8 @@ def order_of_plans(plan: PlannedChange) -> tuple[object, ...]:
 class Inputs:
     """Rows of the store; parts are the first of their two-way equivalents.
 
-    lanes, gaps : days under way from the depot, and the longest between departures, by site
+    lanes, gaps : days under way from the depot, and the longest between departures, by site · no_lane : sites whose lane nobody knows: they
+    are worked out as for the slowest there is
     life : life data by part number · logged : whether the log holds any incident at all; an empty log is silence, not years without
     a failure · drafted : parts in drafts of orders, on nobody's way yet
     recovered : parts out of machines that passed their test, by (part, site)
@@ -128,6 +131,7 @@ class Inputs:
     sites: tuple[SiteRow, ...]
     lanes: dict[int, int]
     gaps: dict[int, int]
+    no_lane: tuple[SiteRow, ...]
     parts: list[StockPart]
     numbers: dict[int, str]
     group: dict[int, int]
@@ -287,6 +291,9 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         raise NotFound(f"no site has the code {site_code}: the codes are {', '.join(site.code for site in sites)}")
     depot = next((site for site in sites if site.is_depot), None)
     timetables = catalog.timetables_from(session, depot.id) if depot else {}
+    lanes = {site: one.days for site, one in timetables.items()}
+    no_lane = tuple(one for one in sites if depot is not None and not one.is_depot and one.id not in lanes)
+    lanes |= dict.fromkeys((one.id for one in no_lane), max(lanes.values(), default=USUAL_LANE_DAYS))
     usual = int(settings.value("departure_days", default=USUAL_DEPARTURE_DAYS))
     parts = planning.stock_part_rows(session, tuple(kind.value for kind in FORECAST_KINDS))
     group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
@@ -297,7 +304,8 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         settings=settings,
         site=site,
         sites=sites,
-        lanes={site: one.days for site, one in timetables.items()},
+        lanes=lanes,
+        no_lane=no_lane,
         gaps={site: one.gap(usual) for site, one in timetables.items()},
         parts=[part for part in parts if group[part.id] == part.id],
         numbers={part.id: part.number for part in parts},

@@ -29,10 +29,21 @@ def unsaid_of(inputs: Inputs, rows: Sequence[Row]) -> list[Unsaid]:
         why = f"no incident is on record, though {count(units, 'part is', 'parts are')} in service: nobody knows whether none failed"
         cure = "import the old log, or record what fails from now on"
         return [Unsaid(len(silent), "failures, demand and order days", why, cure)]
-    found = []
+    found = [*_no_lane(inputs, rows)]
     for kind in FORECAST_KINDS:
         own = [row for row in silent if row.part.kind == kind.value]
         if own:
             why = f"no part of the kind {kind.value} was ever recorded in a machine"
             found.append(Unsaid(len(own), f"{kind.value} parts", why, "import tenures, or record what machines hold"))
     return sorted(found, key=lambda item: -item.parts)
+
+
+def _no_lane(inputs: Inputs, rows: Sequence[Row]) -> list[Unsaid]:
+    """Sites whose lane nobody knows: their levels rest on the slowest there is."""
+    lacking = [site for site in inputs.no_lane if inputs.site is None or inputs.site.id == site.id]
+    if not lacking or not rows:
+        return []
+    days = inputs.lanes[lacking[0].id]
+    why = f"no lane from the depot is on record, so that levels there are worked out as for {count(days, 'day', 'days')} under way"
+    names = ", ".join(site.name for site in lacking)
+    return [Unsaid(len(rows), f"how long parts take to {names}", why, "type the lane in Stores")]

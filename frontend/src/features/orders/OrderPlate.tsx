@@ -114,15 +114,20 @@ export function OrderPlate({ number, session, asOf }: OrderPlateProps) {
         onCancel={(line) => setSheet({ name: "cancel", line })}
       />
       <History order={found} asOf={asOf} may={may} onUndo={(receipt) => setSheet({ name: "undo", receipt })} />
-      {sheet?.name === "receive" && (
-        <ReceiveSheet line={coming(found, sheet.line)} asOf={asOf} expires={sheet.line.expires} onClose={close} />
-      )}
-      {sheet?.name === "cancel" && <CancelSheet line={coming(found, sheet.line)} onClose={close} />}
-      {sheet?.name === "answer" && <AnswerSheet order={found} onClose={close} />}
-      {sheet?.name === "mail" && <MailSheet order={found} onClose={close} />}
-      {sheet?.name === "undo" && <UndoReceipt receipt={sheet.receipt} onClose={close} />}
+      {sheet && <Opened sheet={sheet} order={found} asOf={asOf} onClose={close} />}
     </article>
   );
+}
+
+/** The sheet that lies over the order. */
+function Opened({ sheet, order, asOf, onClose }: { sheet: Sheet; order: Order; asOf: string; onClose: () => void }) {
+  if (sheet.name === "receive") {
+    return <ReceiveSheet line={coming(order, sheet.line)} asOf={asOf} expires={sheet.line.expires} onClose={onClose} />;
+  }
+  if (sheet.name === "cancel") return <CancelSheet line={coming(order, sheet.line)} onClose={onClose} />;
+  if (sheet.name === "answer") return <AnswerSheet order={order} onClose={onClose} />;
+  if (sheet.name === "mail") return <MailSheet order={order} onClose={onClose} />;
+  return <UndoReceipt receipt={sheet.receipt} onClose={onClose} />;
 }
 
 /** How long the supplier takes: as it states, and as its deliveries say. */
