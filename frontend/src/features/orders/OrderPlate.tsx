@@ -19,7 +19,8 @@ export interface OrderPlateProps {
 }
 
 type Sheet =
-  | { name: "receive" | "cancel"; line: OrderLine }
+  | { name: "receive"; line: OrderLine }
+  | { name: "cancel"; line: OrderLine }
   | { name: "answer" }
   | { name: "mail" }
   | { name: "undo"; receipt: number };
