@@ -22,6 +22,7 @@ from almanac.web.views import (
     fleet_plans,
     health,
     imports,
+    intake,
     jobs,
     ledger,
     log_tools,
@@ -109,6 +110,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         orders,
         stores,
         imports,
+        intake,
         work,
         health,
     ):

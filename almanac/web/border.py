@@ -23,7 +23,14 @@ LARGEST_WHOLE = 2**31 - 1
 LARGEST_NUMBER = 1e12
 LONGEST_PATH, LONGEST_QUERY = 1000, 16_000
 DEEPEST = 60
-TAKES_FILES = ("/api/v1/imports", "/api/v1/photos", "/api/v1/log/old", *(f"/api/v1/stores/files/{name}" for name in READERS))
+TAKES_FILES = (
+    "/api/v1/imports",
+    "/api/v1/lists",
+    "/api/v1/lists/look",
+    "/api/v1/photos",
+    "/api/v1/log/old",
+    *(f"/api/v1/stores/files/{name}" for name in READERS),
+)
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 
 

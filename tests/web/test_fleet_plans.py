@@ -20,8 +20,8 @@ def planned(client: Client) -> list[dict[str, Any]]:
 def test_the_plan_is_in_names_the_next_first(reader: Client) -> None:
     rows = planned(reader)
     assert [row["planned_on"] for row in rows] == sorted(row["planned_on"] for row in rows)
-    assert [(row["action"], row["quantity"]) for row in rows] == [("swap", 10), ("purchase", 60), ("retire", 20), ("purchase", 24)]
-    swap = rows[0]
+    assert [(row["action"], row["quantity"]) for row in rows] == [("purchase", 60), ("swap", 10), ("retire", 20), ("purchase", 24)]
+    swap = rows[1]
     assert (swap["model"], swap["site"], swap["part_number"]) == ("Counter 24", "Brackenquay", "LM-16320")
     assert swap["position"] == "Memory slot B"
     assert {row["author"] for row in rows} == {"M. Quay"}

@@ -158,6 +158,10 @@ def company_curve(frontiers: Sequence[Sequence[Point]], prices: Sequence[float])
     ----------
     frontiers : of each part, as `hull` gives them · prices : of one of each, > 0
 
+    Raises
+    ------
+    ContractError : a price that is not above 0
+
     References
     ----------
     Sherbrooke (2004), Optimal Inventory Modeling of Systems, section 2.6; Fox (1966), Management Science 13.
@@ -190,7 +194,11 @@ def chosen_for(curve: Curve, parts: int, budget: float) -> Chosen:
 
     Parameters
     ----------
-    curve : of so many parts · budget : money tied up on average; below the first step nothing is kept
+    curve : of so many parts · budget : money tied up on average, >= 0; below the first step nothing is kept
+
+    Raises
+    ------
+    ContractError : a budget below 0
     """
     checks.number("budget", budget, low=0.0)
     at_part = [0] * parts

@@ -6,11 +6,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import pdtrc
 
 from almanac.core.errors import ContractError
 from almanac.core.network.levels import Levels
 from almanac.core.network.nodes import Network
-from almanac.core.stock.rates import KnownRate
 from almanac.core.stock.reorder import ReorderPolicy
 
 DEPOT = -1
@@ -117,13 +117,11 @@ def _same_sites(levels: Levels, standing: Standing) -> None:
 def prevented(network: Network, place: int, position: int) -> float:
     """Machine-days of waiting that one more part loaded now prevents at a site until a boat after the next arrives."""
     lane = network.lanes[place]
-    rates, start = network.sites[:, place], lane.days
-    found = 0.0
-    for weight, rate in zip(network.weight, rates, strict=True):
-        days = start + lane.every * (np.arange(8) + 0.5) / 8.0
-        short = [KnownRate(float(rate)).beyond(float(day), position) if position >= 0 else 1.0 for day in days]
-        found += float(weight) * float(np.mean(short)) * lane.every
-    return found
+    if position < 0:
+        return float(network.weight.sum()) * lane.every
+    days = lane.days + lane.every * (np.arange(8) + 0.5) / 8.0
+    short = pdtrc(position, np.outer(network.sites[:, place], days)).mean(axis=1)
+    return float(network.weight @ short) * lane.every
 
 
 def _neediest(network: Network, levels: Levels, position: list[int]) -> int | None:

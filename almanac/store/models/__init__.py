@@ -5,6 +5,7 @@ from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
+from almanac.store.models.intake import Intake, ListSource
 from almanac.store.models.jobs import ApprovalRow, CustodyLine, Job, JobEntry
 from almanac.store.models.marks import Written
 from almanac.store.models.orders import (
@@ -50,10 +51,12 @@ __all__ = [
     "Fits",
     "FleetPlan",
     "Incident",
+    "Intake",
     "Interchange",
     "Job",
     "JobEntry",
     "Lane",
+    "ListSource",
     "ModelRevision",
     "OrderDraft",
     "OrderDraftLine",

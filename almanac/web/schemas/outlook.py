@@ -8,6 +8,7 @@ from pydantic import Field
 
 from almanac.core.stock.shelf import Risk, ToDo
 from almanac.web.schemas.base import Schema
+from almanac.web.schemas.part_decisions import KeptLaterView, LastBuyView, PartSettingView, StockingView
 
 
 class SiteQuery(Schema):
@@ -37,7 +38,7 @@ class ArrivalDue(Schema):
 
 
 class SiteLevel(Schema):
-    """A site that the depot feeds: its level, what is there and coming, what to load, and what is risked."""
+    """A site that the depot feeds: its level, what is there and coming, what to load, what is risked, and its share of all requests."""
 
     code: str
     name: str
@@ -49,6 +50,7 @@ class SiteLevel(Schema):
     chance: float
     risk: Risk
     stocked: bool = True
+    share: float = 0.0
 
 
 class LikelyOrder(Schema):
@@ -275,50 +277,6 @@ class SchoolDemand(Schema):
     low: int
     median: int
     high: int
-
-
-class KeptLaterView(Schema):
-    """What will be kept so many months from now."""
-
-    months: int
-    order_at: int
-    most: int
-
-
-class StockingView(Schema):
-    """A year without keeping any beside keeping one, in money; requests that would wait, and days each of them."""
-
-    without: float
-    with_one: float
-    waits: float
-    days: float
-    worth_it: bool
-
-
-class LastBuyView(Schema):
-    """Parts wanted until the last retirement on record, the count that suffices with a chance, what there is, and what to buy.
-
-    unknown : units without a day of retirement, counted until the last · why : where nobody can say
-    """
-
-    expected: float | None
-    enough: int | None
-    there: int | None
-    quantity: int | None
-    cost: float | None
-    until: date | None
-    unknown: float
-    chance: float
-    why: str
-
-
-class PartSettingView(Schema):
-    """What holds of a part: its own value, null where it is the company's; the number of its entry, and why it was decided."""
-
-    own: float | str | None
-    holds: float | str
-    number: int
-    reason: str
 
 
 class PlateView(Schema):

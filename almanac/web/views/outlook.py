@@ -28,6 +28,7 @@ from almanac.web.database import commit, session
 from almanac.web.pins import EXPORT, pin_reply
 from almanac.web.schemas import outlook as schemas
 from almanac.web.schemas.others import OtherPartView, OthersView
+from almanac.web.schemas.part_decisions import KeptLaterView, StockingView
 from almanac.web.views.outlook_words import last_buy_view, model_name, other_order, part_setting, pool_view, row_view, step_view
 
 blueprint = Blueprint("outlook", __name__, url_prefix="/api/v1/outlook")
@@ -195,8 +196,8 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
         schools=[schemas.SchoolDemand.model_validate(school) for school in made.schools],
         school_reason=made.school_reason,
         working=[schemas.WorkingSectionView.model_validate(section) for section in made.working],
-        later=[schemas.KeptLaterView.model_validate(one) for one in made.decisions.later],
-        stocking=schemas.StockingView.model_validate(made.decisions.stocking) if made.decisions.stocking else None,
+        later=[KeptLaterView.model_validate(one) for one in made.decisions.later],
+        stocking=StockingView.model_validate(made.decisions.stocking) if made.decisions.stocking else None,
         last_buy=last_buy_view(made.decisions.last_buy, row, today),
         target=part_setting(builder, row, "target", 0.95),
         when_needed=part_setting(builder, row, "when_needed", ""),

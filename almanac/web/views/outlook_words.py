@@ -12,12 +12,13 @@ from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.others import OtherPart
 from almanac.services.outlook.plate import PoolLine
 from almanac.web.schemas import outlook as schemas
+from almanac.web.schemas.part_decisions import LastBuyView, PartSettingView
 
 
-def part_setting(builder: OutlookBuilder, row: Row, key: str, usual: float | str) -> schemas.PartSettingView:
+def part_setting(builder: OutlookBuilder, row: Row, key: str, usual: float | str) -> PartSettingView:
     """What was decided for a part, and what holds."""
     settings, number = builder.inputs.settings, row.part.number
-    return schemas.PartSettingView(
+    return PartSettingView(
         own=settings.own("part", number, key),
         holds=settings.value(key, kind=row.part.kind, part_number=number, default=usual),
         number=settings.number("part", number, key),
@@ -25,12 +26,12 @@ def part_setting(builder: OutlookBuilder, row: Row, key: str, usual: float | str
     )
 
 
-def last_buy_view(told: LastBuyTold | None, row: Row, today: date) -> schemas.LastBuyView | None:
+def last_buy_view(told: LastBuyTold | None, row: Row, today: date) -> LastBuyView | None:
     """The last buy as it is sent; None for a part that is sold for good."""
     if told is None:
         return None
     buy = told.buy
-    return schemas.LastBuyView(
+    return LastBuyView(
         expected=buy.expected if buy else None,
         enough=buy.enough if buy else None,
         there=buy.there if buy else None,
@@ -130,6 +131,7 @@ def _site(site: SitePlan, row: Row, builder: OutlookBuilder) -> schemas.SiteLeve
         chance=site.chance,
         risk=site.risk,
         stocked=stocked,
+        share=site.share,
     )
 
 

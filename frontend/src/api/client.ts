@@ -160,6 +160,26 @@ export const sendOldLog = (file: File, meaning: OldLogMeaning): Promise<Schemas[
 export const sendStoreFile = (name: string, file: File): Promise<Schemas["FileTaken"]> =>
   sendForm(`/api/v1/stores/files/${name}`, { file });
 
+/** What a person says of a list: its columns, the order of its days, what its names mean ("-" for none of ours), and of missing machines. */
+export interface ListSettled {
+  sheet: string | null;
+  columns: Record<string, string>;
+  day_first: boolean | null;
+  names: Record<string, Record<string, string>>;
+  gone: "leave" | "on" | "spread" | null;
+}
+
+export interface ListSaid {
+  source: string;
+  list_on: string;
+  settled: ListSettled;
+  digest: string | null;
+}
+
+/** A list as the company has it, with what is said of it. */
+export const sendList = <Reply>(path: string, file: File, said: ListSaid): Promise<Reply> =>
+  sendForm(path, { file, said: JSON.stringify(said) });
+
 /** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
 export function storedDocument(text: string | null): { page: Schemas["Page"]; number: number | null } | null {
   if (!text) return null;

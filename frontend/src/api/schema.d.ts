@@ -739,6 +739,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/lists": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sources, and the lists that were applied. */
+        get: operations["applied_lists"];
+        put?: never;
+        /** Write what a list says, as it was looked at. */
+        post: operations["apply_a_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a list says beside the record; nothing is written. */
+        post: operations["look_at_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/{intake_id}/undoing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a list back as one. */
+        post: operations["undo_a_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/log/export.csv": {
         parameters: {
             query?: never;
@@ -2613,6 +2665,40 @@ export interface components {
             /** Any */
             any: string[];
         };
+        /** AppliedList */
+        AppliedList: {
+            /** Author */
+            author: string | null;
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: number;
+            /**
+             * List On
+             * Format: date
+             */
+            list_on: string;
+            /**
+             * Recorded At
+             * Format: date-time
+             */
+            recorded_at: string;
+            /** Source */
+            source: string;
+            /** Undone At */
+            undone_at: string | null;
+        };
+        /** AppliedLists */
+        AppliedLists: {
+            /** Lists */
+            lists: components["schemas"]["AppliedList"][];
+            /** Sources */
+            sources: string[];
+        };
         /** ApprovalAsked */
         ApprovalAsked: {
             /** Approval Id */
@@ -4141,11 +4227,23 @@ export interface components {
             confirm: boolean;
         };
         /**
+         * Gone
+         * @description What becomes of machines that a list names no more.
+         * @enum {string}
+         */
+        Gone: "leave" | "on" | "spread";
+        /**
          * Grade
          * @description Evidence of a fact, strongest first; where facts conflict both are kept and the stronger wins.
          * @enum {string}
          */
         Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+        /**
+         * Group
+         * @description What becomes of a row or a machine.
+         * @enum {string}
+         */
+        Group: "new" | "moved" | "changed" | "gone" | "unchanged" | "twice" | "unusable" | "waits";
         /**
          * HappenedView
          * @description Something that happened to an order; `answer_id` where it waits to be settled, `receipt_id` where it can be undone.
@@ -5217,6 +5315,158 @@ export interface components {
             line_cost: string;
             /** Unsaid */
             unsaid: string[];
+        };
+        /** ListApplied */
+        ListApplied: {
+            /** Id */
+            id: number;
+        };
+        /** ListChange */
+        ListChange: {
+            group: components["schemas"]["Group"];
+            /** Line */
+            line: number | null;
+            /** Model */
+            model: string | null;
+            /** Site */
+            site: string | null;
+            /** Tag */
+            tag: string;
+            /** Words */
+            words: string;
+        };
+        /** ListChoice */
+        ListChoice: {
+            /** Value */
+            value: string;
+            /** Words */
+            words: string;
+        };
+        /** ListField */
+        ListField: {
+            /** About */
+            about: string;
+            /** Column */
+            column: string | null;
+            /** Name */
+            name: string;
+            /** Needed */
+            needed: boolean;
+        };
+        /** ListGroup */
+        ListGroup: {
+            /** Changes */
+            changes: components["schemas"]["ListChange"][];
+            /** Count */
+            count: number;
+            group: components["schemas"]["Group"];
+        };
+        /**
+         * ListLook
+         * @description A list as it is understood and what it says. digest : of what would be done; open : questions that are left
+         */
+        ListLook: {
+            /** Asks Order */
+            asks_order: boolean;
+            /** Before */
+            before: string | null;
+            /** Day First */
+            day_first: boolean;
+            /** Digest */
+            digest: string;
+            /** Fields */
+            fields: components["schemas"]["ListField"][];
+            gone: components["schemas"]["Gone"] | null;
+            /** Groups */
+            groups: components["schemas"]["ListGroup"][];
+            /** Header */
+            header: string[];
+            /** Header Line */
+            header_line: number;
+            /** How */
+            how: string;
+            /**
+             * List On
+             * Format: date
+             */
+            list_on: string;
+            /** Models */
+            models: components["schemas"]["ListChoice"][];
+            /** Not Ours */
+            not_ours: number;
+            /** Open */
+            open: number;
+            /** Open Days */
+            open_days: components["schemas"]["ProofView"][];
+            /** Open Gone */
+            open_gone: number;
+            /** Proves Day First */
+            proves_day_first: components["schemas"]["ProofView"][];
+            /** Proves Month First */
+            proves_month_first: components["schemas"]["ProofView"][];
+            /** Questions */
+            questions: components["schemas"]["ListQuestion"][];
+            /** Rows */
+            rows: number;
+            /** Sheet */
+            sheet: string;
+            /** Sheets */
+            sheets: string[];
+            /** Shown */
+            shown: components["schemas"]["ListRow"][];
+            /** Sites */
+            sites: components["schemas"]["ListChoice"][];
+            /** Source */
+            source: string;
+            /** Taken */
+            taken: components["schemas"]["TakenView"][];
+        };
+        /**
+         * ListQuestion
+         * @description A name that nobody explained yet, as it stands in the list.
+         */
+        ListQuestion: {
+            /** Field */
+            field: string;
+            /** Key */
+            key: string;
+            /** Lines */
+            lines: number[];
+            /** Proposal */
+            proposal: string | null;
+            /** Rows */
+            rows: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * ListRow
+         * @description A row as it was understood.
+         */
+        ListRow: {
+            /** Duty */
+            duty: string | null;
+            /** In Service On */
+            in_service_on: string | null;
+            /** Line */
+            line: number;
+            /** Model */
+            model: string | null;
+            /** Retire Planned On */
+            retire_planned_on: string | null;
+            /** Serial */
+            serial: string | null;
+            /** Site */
+            site: string | null;
+            /** Status */
+            status: string;
+            /** Tag */
+            tag: string;
+        };
+        /** ListUndone */
+        ListUndone: {
+            /** Machines */
+            machines: number;
         };
         /** LogEntryView */
         LogEntryView: {
@@ -7563,6 +7813,13 @@ export interface components {
             /** Tag */
             tag: string | null;
         };
+        /** ProofView */
+        ProofView: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
         /** ProposalView */
         ProposalView: {
             /** Field */
@@ -8484,7 +8741,7 @@ export interface components {
         };
         /**
          * SiteLevel
-         * @description A site that the depot feeds: its level, what is there and coming, what to load, and what is risked.
+         * @description A site that the depot feeds: its level, what is there and coming, what to load, what is risked, and its share of all requests.
          */
         SiteLevel: {
             /** Chance */
@@ -8504,6 +8761,11 @@ export interface components {
             /** Name */
             name: string;
             risk: components["schemas"]["Risk"];
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
             /**
              * Stocked
              * @default true
@@ -8904,6 +9166,15 @@ export interface components {
         TakeMoneyIn: {
             /** Budget */
             budget: number;
+        };
+        /** TakenView */
+        TakenView: {
+            /** Field */
+            field: string;
+            /** Meaning */
+            meaning: string;
+            /** Text */
+            text: string;
         };
         /**
          * TallyCell
@@ -11117,6 +11388,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LineUpView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    applied_lists: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AppliedLists"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    apply_a_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListApplied"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    look_at_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListLook"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    undo_a_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListUndone"];
                 };
             };
             /** @description Unprocessable Content */

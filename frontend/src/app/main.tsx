@@ -27,6 +27,7 @@ const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
+const ListPage = lazy(() => import("@/features/imports/ListPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
 /** A session that ended meanwhile leads back to the door, whatever was asked for. */
@@ -196,6 +197,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <WorkPage />
+          </Later>
+        ),
+      },
+      {
+        path: "import/machines",
+        element: (
+          <Later>
+            <ListPage />
           </Later>
         ),
       },

@@ -1,5 +1,5 @@
 import { useRef, useState } from "react";
-import { useOutletContext } from "react-router";
+import { Link, useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
 import { figure, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
@@ -117,7 +117,11 @@ export default function ImportPage() {
           <h1 className="text-[1.75rem]">Import own data</h1>
           <p className="max-w-[60ch] text-soft">
             Sites, parts, models, assets, tenures, incidents, readings and stock, from CSV files. An import adds; it
-            never overwrites.
+            never overwrites. A{" "}
+            <Link className="text-accent underline" to="/import/machines">
+              machine list as you have it
+            </Link>{" "}
+            is held against the record, month after month.
           </p>
           {lead ? (
             <>

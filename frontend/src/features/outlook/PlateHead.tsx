@@ -78,6 +78,9 @@ function Sites({ line }: { line: Plate["line"] }) {
             Site
           </th>
           <th scope="col" className="text-right font-normal">
+            asks
+          </th>
+          <th scope="col" className="text-right font-normal">
             there
           </th>
           <th scope="col" className="text-right font-normal">
@@ -100,6 +103,7 @@ function Sites({ line }: { line: Plate["line"] }) {
             <th scope="row" className="py-0.5 text-left font-normal">
               {site.name}
             </th>
+            <td className="text-right text-soft">{percent(site.share)}</td>
             <td className="text-right">{site.free}</td>
             <td className="text-right">{site.stocked ? site.level : "when needed"}</td>
             <td className="text-right font-semibold">{site.load || "–"}</td>

@@ -1,0 +1,119 @@
+"""What lists are held against, and what was applied of them."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from datetime import date
+from typing import Any
+
+from sqlalchemy import delete, func, insert, select, text
+from sqlalchemy.orm import Session
+
+from almanac.store.models import Asset, AssetStay, DeviceModel, Intake, ListSource, Site, User
+from almanac.store.models.base import Base
+
+MACHINES = """
+SELECT a.id, a.tag, a.serial, a.model_id, s.code AS site, a.duty, a.in_service_on, a.retire_planned_on, a.retired_on,
+       y.from_on AS stay_from, EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL) AS busy
+FROM asset a
+JOIN LATERAL (SELECT site_id, from_on FROM asset_stay WHERE asset_id = a.id ORDER BY from_on DESC LIMIT 1) y ON true
+JOIN site s ON s.id = y.site_id
+ORDER BY a.tag
+"""
+USED = """
+SELECT DISTINCT a.tag FROM asset a WHERE a.id = ANY(:assets) AND (
+  EXISTS (SELECT 1 FROM incident i JOIN event_revision r ON r.incident_id = i.id WHERE i.asset_id = a.id AND r.recorded_at > :since)
+  OR EXISTS (SELECT 1 FROM tenure t WHERE t.asset_id = a.id AND t.recorded_at > :since)
+  OR EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.opened_at > :since))
+ORDER BY a.tag
+"""
+
+
+def source_named(session: Session, name: str) -> ListSource | None:
+    """A source by its name, small and capital letters alike."""
+    return session.scalar(select(ListSource).where(func.lower(ListSource.name) == name.strip().lower()))
+
+
+def sources(session: Session) -> list[ListSource]:
+    """All sources by name."""
+    return list(session.scalars(select(ListSource).order_by(ListSource.name)))
+
+
+def intakes(session: Session, limit: int) -> list[tuple[Intake, str, str | None]]:
+    """Lists that were applied, the latest first, with their source and who applied them."""
+    query = select(Intake, ListSource.name, User.name).join(ListSource, ListSource.id == Intake.source_id)
+    query = query.outerjoin(User, User.id == Intake.author_id).order_by(Intake.id.desc()).limit(limit)
+    return [(row, source, author) for row, source, author in session.execute(query)]
+
+
+def sites_by_code(session: Session) -> dict[str, str]:
+    """Names of sites by code."""
+    return {code: name for code, name in session.execute(select(Site.code, Site.name))}
+
+
+def models_by_id(session: Session) -> dict[int, tuple[str, str]]:
+    """Maker and name of models."""
+    return {number: (maker, name) for number, maker, name in session.execute(select(DeviceModel.id, DeviceModel.maker, DeviceModel.name))}
+
+
+def tags(session: Session) -> frozenset[str]:
+    """All asset tags."""
+    return frozenset(session.scalars(select(Asset.tag)))
+
+
+def machines(session: Session) -> Sequence[Any]:
+    """All machines with where they stand or stood last."""
+    return session.execute(text(MACHINES)).all()
+
+
+def site_ids(session: Session) -> dict[str, int]:
+    """Ids of sites by code."""
+    return {code: number for code, number in session.execute(select(Site.code, Site.id))}
+
+
+def assets_locked(session: Session, ids: Collection[int]) -> dict[int, Asset]:
+    """Machines, locked until the transaction ends."""
+    query = select(Asset).where(Asset.id.in_(sorted(set(ids)))).order_by(Asset.id).with_for_update()
+    return {asset.id: asset for asset in session.scalars(query)}
+
+
+def open_stays(session: Session, ids: Collection[int]) -> dict[int, AssetStay]:
+    """Where machines stand, by machine."""
+    query = select(AssetStay).where(AssetStay.asset_id.in_(list(ids)), AssetStay.until_on.is_(None))
+    return {stay.asset_id: stay for stay in session.scalars(query)}
+
+
+def new_ids(session: Session, table: type[Base], count: int) -> list[int]:
+    """Ids for rows to come, so that others can name them."""
+    query = text("SELECT nextval(pg_get_serial_sequence(:name, 'id')) FROM generate_series(1, :count)")
+    return [int(value) for value in session.scalars(query, {"name": table.__tablename__, "count": count})]
+
+
+def add_rows(session: Session, table: type[Base], rows: list[dict[str, Any]]) -> None:
+    """Insert many rows at once."""
+    if rows:
+        session.execute(insert(table), rows)
+
+
+def later_standing(session: Session, row: Intake) -> bool:
+    """Whether a later list of the same source was applied and not undone."""
+    query = select(Intake.id).where(Intake.source_id == row.source_id, Intake.id > row.id, Intake.undone_at.is_(None))
+    return session.scalar(query.limit(1)) is not None
+
+
+def last_standing_day(session: Session, source_id: int) -> date | None:
+    """Day of the latest list of a source that stands."""
+    return session.scalar(select(func.max(Intake.list_on)).where(Intake.source_id == source_id, Intake.undone_at.is_(None)))
+
+
+def used_since(session: Session, row: Intake) -> list[str]:
+    """Tags of machines of a list of which something was recorded after it."""
+    assets = [int(change["asset_id"]) for change in row.changes]
+    return list(session.scalars(text(USED), {"assets": assets, "since": row.recorded_at}))
+
+
+def forget_assets(session: Session, ids: Sequence[int]) -> None:
+    """Take machines off the record that a list put on it by mistake."""
+    if ids:
+        session.execute(delete(AssetStay).where(AssetStay.asset_id.in_(ids)))
+        session.execute(delete(Asset).where(Asset.id.in_(ids)))

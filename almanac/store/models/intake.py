@@ -1,0 +1,39 @@
+"""Lists the company keeps elsewhere: sources with what their columns and names mean, and what was applied of each list."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Any
+
+from sqlalchemy import ForeignKey, Index
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import Mapped, mapped_column
+
+from almanac.store.models.base import Base, Id, Moment
+
+
+class ListSource(Base):
+    """Where lists come from, such as "asset register"; `settled` is what a person said its columns, days and names mean."""
+
+    __tablename__ = "list_source"
+    id: Mapped[Id]
+    name: Mapped[str] = mapped_column(unique=True)
+    settled: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    last_list_on: Mapped[date | None]
+
+
+class Intake(Base):
+    """A list that was applied; `changes` says of each machine what it was and what it became, so that it can be undone."""
+
+    __tablename__ = "intake"
+    __table_args__ = (Index("ix_intake_source_id", "source_id"),)
+    id: Mapped[Id]
+    source_id: Mapped[int] = mapped_column(ForeignKey("list_source.id"))
+    file_name: Mapped[str]
+    list_on: Mapped[date]
+    counts: Mapped[dict[str, int]] = mapped_column(JSONB)
+    changes: Mapped[list[dict[str, Any]]] = mapped_column(JSONB)
+    recorded_at: Mapped[Moment]
+    author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    undone_at: Mapped[Moment | None]
+    undone_by_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))

@@ -1,0 +1,219 @@
+import { useRef, useState } from "react";
+import { Link, useOutletContext } from "react-router";
+import { isProblem, type Schemas } from "@/api/client";
+import { day, plural } from "@/lib/format";
+import { Button } from "@/ui/Button";
+import { TextField } from "@/ui/Field";
+import { Failed, Waiting } from "@/ui/Notice";
+import { Spread } from "@/ui/Spread";
+import { Difference } from "./Difference";
+import { type Look, type Settled, useApply, useLists, useLook, useUndo } from "./lists.queries";
+import { Understood } from "./Understood";
+
+type Session = Schemas["SessionState"];
+
+const FRESH: Settled = { sheet: null, columns: {}, day_first: null, names: {}, gone: null };
+
+/** A machine list as the company has it: what it is taken for on the left, what it says beside the record on the right. */
+export default function ListPage() {
+  const session = useOutletContext<Session>();
+  const lists = useLists();
+  const [file, setFile] = useState<File | null>(null);
+  const [source, setSource] = useState("");
+  const [on, setOn] = useState(session.as_of);
+  const [settled, setSettled] = useState<Settled>(FRESH);
+  const look = useLook();
+  const apply = useApply();
+  const picker = useRef<HTMLInputElement>(null);
+  const lead = session.user?.role === "lead";
+  const name = source || lists.data?.sources[0] || "Asset register";
+
+  const again = (next: Settled, given = file, when = on, from = name): void => {
+    setSettled(next);
+    if (given) look.mutate({ file: given, said: { source: from, list_on: when, settled: next, digest: null } });
+  };
+  const settle = (change: Partial<Settled>): void => {
+    apply.reset();
+    again({ ...settled, ...change });
+  };
+  const problem = isProblem(look.error) ? look.error : isProblem(apply.error) ? apply.error : null;
+  return (
+    <Spread
+      name="list"
+      share={50}
+      least={36}
+      leftLabel="The list"
+      rightLabel="The difference"
+      left={
+        <div className="p-4">
+          <h1 className="text-[1.75rem]">A machine list</h1>
+          <p className="max-w-[62ch] text-soft">
+            As you have it: XLSX, ODS or CSV, title rows and all. It is held against what is on record, and what it says
+            is applied as one and undone as one.{" "}
+            <Link className="text-accent underline" to="/import">
+              Other files
+            </Link>
+          </p>
+          {!lead && <p className="mt-4 font-semibold text-thin">Applying lists needs the role lead.</p>}
+          {lead && (
+            <div className="mt-3 grid gap-3">
+              <div className="grid grid-cols-2 gap-3">
+                <TextField
+                  label="Where it comes from"
+                  hint="What is settled is remembered under this name."
+                  list="list-sources"
+                  value={source}
+                  placeholder={name}
+                  fault={problem?.at("source") ?? undefined}
+                  onChange={(event) => setSource(event.target.value)}
+                />
+                <TextField
+                  label="The day it was made"
+                  type="date"
+                  value={on}
+                  fault={problem?.at("list_on") ?? undefined}
+                  onChange={(event) => setOn(event.target.value)}
+                />
+                <datalist id="list-sources">
+                  {lists.data?.sources.map((one) => (
+                    <option key={one} value={one} />
+                  ))}
+                </datalist>
+              </div>
+              <label className="font-semibold">
+                File{" "}
+                <input
+                  ref={picker}
+                  type="file"
+                  accept=".csv,.txt,.tsv,.xlsx,.xlsm,.xls,.ods"
+                  className="border border-soft bg-leaf font-normal file:mr-2 file:border-0 file:border-r file:border-solid file:border-soft file:bg-pick file:px-3 file:py-1.5 file:font-semibold file:text-ink"
+                  onChange={(event) => {
+                    const chosen = event.target.files?.[0] ?? null;
+                    setFile(chosen);
+                    apply.reset();
+                    again(FRESH, chosen);
+                  }}
+                />
+              </label>
+              {file && (
+                <p>
+                  <Button disabled={look.isPending} onClick={() => settle({})}>
+                    Look again
+                  </Button>
+                </p>
+              )}
+            </div>
+          )}
+          {look.isPending && <Waiting what="Reading the list" />}
+          {look.isError && (
+            <Failed
+              title="It cannot be used yet"
+              detail={problem?.faults.map((one) => one.message).join("; ") || look.error.message}
+            />
+          )}
+          {look.data && <Understood look={look.data} settled={settled} onSettle={settle} />}
+          <Applied />
+        </div>
+      }
+      right={
+        <Right
+          look={look.data}
+          done={apply.isSuccess}
+          sending={apply.isPending}
+          fault={apply.isError ? (problem?.faults[0]?.message ?? apply.error.message) : null}
+          onApply={(found) =>
+            file &&
+            apply.mutate(
+              { file, said: { source: found.source, list_on: found.list_on, settled, digest: found.digest } },
+              { onSuccess: () => again(settled) },
+            )
+          }
+          onSettle={settle}
+        />
+      }
+    />
+  );
+}
+
+interface RightProps {
+  look: Look | undefined;
+  done: boolean;
+  sending: boolean;
+  fault: string | null;
+  onApply: (look: Look) => void;
+  onSettle: (change: Partial<Settled>) => void;
+}
+
+function Right({ look, done, sending, fault, onApply, onSettle }: RightProps) {
+  if (!look) {
+    return (
+      <div className="p-4 text-soft">
+        <h2 className="text-[1.25rem] text-ink">What it would change</h2>
+        <p className="mt-1 max-w-[60ch]">
+          Choose a file. Machines that are new, moved, changed or gone are shown before anything is written, with rows
+          that cannot be used and why. Next month the same list asks only what is new.
+        </p>
+      </div>
+    );
+  }
+  return (
+    <Difference
+      look={look}
+      done={done}
+      sending={sending}
+      fault={fault}
+      onApply={() => onApply(look)}
+      onSettle={onSettle}
+    />
+  );
+}
+
+/** Lists that were applied; the latest of a source can be undone as one. */
+function Applied() {
+  const lists = useLists();
+  const undo = useUndo();
+  if (!lists.data || lists.data.lists.length === 0) return null;
+  return (
+    <section className="mt-6" aria-label="Applied lists">
+      <h2 className="border-b border-ink pb-0.5 font-sans text-[1rem]">Applied</h2>
+      <ul>
+        {lists.data.lists.map((one) => (
+          <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-b border-dotted border-rule py-1">
+            <span>
+              {one.source}, list of {day(one.list_on)}: {countWords(one.counts)}
+              <span className="block text-[0.9rem] text-soft">
+                {one.file_name}
+                {one.author ? `, ${one.author}` : ""}
+                {one.undone_at ? ", undone" : ""}
+              </span>
+            </span>
+            {!one.undone_at && (
+              <button
+                type="button"
+                className="ml-auto min-h-[25px] text-accent underline"
+                disabled={undo.isPending}
+                aria-label={`Undo the list of ${day(one.list_on)}`}
+                onClick={() => undo.mutate(one.id)}
+              >
+                undo
+              </button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {undo.isError && (
+        <p role="alert" className="mt-1 font-semibold text-short">
+          {isProblem(undo.error) ? (undo.error.faults[0]?.message ?? undo.error.detail) : undo.error.message}
+        </p>
+      )}
+      {undo.isSuccess && <p role="status">{plural(undo.data.machines, "machine is", "machines are")} as before.</p>}
+    </section>
+  );
+}
+
+const NAMED = ["new", "moved", "changed", "gone"] as const;
+
+function countWords(counts: Record<string, number>): string {
+  const words = NAMED.filter((name) => (counts[name] ?? 0) > 0).map((name) => `${counts[name]} ${name}`);
+  return words.length > 0 ? words.join(", ") : "nothing new";
+}
