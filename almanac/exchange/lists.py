@@ -17,8 +17,6 @@ LARGEST = 64 * 1024 * 1024
 WORKBOOKS = (".xlsx", ".xlsm", ".xlsb", ".xls", ".ods")
 DELIMITERS = ";,\t|"
 SAMPLE = 64 * 1024
-ENCODINGS = ("utf_8", "cp1252")
-"""Tried in this order before any guess: what is no UTF-8 comes from a spreadsheet of western Europe far more often than from elsewhere."""
 Cell = str | float | date
 """What stands in a cell: text without spaces around it, a number or a day. Empty cells are empty text."""
 
@@ -117,9 +115,11 @@ def _decoded(name: str, content: bytes) -> tuple[str, str]:
     try:
         return content.decode("utf-8"), "UTF-8"
     except UnicodeDecodeError:
-        guess = from_bytes(content[:SAMPLE], cp_isolation=["cp1252", "cp1250", "iso8859_15", "mac_roman"]).best()
-        encoding = guess.encoding if guess is not None else "cp1252"
-        return content.decode(encoding, errors="replace"), encoding
+        western = content.decode("cp1252", errors="replace")
+        guess = from_bytes(content[:SAMPLE], cp_isolation=["cp1252", "cp1250", "mac_roman"]).best()
+        other = content.decode(guess.encoding, errors="replace") if guess is not None else western
+        # Where another reading is letter for letter the same, the usual one is named.
+        return (western, "Western European") if guess is None or other == western else (other, guess.encoding)
 
 
 def _as(encoding: str, name: str, content: bytes) -> str:

@@ -8,9 +8,7 @@ from sqlalchemy.dialects import postgresql
 
 revision = "0023"
 down_revision = "0022"
-MARKS = (
-    "CREATE TRIGGER marks_written AFTER INSERT OR UPDATE OR DELETE OR TRUNCATE ON {} FOR EACH STATEMENT EXECUTE FUNCTION mark_written()"
-)
+MARKS = "CREATE TRIGGER marks_written AFTER INSERT OR UPDATE OR DELETE OR TRUNCATE ON {} FOR EACH STATEMENT EXECUTE FUNCTION mark_written()"
 
 
 def upgrade() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -9,7 +10,9 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from almanac.demo.catalog import USERS
+from almanac.demo.load import draw
 from tests.e2e.test_bench import Hands
+from tests.services.ugly import as_csv, german
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
@@ -87,14 +90,36 @@ def _calibration(page: Page) -> None:
     page.get_by_text("of the past 12 quarters").wait_for(timeout=120_000)
 
 
-def _what_if(page: Page) -> None:
-    page.get_by_label("What if we").select_option("buy")
-    page.get_by_label("Model", exact=True).select_option(label="Ostrel Packet 14")
-    page.get_by_label("Site", exact=True).select_option("ELD")
-    page.get_by_role("textbox", name="Machines").fill("200")
-    page.get_by_role("button", name="Add the change").click()
-    page.get_by_role("region", name="What would follow").get_by_role("button").first.click(timeout=120_000)
-    page.get_by_text("What if: ").wait_for(timeout=120_000)
+def _rehearsal(page: Page) -> None:
+    page.get_by_role("row").filter(has_text="Order when one is left").wait_for(timeout=180_000)
+    page.get_by_text("is played next").first.wait_for(state="hidden", timeout=180_000)
+
+
+def _difference(page: Page) -> None:
+    """The demo's own machines as a German list, some of them moved, scrapped, missing, new."""
+    page.get_by_label("The day it was made").fill("2026-10-30")
+    page.get_by_label("File", exact=False).set_input_files({"name": "Geräte.csv", "mimeType": "text/csv", "buffer": _list()})
+    page.get_by_label(re.compile("Laserwerk Printer 900")).select_option("-")
+    page.get_by_label(re.compile("Packet 14b")).wait_for()
+
+
+def _list() -> bytes:
+    tables = draw().rows.tables
+    models = {row["id"]: row for row in tables["device_model"]}
+    sites = {row["id"]: row["name"] for row in tables["site"]}
+    stands = {row["asset_id"]: sites[row["site_id"]] for row in tables["asset_stay"] if row["until_on"] is None}
+    rows = [
+        [asset["tag"], models[asset["model_id"]]["maker"], models[asset["model_id"]]["name"], stands[asset["id"]],
+         german(asset["in_service_on"]), asset["serial"] or "", "im Einsatz"]
+        for asset in tables["asset"] if asset["retired_on"] is None and asset["id"] in stands
+    ]  # fmt: skip
+    rows[0][3], rows[1][6], rows[5][3], rows[6][5] = "Brakenquay", "verschrottet", "Ternhaven", "SN-77100"
+    del rows[2:4]
+    rows.append(["SK-9200", "Ostrel", "Packet 14", "Ternhaven", "12.10.2026", "", ""])
+    rows.append(["SK-9201", "Ostrel", "Packet 14b", "Ternhaven", "12.10.2026", "", ""])
+    rows.append(["PR-0001", "Laserwerk", "Printer 900", "Ternhaven", "01.02.2024", "", ""])
+    rows.append(["", "Ostrel", "Packet 14", "Ternhaven", "01.02.2024", "", ""])
+    return as_csv(rows)
 
 
 def _nothing(_: Page) -> None:
@@ -119,8 +144,8 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "record": ("/ledger/new", _record),
     "rates": ("/rates/battery", _rates),
     "calibration": ("/rates/calibration", _calibration),
-    "what-if": ("/outlook/what-if", _what_if),
-    "import": ("/import", _nothing),
+    "rehearsal": ("/outlook/rehearsal", _rehearsal),
+    "difference": ("/import/machines", _difference),
 }
 
 

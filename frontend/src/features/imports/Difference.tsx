@@ -105,7 +105,12 @@ function GroupTable({ group }: { group: Group }) {
       <summary className={`border-b border-ink pb-0.5 font-semibold ${said?.look}`}>
         {said?.title} <span className="font-normal text-soft">{figure(group.count)}</span>
       </summary>
-      <table className="w-full">
+      <table className="w-full table-fixed">
+        <colgroup>
+          <col className="w-28" />
+          <col />
+          <col className="w-14" />
+        </colgroup>
         <thead className="sr-only">
           <tr>
             <th scope="col">Tag</th>
@@ -116,7 +121,7 @@ function GroupTable({ group }: { group: Group }) {
         <tbody>
           {group.changes.map((one) => (
             <tr key={`${one.tag} ${one.line} ${one.words}`} className="border-b border-dotted border-rule align-top">
-              <th scope="row" className="code py-0.5 pr-3 font-normal whitespace-nowrap">
+              <th scope="row" className="code w-28 py-0.5 pr-3 font-normal break-all">
                 {one.tag || "–"}
               </th>
               <td className="py-0.5 pr-3">
@@ -124,7 +129,7 @@ function GroupTable({ group }: { group: Group }) {
                 {one.model ? "; " : ""}
                 {one.words}
               </td>
-              <td className="py-0.5 text-right text-soft">{one.line ?? ""}</td>
+              <td className="w-14 py-0.5 text-right text-soft">{one.line ?? ""}</td>
             </tr>
           ))}
         </tbody>
