@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -126,6 +127,26 @@ def restore(file: Path, data: Path | None, yes: bool) -> None:
         click.confirm("This replaces every record in the database by the backup. Go on?", abort=True)
     _with_database(data, lambda cluster: load(cluster, file))
     click.echo(f"Restored from {file}")
+
+
+@main.command("list")
+@click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@DATA
+@click.option("--source", default="Asset register", help="Where the list comes from: what was settled is remembered under this name.")
+@click.option("--on", type=click.DateTime(["%Y-%m-%d"]), help="The day the list was made; by default today.")
+@click.option("--apply", "write", is_flag=True, help="Write what it says, where nothing is left to ask.")
+def take_list(file: Path, data: Path | None, source: str, on: datetime | None, write: bool) -> None:
+    """Hold a machine list (XLSX, ODS, CSV) against the record, and say what it changes. Exit 2 where a person has to answer first."""
+    from almanac.launch import lists
+
+    good = True
+
+    def work(cluster: Cluster) -> None:
+        nonlocal good
+        good = lists.take_list(cluster, file, source, on.date() if on else None, write=write)
+
+    _with_database(data, work)
+    sys.exit(0 if good else 2)
 
 
 @main.command("import")

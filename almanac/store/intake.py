@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import delete, func, insert, select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Asset, AssetStay, DeviceModel, Intake, ListSource, Site, User
+from almanac.store.models import Asset, AssetStay, DeviceModel, Intake, ListSource, Site, Tenure, Unit, User
 from almanac.store.models.base import Base
 
 MACHINES = """
@@ -20,10 +20,29 @@ JOIN LATERAL (SELECT site_id, from_on FROM asset_stay WHERE asset_id = a.id ORDE
 JOIN site s ON s.id = y.site_id
 ORDER BY a.tag
 """
+SOLE = """
+WITH sole AS (
+  SELECT p.model_id, p.id AS position_id, min(f.part_id) AS part_id
+  FROM position p JOIN fits f ON f.position_id = p.id AND f.verdict = 'yes' JOIN part q ON q.id = f.part_id
+  WHERE p.kind = ANY(:kinds) AND q.kind = p.kind
+  GROUP BY p.model_id, p.id HAVING count(*) = 1
+), seen AS (
+  SELECT t.model_id, count(DISTINCT t.asset_id) AS machines FROM tenure t JOIN asset a ON a.id = t.asset_id
+  WHERE t.removed_on IS NULL AND a.retired_on IS NULL GROUP BY t.model_id
+), filled AS (
+  SELECT t.position_id, count(DISTINCT t.asset_id) AS machines FROM tenure t JOIN asset a ON a.id = t.asset_id
+  WHERE t.removed_on IS NULL AND a.retired_on IS NULL GROUP BY t.position_id
+)
+SELECT s.model_id, s.position_id, s.part_id FROM sole s
+LEFT JOIN seen e ON e.model_id = s.model_id LEFT JOIN filled l ON l.position_id = s.position_id
+WHERE e.machines IS NULL OR COALESCE(l.machines, 0) = e.machines
+ORDER BY s.model_id, s.position_id
+"""
+"""Positions that take one part alone, and that no machine of the model on record has empty."""
 USED = """
 SELECT DISTINCT a.tag FROM asset a WHERE a.id = ANY(:assets) AND (
   EXISTS (SELECT 1 FROM incident i JOIN event_revision r ON r.incident_id = i.id WHERE i.asset_id = a.id AND r.recorded_at > :since)
-  OR EXISTS (SELECT 1 FROM tenure t WHERE t.asset_id = a.id AND t.recorded_at > :since)
+  OR EXISTS (SELECT 1 FROM tenure t WHERE t.asset_id = a.id AND (t.recorded_at > :since OR t.removal_recorded_at > :since))
   OR EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.opened_at > :since))
 ORDER BY a.tag
 """
@@ -64,6 +83,16 @@ def tags(session: Session) -> frozenset[str]:
 def machines(session: Session) -> Sequence[Any]:
     """All machines with where they stand or stood last."""
     return session.execute(text(MACHINES)).all()
+
+
+def sole_parts(session: Session, kinds: Sequence[str]) -> Sequence[Any]:
+    """(model, position, part) of positions of some kinds that take one part alone, and are filled wherever anybody looked."""
+    return session.execute(text(SOLE), {"kinds": list(kinds)}).all()
+
+
+def log_began(session: Session) -> dict[str, date]:
+    """The day each site's log began, by code."""
+    return {code: began for code, began in session.execute(select(Site.code, Site.log_began_on))}
 
 
 def site_ids(session: Session) -> dict[str, int]:
@@ -112,8 +141,11 @@ def used_since(session: Session, row: Intake) -> list[str]:
     return list(session.scalars(text(USED), {"assets": assets, "since": row.recorded_at}))
 
 
-def forget_assets(session: Session, ids: Sequence[int]) -> None:
-    """Take machines off the record that a list put on it by mistake."""
+def forget_assets(session: Session, ids: Sequence[int], units: Sequence[int]) -> None:
+    """Take machines off the record that a list put on it by mistake, and the parts they were taken to be delivered with."""
+    if units:
+        session.execute(delete(Tenure).where(Tenure.unit_id.in_(units)))
+        session.execute(delete(Unit).where(Unit.id.in_(units)))
     if ids:
         session.execute(delete(AssetStay).where(AssetStay.asset_id.in_(ids)))
         session.execute(delete(Asset).where(Asset.id.in_(ids)))

@@ -241,6 +241,10 @@ def test_users_and_imports_from_the_command_line(data: Path, tmp_path: Path) -> 
     assert "sites.csv: line 2, column code: ELD is already there" in checked.output
     nothing = runner.invoke(main, ["import", str(tmp_path / "none")])
     assert nothing.exit_code == 2
+    (tmp_path / "a.csv").write_text("a;b\n1;2\n")
+    no_list = runner.invoke(main, ["list", str(tmp_path / "a.csv"), "--data", str(data)])
+    assert no_list.exit_code == 2
+    assert "no row of a.csv names columns" in no_list.output
 
 
 def test_a_port_in_use_gets_one_clear_line(tmp_path: Path) -> None:

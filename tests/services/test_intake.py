@@ -200,6 +200,45 @@ class TestDifference:
         here = [row for row in rows if row[3] == "Gullskerry"]
         assert look(session, clock, as_csv(here), gone="on").difference.done == []
 
+    def test_new_machines_hold_what_they_were_delivered_with_where_that_is_beyond_doubt(
+        self, session: Session, clock: Clock, rows: list[list[str]]
+    ) -> None:
+        before = record(session)
+        rows.append(["SK-9100", "Ostrel", "Packet 14", "Gullskerry", german(date(2026, 9, 1)), "", ""])
+        rows.append(["SK-9101", "Ostrel", "Packet 14", "Gullskerry", german(date(2019, 9, 1)), "", ""])
+        bare = look(session, clock, as_csv(rows), gone="leave")
+        assert [one.holds for one in bare.difference.done] == [(), ()]
+        asked = request(as_csv(rows), gone="leave", delivered=True)
+        found = look_at(session, asked, clock=clock)
+        young, old = found.difference.done
+        assert "as delivered" in young.words
+        assert (old.holds, old.words.endswith("what it holds is not beyond doubt")) == ((), True)
+        assert found.digest != bare.digest
+        number = apply(session, clock, asked)
+        held = session.execute(
+            text("""SELECT q.kind, t.fitted_on, t.observed_from, t.age_at_fitting_days FROM tenure t JOIN asset a ON a.id = t.asset_id
+                    JOIN part q ON q.id = t.part_id WHERE a.tag = 'SK-9100'""")
+        ).all()
+        assert {row.kind for row in held} >= {"battery", "fan"}
+        assert {(row.fitted_on, row.observed_from, row.age_at_fitting_days) for row in held} == {(date(2026, 9, 1), date(2026, 9, 1), 0)}
+        undo_list(session, number, clock=clock, author_id=1)
+        session.expire_all()
+        assert record(session) == before
+
+    def test_a_position_that_somebody_saw_empty_is_not_taken_for_filled(
+        self, session: Session, clock: Clock, rows: list[list[str]]
+    ) -> None:
+        rows.append(["SK-9100", "Ostrel", "Packet 14", "Gullskerry", german(date(2026, 9, 1)), "", ""])
+        asked = request(as_csv(rows), gone="leave", delivered=True)
+        whole = {position for position, _ in look_at(session, asked, clock=clock).difference.done[0].holds}
+        empty = min(whole)
+        session.execute(
+            text("""UPDATE tenure SET removed_on = '2026-10-01', removal_recorded_at = now() WHERE id =
+                    (SELECT min(id) FROM tenure WHERE position_id = :p AND removed_on IS NULL)"""),
+            {"p": empty},
+        )
+        assert {position for position, _ in look_at(session, asked, clock=clock).difference.done[0].holds} == whole - {empty}
+
     def test_contradictions_are_named_and_nothing_is_done_about_them(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
         retired = session.execute(text("SELECT tag FROM asset WHERE retired_on IS NOT NULL ORDER BY tag LIMIT 1")).scalar_one()
         busy = session.execute(

@@ -42,14 +42,14 @@ class Wanted:
     empty: frozenset[int] = frozenset()
 
 
-def least_levels(network: Network, wanted: Wanted) -> tuple[Levels, NetworkFigures]:
+def least_levels(network: Network, wanted: Wanted, curves: Curves | None = None) -> tuple[Levels, NetworkFigures]:
     """The least stock that keeps the promise, for every s of the depot from -1 up the sites by dynamic programming.
 
     Fill is not concave in the levels, so marginal analysis would miss the least by a part or two.
 
     Parameters
     ----------
-    network : the depot, its sites and their rates · wanted : the promise
+    network : the depot, its sites and their rates · wanted : the promise · curves : of the network, where somebody has them already
 
     Returns
     -------
@@ -64,7 +64,7 @@ def least_levels(network: Network, wanted: Wanted) -> tuple[Levels, NetworkFigur
     Axsater (2015), Inventory Control, section 10.3; Sherbrooke (2004), Optimal Inventory Modeling of Systems, chapter 3.
     """
     target, floor = checks.probability("target", wanted.target), checks.number("floor", wanted.floor, low=0.0, high=1.0)
-    curves = Curves(network)
+    curves = curves or Curves(network)
     least = -1 if float(network.weight @ network.depot) <= 0 else 0
     search = _Search(curves, replace(wanted, target=target, floor=floor))
     search.around(least, curves.all_served)

@@ -181,7 +181,7 @@ class _Network:
 
     def _levels(self, wanted: Wanted) -> tuple[Levels, NetworkFigures]:
         if self.policy.stocked:
-            return least_levels(self.network, wanted)
+            return least_levels(self.network, wanted, self.curves)
         nothing = Levels(NOTHING_KEPT, (0,) * len(self.network.lanes))
         return nothing, self.curves.figures(nothing.s, nothing.sites)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from datetime import date
@@ -17,10 +18,10 @@ from almanac.exchange.lists import NoList, read_list
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
 from almanac.services.intake.difference import Change, Difference, Gone, Group, ListDay, difference
-from almanac.services.intake.record import machines_on_record, names_on_record
+from almanac.services.intake.record import delivered_with, machines_on_record, names_on_record
 from almanac.services.intake.understand import Settled, Understood, understand
 from almanac.store import intake as store
-from almanac.store.models import Asset, AssetStay, Intake, ListSource, Tenure
+from almanac.store.models import Asset, AssetStay, Intake, ListSource, Tenure, Unit
 
 LONGEST_NAME = 80
 
@@ -63,7 +64,8 @@ def look_at(session: Session, request: ListRequest, *, clock: Clock) -> Looked:
     settled = _together(source.settled if source else {}, request.settled)
     understood = understand(file, names_on_record(session), settled)
     gone = Gone(settled.gone) if settled.gone else None
-    when = ListDay(request.list_on, source.last_list_on if source else None, gone)
+    delivered = delivered_with(session) if settled.delivered else None
+    when = ListDay(request.list_on, source.last_list_on if source else None, gone, delivered)
     found = difference(understood.rows, machines_on_record(session), when)
     return Looked(understood, found, settled, when.before, _digest(found))
 
@@ -93,6 +95,7 @@ def _together(kept: Mapping[str, Any], said: Settled) -> Settled:
         day_first=said.day_first if said.day_first is not None else kept.get("day_first"),
         names=names,
         gone=said.gone or kept.get("gone"),
+        delivered=said.delivered if said.delivered is not None else kept.get("delivered"),
     )
 
 
@@ -101,7 +104,7 @@ def _digest(found: Difference) -> str:
     return hashlib.blake2b(json.dumps(plain, default=str, sort_keys=True).encode(), digest_size=16).hexdigest()
 
 
-def apply_list(session: Session, request: ListRequest, digest: str, *, clock: Clock, author_id: int) -> int:
+def apply_list(session: Session, request: ListRequest, digest: str, *, clock: Clock, author_id: int | None) -> int:
     """Write what a list says, in the caller's transaction; returns the number of the intake.
 
     Raises
@@ -139,7 +142,7 @@ def _write(session: Session, changes: list[Change], clock: Clock) -> list[dict[s
     """Write changes; returns of each what it was, so that it can be undone."""
     sites = store.site_ids(session)
     new = [change for change in changes if change.group is Group.NEW]
-    kept = _add(session, new, sites)
+    kept = _add(session, new, sites, clock)
     by_id = store.assets_locked(session, [change.asset_id for change in changes if change.asset_id is not None])
     stays = store.open_stays(session, list(by_id))
     for change in changes:
@@ -166,7 +169,7 @@ def _kept(change: Change, asset_id: int, **more: Any) -> dict[str, Any]:
     return plain
 
 
-def _add(session: Session, new: list[Change], sites: Mapping[str, int]) -> list[dict[str, Any]]:
+def _add(session: Session, new: list[Change], sites: Mapping[str, int], clock: Clock) -> list[dict[str, Any]]:
     ids = store.new_ids(session, Asset, len(new))
     rows = [{"id": number, "options": {}, "retired_on": None, **change.values} for number, change in zip(ids, new, strict=True)]
     stays = [
@@ -175,7 +178,28 @@ def _add(session: Session, new: list[Change], sites: Mapping[str, int]) -> list[
     ]
     store.add_rows(session, Asset, rows)
     store.add_rows(session, AssetStay, stays)
-    return [_kept(change, number) for number, change in zip(ids, new, strict=True)]
+    held = _deliver(session, list(zip(ids, new, strict=True)), clock)
+    return [_kept(change, number, units=held.get(number, [])) for number, change in zip(ids, new, strict=True)]
+
+
+def _deliver(session: Session, new: list[tuple[int, Change]], clock: Clock) -> dict[int, list[int]]:
+    """Parts that new machines were delivered with, in them since their first day; returns the units by machine."""
+    pairs = [(number, change, position, part) for number, change in new for position, part in change.holds]
+    units, tenures = store.new_ids(session, Unit, len(pairs)), store.new_ids(session, Tenure, len(pairs))
+    unit_rows, rows, found = [], [], defaultdict(list)
+    for unit, tenure, (number, change, position, part) in zip(units, tenures, pairs, strict=True):
+        found[number].append(unit)
+        unit_rows.append({"id": unit, "part_id": part, "serial": None, "condition": "unknown", "received_on": change.on})
+        rows.append(
+            {
+                "id": tenure, "unit_id": unit, "part_id": part, "asset_id": number, "model_id": change.values["model_id"],
+                "position_id": position, "fitted_on": change.on, "removed_on": None, "age_at_fitting_days": 0,
+                "observed_from": change.on, "recorded_at": clock.now, "removal_recorded_at": None,
+            }
+        )  # fmt: skip
+    store.add_rows(session, Unit, unit_rows)
+    store.add_rows(session, Tenure, rows)
+    return found
 
 
 def _move(session: Session, asset: Asset, stay: AssetStay | None, change: Change, sites: Mapping[str, int]) -> dict[str, Any]:
@@ -221,7 +245,8 @@ def undo_list(session: Session, intake_id: int, *, clock: Clock, author_id: int)
         raise Refused(Fault("intake", f"of {', '.join(used[:5])} something was recorded since: correct these machines one by one"))
     for change in reversed(row.changes):
         _undo_one(session, assets[int(change["asset_id"])], change)
-    store.forget_assets(session, [int(change["asset_id"]) for change in row.changes if change["group"] == Group.NEW.value])
+    new = [change for change in row.changes if change["group"] == Group.NEW.value]
+    store.forget_assets(session, [int(change["asset_id"]) for change in new], [unit for change in new for unit in change.get("units", [])])
     row.undone_at, row.undone_by_id = clock.now, author_id
     source = session.get(ListSource, row.source_id)
     assert source is not None

@@ -55,7 +55,7 @@ class OnRecord:
 class Change:
     """What would be done. was, becomes : by field, in words for a person, the values kept apart
 
-    on : day it is done · values : as they are written
+    on : day it is done · values : as they are written · holds : what a new machine was delivered with, (position, part)
     """
 
     group: Group
@@ -67,6 +67,21 @@ class Change:
     values: Mapping[str, object] = field(default_factory=dict)
     model: str | None = None
     site: str | None = None
+    holds: tuple[tuple[int, int], ...] = ()
+
+
+@dataclass(frozen=True)
+class Delivered:
+    """What is known of new machines' parts. parts : (position, part) of a model, where one part alone fits a position
+    log_began : by site; an older machine may hold others than it was delivered with, and nobody knows since when
+    """
+
+    parts: Mapping[int, tuple[tuple[int, int], ...]]
+    log_began: Mapping[str, date]
+
+    def of(self, model: int, site: str, since: date) -> tuple[tuple[int, int], ...]:
+        """What a machine in service since a day holds beyond doubt."""
+        return self.parts.get(model, ()) if since >= self.log_began.get(site, date.max) else ()
 
 
 @dataclass(frozen=True)
@@ -89,11 +104,14 @@ class Difference:
 
 @dataclass(frozen=True)
 class ListDay:
-    """When a list was made, and the one before it. gone : what becomes of machines it names no more, None while nobody said"""
+    """When a list was made, and the one before it. gone : what becomes of machines it names no more, None while nobody said
+    delivered : what new machines hold, None where that is not taken
+    """
 
     on: date
     before: date | None
     gone: Gone | None
+    delivered: Delivered | None = None
 
 
 def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: ListDay) -> Difference:
@@ -202,8 +220,16 @@ def _new(row: MachineRow, when: ListDay) -> Change:
         "in_service_on": row.in_service_on,
         "retire_planned_on": row.retire_planned_on,
     }
-    words = f"in service since {day_words(row.in_service_on)}"
-    return Change(Group.NEW, row.tag, row.line, words, None, row.in_service_on, values, row.model, row.site)
+    model, site = int(row.model or 0), row.site or ""
+    holds = when.delivered.of(model, site, row.in_service_on) if when.delivered else ()
+    words = f"in service since {day_words(row.in_service_on)}{_held_words(holds, when)}"
+    return Change(Group.NEW, row.tag, row.line, words, None, row.in_service_on, values, row.model, row.site, holds)
+
+
+def _held_words(holds: tuple[tuple[int, int], ...], when: ListDay) -> str:
+    if when.delivered is None:
+        return ""
+    return f"; {len(holds)} parts as delivered" if holds else "; what it holds is not beyond doubt"
 
 
 def _known(row: MachineRow, machine: OnRecord, when: ListDay) -> list[Change]:

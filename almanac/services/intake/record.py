@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+
 from sqlalchemy.orm import Session
 
-from almanac.services.intake.difference import OnRecord
+from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.services.intake.difference import Delivered, OnRecord
 from almanac.services.intake.understand import Names
 from almanac.store import intake as store
 
@@ -17,3 +20,11 @@ def names_on_record(session: Session) -> Names:
 def machines_on_record(session: Session) -> list[OnRecord]:
     """All machines, retired ones among them."""
     return [OnRecord(*row) for row in store.machines(session)]
+
+
+def delivered_with(session: Session) -> Delivered:
+    """What models are delivered with beyond doubt: positions that take one part alone."""
+    parts: dict[int, list[tuple[int, int]]] = defaultdict(list)
+    for model, position, part in store.sole_parts(session, [kind.value for kind in FORECAST_KINDS]):
+        parts[model].append((position, part))
+    return Delivered({model: tuple(own) for model, own in parts.items()}, store.log_began(session))

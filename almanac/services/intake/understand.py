@@ -30,6 +30,7 @@ DUTY_WORDS = {
 class Settled:
     """What a person said of a source's lists. columns : header by field, "" for none · names : by field, plain text to its meaning,
     NOT_FOR_US for what is none of ours · gone : "leave", "on" (the list's day) or "spread" since the last list
+    delivered : new machines hold what their model is delivered with, where that is beyond doubt
     """
 
     sheet: str | None = None
@@ -37,6 +38,7 @@ class Settled:
     day_first: bool | None = None
     names: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
     gone: str | None = None
+    delivered: bool | None = None
 
 
 @dataclass(frozen=True)

@@ -18,6 +18,7 @@ class SettledView(Schema):
     day_first: bool | None = None
     names: dict[str, dict[str, str]] = Field(default_factory=dict)
     gone: Gone | None = None
+    delivered: bool | None = None
 
 
 class ListSaid(Schema):
@@ -116,6 +117,7 @@ class ListLook(Schema):
     groups: list[ListGroup]
     open_gone: int
     gone: Gone | None
+    delivered: bool
     before: date | None
     digest: str
     open: int

@@ -73,7 +73,7 @@ def _request(said: schemas.ListSaid) -> ListRequest:
     if upload is None or not upload.filename:
         raise Refused(Fault("file", "a list was wanted: choose a file"))
     given = said.settled
-    settled = Settled(given.sheet, given.columns, given.day_first, given.names, given.gone.value if given.gone else None)
+    settled = Settled(given.sheet, given.columns, given.day_first, given.names, given.gone.value if given.gone else None, given.delivered)
     return ListRequest(said.source, upload.filename, upload.read(), said.list_on, settled)
 
 
@@ -117,6 +117,7 @@ def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
         groups=_groups(looked, models),
         open_gone=looked.difference.open_gone,
         gone=looked.settled.gone,
+        delivered=bool(looked.settled.delivered),
         before=looked.before,
         digest=looked.digest,
         open=len(found.questions) + (looked.difference.open_gone > 0) + found.asks_order,

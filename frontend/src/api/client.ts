@@ -167,6 +167,8 @@ export interface ListSettled {
   day_first: boolean | null;
   names: Record<string, Record<string, string>>;
   gone: "leave" | "on" | "spread" | null;
+  /** New machines hold what their model is delivered with, where that is beyond doubt. */
+  delivered: boolean | null;
 }
 
 export interface ListSaid {

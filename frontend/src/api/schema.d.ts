@@ -5372,6 +5372,8 @@ export interface components {
             before: string | null;
             /** Day First */
             day_first: boolean;
+            /** Delivered */
+            delivered: boolean;
             /** Digest */
             digest: string;
             /** Fields */

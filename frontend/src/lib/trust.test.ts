@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "@/api/client";
-import { trust } from "./trust";
+import { playedWords, trust } from "./trust";
 
 type Calibration = Schemas["CalibrationView"];
 type Marks = Schemas["MarksView"];
@@ -27,5 +27,16 @@ describe("the line of trust", () => {
   it("says nothing where nothing was held", () => {
     expect(trust(undefined)).toBeNull();
     expect(trust({ ...found, marks: [] })).toBeNull();
+  });
+});
+
+describe("how the plan was played", () => {
+  it("says how many found their part, and the aim", () => {
+    const told = { fill: { value: 0.957, error: 0.001 }, aim: 0.95, years: 2 };
+    expect(playedWords(told)).toBe("played for 2 years, 96 of 100 found their part; 95 was the aim");
+  });
+  it("says nothing while it was never played", () => {
+    expect(playedWords({ fill: null, aim: null, years: null })).toBeNull();
+    expect(playedWords(undefined)).toBeNull();
   });
 });

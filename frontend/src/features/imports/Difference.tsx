@@ -56,6 +56,23 @@ export function Difference({ look, done, sending, fault, onApply, onSettle }: Di
           </button>
         </p>
       )}
+      {look.groups.some((group) => group.group === "new") && (
+        <label className="mt-2 flex items-start gap-2">
+          <input
+            type="checkbox"
+            className="mt-1"
+            checked={look.delivered}
+            onChange={(event) => onSettle({ delivered: event.target.checked })}
+          />
+          <span>
+            New machines hold what they were delivered with
+            <span className="block text-[0.93rem] text-soft">
+              where one part alone fits, and the log of their site covers their whole life; of the rest nobody knows
+              since when its parts are in.
+            </span>
+          </span>
+        </label>
+      )}
       <p className="mt-3 flex items-center gap-3">
         <Button look="main" disabled={count === 0 || look.open > 0 || sending} onClick={onApply}>
           {sending ? "Applying" : `Apply ${plural(count, "change")}`}

@@ -12,7 +12,7 @@ import { Understood } from "./Understood";
 
 type Session = Schemas["SessionState"];
 
-const FRESH: Settled = { sheet: null, columns: {}, day_first: null, names: {}, gone: null };
+const FRESH: Settled = { sheet: null, columns: {}, day_first: null, names: {}, gone: null, delivered: null };
 
 /** A machine list as the company has it: what it is taken for on the left, what it says beside the record on the right. */
 export default function ListPage() {

@@ -1,0 +1,65 @@
+"""A machine list from the command line: looked at, and applied where nothing is left to ask."""
+
+from __future__ import annotations
+
+from datetime import date
+from pathlib import Path
+
+import click
+
+from almanac.launch.cluster import Cluster
+from almanac.launch.databases import one_session
+from almanac.services.clock import read_clock
+from almanac.services.errors import Refused, Stale
+from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_at
+from almanac.services.intake.difference import Group
+from almanac.services.intake.understand import Settled
+
+SHOWN = 20
+NAMED = (Group.NEW, Group.MOVED, Group.CHANGED, Group.GONE, Group.UNUSABLE, Group.WAITS)
+
+
+def take_list(cluster: Cluster, file: Path, source: str, on: date | None, *, write: bool) -> bool:
+    """Say what a list changes, and write it if asked and nothing is left to ask; True when nothing was."""
+    with one_session(cluster) as session:
+        clock = read_clock(session)
+        request = ListRequest(source, file.name, file.read_bytes(), on or clock.today, Settled())
+        try:
+            looked = look_at(session, request, clock=clock)
+            _say(looked)
+            waits = _waits(looked)
+            for line in waits:
+                click.echo(line, err=True)
+            if write and not waits and looked.difference.done:
+                number = apply_list(session, request, looked.digest, clock=clock, author_id=None)
+                click.echo(f"Applied as list {number}")
+        except (Refused, Stale) as error:
+            click.echo(f"{file}: {error}", err=True)
+            return False
+    return not waits
+
+
+def _say(looked: Looked) -> None:
+    counts = looked.difference.counts()
+    click.echo(f"{len(looked.understood.rows):,} machines, {looked.understood.how}, header in line {looked.understood.header_line}")
+    for field, text, meaning in looked.understood.taken:
+        click.echo(f"taken: {field} {text!r} for {meaning}")
+    for group in NAMED:
+        if not counts[group.value]:
+            continue
+        click.echo(f"{group.value}: {counts[group.value]:,}")
+        for change in [one for one in looked.difference.changes if one.group is group][:SHOWN]:
+            place = f"line {change.line}, " if change.line else ""
+            click.echo(f"  {change.tag or '-'}: {place}{change.words}")
+    click.echo(f"unchanged: {counts[Group.UNCHANGED.value]:,}")
+
+
+def _waits(looked: Looked) -> list[str]:
+    """What only a person can say, once, on the page of lists."""
+    found = [f"asked: which {one.field} is {one.text!r} (line {', '.join(map(str, one.lines))})" for one in looked.understood.questions]
+    if looked.understood.asks_order:
+        line, text = looked.understood.order.open[0] if looked.understood.order.open else looked.understood.order.month_first[0]
+        found.append(f"asked: {text} in line {line}, is the day first or the month")
+    if looked.difference.open_gone:
+        found.append(f"asked: what became of {looked.difference.open_gone:,} machines on record that it does not name")
+    return [*found, "Answer once under Import, a machine list; nothing was written"] if found else []
