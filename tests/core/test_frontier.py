@@ -105,6 +105,8 @@ def test_the_hull_lies_below_every_point(pairs: list[tuple[int, int]]) -> None:
     assert np.all(np.diff(waiting) < 0)
     for point in points:
         inside = stock[0] <= point.stock <= stock[-1]
+        found_slopes = slopes(found)
+        assert all(a <= b + 1e-9 for a, b in pairwise(found_slopes))
         least = float(np.interp(point.stock, stock, waiting)) if inside else float(waiting[-1])
         assert point.waiting >= least - 1e-6 * max(least, 1.0)
 
@@ -138,6 +140,12 @@ def test_a_step_that_no_longer_fits_is_skipped_and_cheaper_ones_go_on() -> None:
     chosen = chosen_for(curve, 2, 9.0)
     assert chosen.points == (0, 1)
     assert chosen.bound == pytest.approx(110.0 - 9.0 * 6.0)
+
+
+def test_what_follows_a_step_that_was_skipped_is_skipped_too() -> None:
+    dear = (Point(-1, (), 0.0, 100.0, 0.0), Point(0, (), 10.0, 10.0, 0.9), Point(1, (), 11.0, 5.0, 0.95))
+    chosen = chosen_for(company_curve([dear], [1.0]), 1, 5.0)
+    assert (chosen.points, chosen.money, chosen.waiting) == ((0,), 0.0, 100.0)
 
 
 @given(st.floats(0, 40))

@@ -200,12 +200,33 @@ class TestExpiry:
         assert record.stock[0].max() <= 3  # two owed to the site, one for the depot: nothing else is left on any shelf
         assert record.stock[1].tolist() == [[3, 3, 3]]
         assert np.all(record.scrapped == 7)
+        assert np.all(record.ready[0, 1] > 60)  # its own shelf is filled again
 
     @pytest.mark.parametrize(("cap", "pack", "ordered"), [(1000, 1, 6), (4, 1, 4), (4, 3, 3), (1, 3, 3)])
     def test_an_order_is_cut_to_what_is_used_in_time_but_for_the_smallest(self, cap: int, pack: int, ordered: int) -> None:
         policies = replace(shelf(5, pack, review=400), lives=self.lives(900, cap=cap, pack=pack), first_review=np.array([1]))
         start = Start(np.array([0]), np.zeros((1, 0), dtype=np.int64))
         assert int(play(policies, steadily([0.0], 1), start, days=10, seed=1).ordered[0, 0]) == ordered
+
+    def test_the_last_day_of_what_came_is_counted_from_the_day_it_came(self) -> None:
+        policies = replace(shelf(-1, 1), lives=self.lives(10), last_order=np.array([-1]))
+        start = Start(np.array([0]), np.zeros((1, 0), dtype=np.int64), arrivals=((5, 0, 2),))
+        record = play(policies, steadily([0.0], 1), start, days=20, seed=1, watched=(16, 17))
+        assert record.stock[:, 0, 0].tolist() == [2, 0]  # there all day on day 15, ten days after it came; gone on day 16
+
+    def test_whoever_waits_elsewhere_has_not_used_what_expires(self) -> None:
+        policies = replace(sites(-1, 1, [3], [(3, 7)]), lives=self.lives(0), last_order=np.array([-1]))
+        start = Start(np.array([-2]), np.array([[3]]), lots=((20, 0, 3),))
+        record = play(policies, steadily([0.0, 0.0], 1), start, days=30, seed=1)
+        assert int(record.scrapped[0, 0]) == 3
+
+    def test_who_waited_at_first_took_from_what_came_first(self) -> None:
+        policies = replace(shelf(-1, 1), lives=self.lives(0), last_order=np.array([-1]))
+        nobody = np.zeros((1, 0), dtype=np.int64)
+        start = Start(np.array([-2]), nobody, arrivals=((5, 0, 4), (25, 0, 2)), lots=((30, 0, 4), (90, 0, 2)))
+        record = play(policies, steadily([0.0], 1), start, days=40, seed=1, watched=(40,))
+        assert int(record.scrapped[0, 0]) == 2
+        assert int(record.stock[0, 0, 0]) == 2  # of the second lot nothing is lost before its day
 
     def test_somebody_who_waits_has_taken_nothing(self) -> None:
         policies = replace(shelf(-1, 1), lives=self.lives(0))

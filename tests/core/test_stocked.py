@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 from scipy.stats import nbinom, poisson
 
+from almanac.bench.steady import Steady
 from almanac.core.errors import ContractError
+from almanac.core.stock.lead_time import lead_time
+from almanac.core.stock.path import Holding
+from almanac.core.stock.policy import Policy
 from almanac.core.stock.rates import doubted_rate, known_rate
+from almanac.core.stock.shelf import Shelf
+from almanac.core.stock.shelf_plan import later_levels, plan_shelf
 from almanac.core.stock.stocked import LastBuy, last_buy, stocking
 
 
@@ -35,3 +43,18 @@ def test_what_is_there_and_packs_count() -> None:
     assert last_buy(known_rate(0.02), 0, 0.95, 1) == LastBuy(0.0, 0, 1, 0)
     with pytest.raises(ContractError, match="chance"):
         last_buy(known_rate(0.02), 500, 1.0, 3)
+
+
+def test_one_place_that_keeps_none_orders_once_somebody_waits() -> None:
+    policy = Policy(target=0.95, review_days=14, lead=lead_time([21], [1.0]))
+    law = Steady(known_rate(6 / 365))
+    kept = plan_shelf(law, Shelf(Holding(0)), policy, horizon_days=365)
+    none = plan_shelf(law, Shelf(Holding(0)), replace(policy, stocked=False), horizon_days=365)
+    waits = plan_shelf(law, Shelf(Holding(-1)), replace(policy, stocked=False), horizon_days=365)
+    assert kept is not None
+    assert none is not None
+    assert waits is not None
+    assert kept.order_at > 0
+    assert (none.order_at, none.quantity) == (-1, 0)
+    assert waits.quantity == 1
+    assert later_levels(law, Shelf(Holding(0)), replace(policy, stocked=False), none, (91,)) == ()

@@ -106,6 +106,18 @@ class TestDays:
         assert look(session, clock, content, name=name, gone="leave").understood.rows[0].in_service_on == date(2022, 5, 3)
 
 
+def open_job(session: Session, tag: str) -> None:
+    """A job on a machine, as one that is open on another, or ended there, was written."""
+    session.execute(
+        text("""INSERT INTO job (asset_id, model_id, site_id, page_revision_id, purpose, state, symptom, events, plan, planned_minutes,
+                                 opened_on, opened_at)
+                SELECT a.id, a.model_id, y.site_id, r.id, 'repair', 'parked', 'dark', '[]', '{}', 10, '2026-10-20', '2026-10-20T08:00Z'
+                FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
+                JOIN model_revision r ON r.model_id = a.model_id WHERE a.tag = :tag ORDER BY r.number DESC LIMIT 1"""),
+        {"tag": tag},
+    )
+
+
 class TestNames:
     def test_a_typo_is_taken_and_told_and_another_model_is_asked_for(self, session: Session, clock: Clock) -> None:
         rows = rows_of(session)[:30]
@@ -118,6 +130,12 @@ class TestNames:
         assert (question.field, question.text, question.rows) == ("model", "Laserwerk Printer 900", 1)
         waits = [one for one in found.difference.changes if one.group is Group.WAITS]
         assert [one.tag for one in waits] == ["PR-1"]
+
+    def test_a_number_less_is_no_typo(self, session: Session, clock: Clock) -> None:
+        rows = [["SK-9001", "Ostrel", "Packet 14b", "Gullskerry", "03.05.2022", "", ""]]
+        found = look(session, clock, as_csv(rows), gone="leave").understood
+        assert (found.taken, [one.text for one in found.questions]) == ([], ["Ostrel Packet 14b"])
+        assert found.questions[0].proposal is not None
 
     def test_what_is_none_of_ours_is_set_aside_and_remembered(self, session: Session, clock: Clock) -> None:
         rows = [*rows_of(session), ["PR-1", "Laserwerk", "Printer 900", "Gullskerry", "03.05.2022", "", ""]]
@@ -255,6 +273,51 @@ class TestDifference:
         if busy:
             assert "a job is open on it" in words[busy]
         assert all(one.tag not in words for one in found.difference.done)
+
+    def test_a_machine_on_the_bench_is_not_retired(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
+        row = next(row for row in rows if row[3] == "Eldermouth")
+        open_job(session, row[0])
+        rows.remove(row)
+        found = look(session, clock, as_csv(rows), gone="on").difference
+        (change,) = [one for one in found.changes if one.tag == row[0]]
+        assert (change.group, change.words) == (Group.UNUSABLE, "not on the list any more, but a job is open on it: close that first")
+
+    def test_a_list_older_than_the_record_moves_and_retires_nothing(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
+        tag, since = session.execute(
+            text("""SELECT a.tag, y.from_on FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
+                    WHERE a.retired_on IS NULL ORDER BY y.from_on DESC LIMIT 1""")
+        ).one()
+        row = next(row for row in rows if row[0] == tag)
+        row[3] = "Gullskerry" if row[3] != "Gullskerry" else "Ternhaven"
+        found = look(session, clock, as_csv(rows), gone="leave", on=since).difference
+        words = {one.tag: one.words for one in found.changes if one.group is Group.UNUSABLE}
+        assert "which is not before the list's day" in words[tag]
+        row[6] = "verschrottet"
+        gone = {one.tag: one.words for one in look(session, clock, as_csv(rows), gone="leave", on=since).difference.changes}
+        assert "the list's day is wrong" in gone[tag]
+
+    def test_what_a_list_leaves_out_stays(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
+        for row in rows:
+            row[5] = ""
+        assert look(session, clock, as_csv(rows), gone="leave").difference.done == []
+
+    def test_a_serial_that_two_have_names_neither(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
+        session.execute(text("UPDATE asset SET serial = 'SAME' WHERE tag IN (:a, :b)"), {"a": rows[0][0], "b": rows[1][0]})
+        rows[0][5] = rows[1][5] = "SAME"
+        rows[0][0] = "SK-7777"
+        found = look(session, clock, as_csv(rows), gone="leave").difference
+        assert [(one.tag, one.group) for one in found.done] == [("SK-7777", Group.NEW)]
+
+    def test_a_part_fitted_after_the_list_s_day_stays_on_record(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
+        later = session.execute(
+            text("""SELECT a.tag, t.id FROM tenure t JOIN asset a ON a.id = t.asset_id
+                    WHERE t.removed_on IS NULL AND a.retired_on IS NULL AND NOT EXISTS
+                          (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL) ORDER BY t.id LIMIT 1""")
+        ).one()
+        session.execute(text("UPDATE tenure SET fitted_on = '2026-10-31', observed_from = '2026-10-31' WHERE id = :id"), {"id": later.id})
+        next(row for row in rows if row[0] == later.tag)[6] = "verschrottet"
+        apply(session, clock, request(as_csv(rows), gone="leave"))
+        assert session.scalar(text("SELECT removed_on FROM tenure WHERE id = :id"), {"id": later.id}) is None
 
     def test_another_tag_with_the_serial_of_one_machine_is_that_machine(
         self, session: Session, clock: Clock, rows: list[list[str]]

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from almanac.services.clock import Clock
 from almanac.services.company_settings import SettingRequest, change_setting
 from almanac.services.errors import Refused
+from almanac.services.outlook import decide as decided
 from almanac.services.outlook.aims import give_back, take_over
 from almanac.services.outlook.money import PLAN, TODAY, MoneyRead, read_money
 from almanac.services.outlook.summary import read_builder, read_plate
@@ -81,6 +82,15 @@ def test_what_no_money_is_left_for_is_bought_when_needed_and_says_so(session: Se
     take_over(session, read(session, 26_000), clock=clock, author_id=1)
     row = next(row for row in read_builder(session).rows() if row.part.number == never[0])
     assert row.policy.stocked
+
+
+def test_what_is_sold_no_more_is_not_bought(session: Session) -> None:
+    sold = next(part for part in read(session, 40_000).parts if part.row.part.number == FAN)
+    assert sold.buy > 0
+    session.execute(text("UPDATE part SET end_of_supply_on = '2026-10-01' WHERE number = :number"), {"number": FAN})
+    session.expire_all()
+    ended = next(part for part in read(session, 40_000).parts if part.row.part.number == FAN)
+    assert (ended.buy, ended.sold) == (0, False)
 
 
 def test_a_part_without_a_price_is_named(session: Session) -> None:
@@ -164,6 +174,21 @@ class TestPlateDecisions:
         year = plate.row.year_total or 0.0
         assert told.buy.expected < year * told.until_day / 365 * 1.5
         assert read_plate(session, PACK)[0].made.decisions.last_buy is None
+
+    def test_what_wears_out_is_bought_for_its_later_rate(self, session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+        def expected(faster: float) -> float:
+            monkeypatch.setattr(decided, "_rising", lambda _: faster)
+            builder = read_builder(session)
+            book, row = builder.book("fan"), builder.row(builder.inputs.part(FAN))
+            law = book.part_law(row.part.id)
+            assert law is not None
+            told = decided.decisions_of(book, law, row, 0.95).last_buy
+            assert told is not None
+            assert told.buy is not None
+            return told.buy.expected
+
+        assert expected(2.0) == pytest.approx(2 * expected(1.0), rel=1e-6)
+        assert expected(0.5) == pytest.approx(expected(1.0), rel=1e-6)
 
     def test_nobody_can_say_a_last_buy_without_a_retirement(self, session: Session) -> None:
         session.execute(text("UPDATE asset SET retire_planned_on = NULL WHERE retired_on IS NULL"))
