@@ -226,3 +226,16 @@ def test_a_wrong_reading_stops_the_whole_import(empty_session: Session, clock: C
     assert cure in fault.message
     assert not report.written
     assert empty_session.scalar(text("SELECT count(*) FROM reading")) == 0
+
+
+def test_a_lead_time_left_out_is_its_suppliers_or_asked_for_with_the_median_beside(empty_session: Session, clock: Clock) -> None:
+    head = "number,name,kind,supplier,lead_time,price,pack\n"
+    rows = "B-1,Pack one,battery,Maker,10:0.5;20:0.5,50.00,2\nM-1,Module,memory,Maker,,20,\n"
+    same = send(empty_session, clock, {"parts": head + rows}, write=False)
+    assert same.faults == []
+    others = "F-1,Fan,fan,Other,30,20,\nF-2,Fan two,fan,Third,44,20,\nF-3,Fan three,fan,Nobody,,20,\n"
+    (fault,) = send(empty_session, clock, {"parts": head + rows + others}, write=False).faults
+    assert (fault.line, fault.column) == (6, "lead_time")
+    assert fault.message == "without it nobody can say when to order: ask Nobody; the median of the company's suppliers is 30 days"
+    alone = send(empty_session, clock, {"parts": head + "B-1,Pack one,battery,Maker,,50.00,2\n"}, write=False)
+    assert any(one.message.endswith("when to order: ask Maker") for one in alone.faults)

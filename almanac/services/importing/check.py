@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from datetime import date, timedelta
 from itertools import pairwise
+from statistics import median
 
 from almanac.core.parts.declared.facts import Subject
 from almanac.core.parts.declared.understand import read_facts
@@ -12,7 +14,9 @@ from almanac.core.parts.fact_checks import faults_of_part
 from almanac.core.parts.facts import fact
 from almanac.core.parts.kinds import Grade, Kind
 from almanac.services.importing.known import Known, KnownAsset, upper
-from almanac.services.importing.parse import Parsed, Record
+from almanac.services.importing.parse import EMPTY, Parsed, Record
+
+HALF = 0.5 - 1e-9
 
 
 def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAsset]:
@@ -23,6 +27,7 @@ def check_all(parsed: Parsed, known: Known, *, today: date) -> dict[str, KnownAs
     positions = {*known.positions, *(((upper(r["maker"]), upper(r["model"])), upper(r["position"])) for r in parsed.of("models"))}
     _new_only(parsed, known)
     _facts(parsed, today)
+    _unknown_lead_times(parsed, known)
     _lead_times(parsed, known)
     _depot(parsed, known)
     for record in parsed.of("models"):
@@ -80,6 +85,41 @@ def _new_only(parsed: Parsed, known: Known) -> None:
     for record in parsed.of("models"):
         if (upper(record["maker"]), upper(record["model"])) in known.models:
             parsed.fault("models.csv", record.line, "model", f"{record['maker']} {record['model']} is already there: leave its rows out")
+
+
+def _unknown_lead_times(parsed: Parsed, known: Known) -> None:
+    """A lead time that a row leaves out is its supplier's, where that is known; else it is asked for, with the company's median beside."""
+    said = {name: supplier.lead_time for name, supplier in known.suppliers.items()}
+    for record in parsed.of("parts"):
+        if record["lead_time"]:
+            said.setdefault(upper(record["supplier"]), record["lead_time"])
+    for record in parsed.of("parts"):
+        empty = [
+            one for one in parsed.faults if (one.file, one.line, one.column, one.message) == ("parts.csv", record.line, "lead_time", EMPTY)
+        ]
+        if not empty:
+            continue
+        parsed.faults.remove(empty[0])
+        own = said.get(upper(record["supplier"]))
+        if own:
+            record.values["lead_time"] = own
+            continue
+        usual = f"; the median of the company's suppliers is {_median(list(said.values()))} days" if said else ""
+        message = f"without it nobody can say when to order: ask {record['supplier'] or 'the supplier'}{usual}"
+        parsed.fault("parts.csv", record.line, "lead_time", message)
+
+
+def _median(leads: Sequence[Sequence[Mapping[str, float]]]) -> int:
+    """The median over suppliers of each one's median days."""
+    middles = []
+    for lead in leads:
+        reached = 0.0
+        for entry in sorted(lead, key=lambda one: one["days"]):
+            reached += entry["weight"]
+            if reached >= HALF:
+                middles.append(entry["days"])
+                break
+    return round(median(middles))
 
 
 def _lead_times(parsed: Parsed, known: Known) -> None:

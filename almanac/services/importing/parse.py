@@ -32,6 +32,9 @@ class Record:
         return self.values[name]
 
 
+EMPTY = "this cell may not be empty"
+
+
 @dataclass
 class Parsed:
     """Records by file, and everything that is wrong so far."""
@@ -72,7 +75,7 @@ def _record(spec: FileSpec, row: Row, parsed: Parsed) -> Record:
         values[column.name] = column.default
         if not cell:
             if column.required:
-                parsed.fault(f"{spec.name}.csv", row.line, column.name, "this cell may not be empty")
+                parsed.fault(f"{spec.name}.csv", row.line, column.name, EMPTY)
             continue
         try:
             values[column.name] = column.parse(cell)

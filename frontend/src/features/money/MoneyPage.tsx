@@ -55,6 +55,12 @@ export default function MoneyPage() {
               session.currency,
             )}
           </p>
+          {shown < data.least && (
+            <p className="text-thin">
+              Below {amount(Math.ceil(data.least), session.currency)} nothing is kept anywhere: so much is under way and
+              owed whatever is kept.
+            </p>
+          )}
           {data.left_out > 0 && (
             <p className="text-thin">
               {plural(data.left_out, "stock part")} of which nothing can be forecast{" "}
