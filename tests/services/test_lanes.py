@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 from sqlalchemy import text
 from sqlalchemy.orm import Session
@@ -34,6 +36,7 @@ def test_weekdays_count_by_their_longest_gap(session: Session) -> None:
     builder = read_builder(session)
     site = next(site.id for site in builder.inputs.sites if site.code == "GUL")
     assert (builder.inputs.gaps[site], builder.inputs.lanes[site]) == (6, 4)
+    assert builder.inputs.leaves[site] == date(2026, 11, 2)
     words = {one.code: one.lane.words for one in read_tally(session).sites if one.lane}
     assert words["GUL"] == "Mon and Tue by van, 4 days"
 

@@ -119,7 +119,7 @@ class Inputs:
     """Rows of the store; parts are the first of their two-way equivalents.
 
     lanes, gaps : days under way from the depot, and the longest between departures, by site · no_lane : sites whose lane nobody knows: they
-    are worked out as for the slowest there is
+    are worked out as for the slowest there is · leaves : the next departure for a site, where its days are known
     life : life data by part number · logged : whether the log holds any incident at all; an empty log is silence, not years without
     a failure · drafted : parts in drafts of orders, on nobody's way yet
     recovered : parts out of machines that passed their test, by (part, site)
@@ -132,6 +132,7 @@ class Inputs:
     lanes: dict[int, int]
     gaps: dict[int, int]
     no_lane: tuple[SiteRow, ...]
+    leaves: dict[int, date]
     parts: list[StockPart]
     numbers: dict[int, str]
     group: dict[int, int]
@@ -306,6 +307,7 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         sites=sites,
         lanes=lanes,
         no_lane=no_lane,
+        leaves={site: day for site, one in timetables.items() if (day := one.next_on(clock.today)) is not None},
         gaps={site: one.gap(usual) for site, one in timetables.items()},
         parts=[part for part in parts if group[part.id] == part.id],
         numbers={part.id: part.number for part in parts},

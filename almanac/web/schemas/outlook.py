@@ -154,7 +154,9 @@ class OtherOrder(Schema):
 
 
 class OutlookView(Schema):
-    """`failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines."""
+    """`failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines; `leaves` is
+    the next departure for a site.
+    """
 
     as_of: date
     site: str | None
@@ -175,6 +177,7 @@ class OutlookView(Schema):
     months: list[MonthStart]
     lines: list[PartLine]
     other_orders: list[OtherOrder]
+    leaves: dict[str, date]
 
 
 class MonthDemandView(Schema):

@@ -61,6 +61,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         months=[step_view(step) for step in found.builder.steps],
         lines=[row_view(row, found.builder) for row in found.rows],
         other_orders=[other_order(other, found.builder) for other in found.others],
+        leaves={site.code: day for site in found.inputs.sites if (day := found.inputs.leaves.get(site.id)) is not None},
     )
 
 

@@ -6722,7 +6722,8 @@ export interface components {
         };
         /**
          * OutlookView
-         * @description `failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines.
+         * @description `failing_soon` is null where nothing can be said; `boats` counts sites something is to be loaded for, `waiting` machines; `leaves` is
+         *     the next departure for a site.
          */
         OutlookView: {
             /**
@@ -6734,6 +6735,10 @@ export interface components {
             boats: number;
             /** Failing Soon */
             failing_soon: number | null;
+            /** Leaves */
+            leaves: {
+                [key: string]: string;
+            };
             /** Lines */
             lines: components["schemas"]["PartLine"][];
             /** Measure */

@@ -144,6 +144,9 @@ function LoadTable({ outlook, carriers, onChoose }: DueProps) {
           <tr>
             <th colSpan={3} scope="rowgroup" className="border-b border-rule pt-2 text-left font-semibold">
               next {carriers[code] ?? "boat"} to {name}
+              {outlook.leaves[code] && (
+                <span className="font-normal text-soft">, {shortDay(outlook.leaves[code])}</span>
+              )}
             </th>
           </tr>
           {loads

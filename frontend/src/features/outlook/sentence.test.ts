@@ -22,6 +22,7 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   months: [],
   lines: [],
   other_orders: [],
+  leaves: {},
   ...changes,
 });
 
