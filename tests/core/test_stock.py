@@ -273,3 +273,16 @@ class TestShelfPlan:
         assert plan.order_at <= totals[0] < totals[1]
         alone = later_levels(law, Shelf(Holding(20)), rule, plan, (273,))
         assert alone[0].levels == ()
+
+
+def test_a_boat_under_way_counts_once_in_what_is_ordered() -> None:
+    """Parts on their way to a site or there already: the same is ordered, whatever stands too high elsewhere."""
+    full = Outpost(1, 30, 0, 0.2, 4, 7)
+    there = Shelf(Holding(32), (), (full, Outpost(2, 2, 0, 0.3, 4, 7)))
+    sails = Shelf(Holding(30, (Arrival(4, 2),)), (), (full, Outpost(2, 0, 2, 0.3, 4, 7)))
+    law = PoissonLaw(0.15)
+    plans = [plan_shelf(law, shelf, policy(), horizon_days=365) for shelf in (there, sails)]
+    assert plans[0] is not None
+    assert plans[1] is not None
+    assert plans[0].quantity > 0
+    assert (plans[0].quantity, plans[0].position) == (plans[1].quantity, plans[1].position)
