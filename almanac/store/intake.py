@@ -6,11 +6,10 @@ from collections.abc import Collection, Sequence
 from datetime import date
 from typing import Any
 
-from sqlalchemy import delete, func, insert, select, text
+from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Asset, AssetStay, DeviceModel, Intake, ListSource, Site, Tenure, Unit, User
-from almanac.store.models.base import Base
+from almanac.store.models import Asset, AssetStay, DeviceModel, Intake, ListSource, Tenure, Unit, User
 
 MACHINES = """
 SELECT a.id, a.tag, a.serial, a.model_id, s.code AS site, a.duty, a.in_service_on, a.retire_planned_on, a.retired_on,
@@ -65,11 +64,6 @@ def intakes(session: Session, limit: int) -> list[tuple[Intake, str, str | None]
     return [(row, source, author) for row, source, author in session.execute(query)]
 
 
-def sites_by_code(session: Session) -> dict[str, str]:
-    """Names of sites by code."""
-    return {code: name for code, name in session.execute(select(Site.code, Site.name))}
-
-
 def models_by_id(session: Session) -> dict[int, tuple[str, str]]:
     """Maker and name of models."""
     return {number: (maker, name) for number, maker, name in session.execute(select(DeviceModel.id, DeviceModel.maker, DeviceModel.name))}
@@ -90,16 +84,6 @@ def sole_parts(session: Session, kinds: Sequence[str]) -> Sequence[Any]:
     return session.execute(text(SOLE), {"kinds": list(kinds)}).all()
 
 
-def log_began(session: Session) -> dict[str, date]:
-    """The day each site's log began, by code."""
-    return {code: began for code, began in session.execute(select(Site.code, Site.log_began_on))}
-
-
-def site_ids(session: Session) -> dict[str, int]:
-    """Ids of sites by code."""
-    return {code: number for code, number in session.execute(select(Site.code, Site.id))}
-
-
 def assets_locked(session: Session, ids: Collection[int]) -> dict[int, Asset]:
     """Machines, locked until the transaction ends."""
     query = select(Asset).where(Asset.id.in_(sorted(set(ids)))).order_by(Asset.id).with_for_update()
@@ -110,18 +94,6 @@ def open_stays(session: Session, ids: Collection[int]) -> dict[int, AssetStay]:
     """Where machines stand, by machine."""
     query = select(AssetStay).where(AssetStay.asset_id.in_(list(ids)), AssetStay.until_on.is_(None))
     return {stay.asset_id: stay for stay in session.scalars(query)}
-
-
-def new_ids(session: Session, table: type[Base], count: int) -> list[int]:
-    """Ids for rows to come, so that others can name them."""
-    query = text("SELECT nextval(pg_get_serial_sequence(:name, 'id')) FROM generate_series(1, :count)")
-    return [int(value) for value in session.scalars(query, {"name": table.__tablename__, "count": count})]
-
-
-def add_rows(session: Session, table: type[Base], rows: list[dict[str, Any]]) -> None:
-    """Insert many rows at once."""
-    if rows:
-        session.execute(insert(table), rows)
 
 
 def later_standing(session: Session, row: Intake) -> bool:

@@ -229,6 +229,7 @@ class TestDifference:
         asked = request(as_csv(rows), gone="leave", delivered=True)
         found = look_at(session, asked, clock=clock)
         young, old = found.difference.done
+        assert "how it is used is not said, taken for office hours" in young.words
         assert "as delivered" in young.words
         assert (old.holds, old.words.endswith("what it holds is not beyond doubt")) == ((), True)
         assert found.digest != bare.digest

@@ -6,12 +6,13 @@ import pytest
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from almanac.core.rehearsal.rules import TODAY
 from almanac.services.clock import Clock
 from almanac.services.company_settings import SettingRequest, change_setting
 from almanac.services.errors import Refused
 from almanac.services.outlook import decide as decided
 from almanac.services.outlook.aims import give_back, take_over
-from almanac.services.outlook.money import PLAN, TODAY, MoneyRead, read_money
+from almanac.services.outlook.money import PLAN, MoneyRead, read_money
 from almanac.services.outlook.summary import read_builder, read_plate
 from almanac.store.models import Part, Setting
 

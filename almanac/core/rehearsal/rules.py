@@ -4,9 +4,41 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from almanac.core.apportion import apportioned
 from almanac.core.rehearsal.table import Kept
+
+ONE_LEFT, FIXED_SHARE, TODAY = "one-left", "fixed-share", "today"
+"""Names of the rules."""
+
+
+@dataclass(frozen=True)
+class Stands:
+    """Where a part stands. shares : of all requests, at each site · depot, coming : there and on order, less what is promised
+    sites : there and on its way · lot : the smallest order · units : in service
+    """
+
+    shares: tuple[float, ...]
+    depot: int
+    coming: int
+    sites: tuple[int, ...]
+    lot: int
+    units: float
+
+
+def rules_of_thumb(stands: Stands, share: float) -> dict[str, Kept]:
+    """What each rule keeps, by its name.
+
+    Parameters
+    ----------
+    stands : where the part stands · share : of the fleet, for the rule that keeps one
+    """
+    return {
+        ONE_LEFT: one_left(stands.shares, stands.lot),
+        FIXED_SHARE: fixed_share(share, stands.units, stands.shares, stands.lot),
+        TODAY: as_today(stands.depot, stands.coming, stands.sites, stands.lot),
+    }
 
 
 def one_left(shares: Sequence[float], lot: int) -> Kept:

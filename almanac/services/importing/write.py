@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
 from datetime import date, timedelta
 from typing import Any
 
-from sqlalchemy import insert, select, text
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
@@ -16,10 +15,10 @@ from almanac.services.clock import Clock
 from almanac.services.importing.known import Known, KnownAsset, read_known, upper
 from almanac.services.importing.parse import Parsed, Record
 from almanac.services.importing.readings import write_readings
+from almanac.store.bulk import add_rows, new_ids
 from almanac.store.models import (
     Asset,
     AssetStay,
-    Base,
     DeviceModel,
     EventLine,
     EventRevision,
@@ -55,26 +54,15 @@ def write_import(session: Session, parsed: Parsed, *, clock: Clock, author_id: i
     session.flush()
 
 
-def _bulk(session: Session, table: type[Base], rows: Sequence[dict[str, Any]]) -> None:
-    if rows:
-        session.execute(insert(table), rows)
-
-
-def _ids(session: Session, table: type[Base], count: int) -> list[int]:
-    """Ids set aside from a table's sequence, so that children can be built before anything is sent."""
-    query = text("SELECT nextval(pg_get_serial_sequence(:name, 'id')) FROM generate_series(1, :count)")
-    return [int(value) for value in session.scalars(query, {"name": table.__tablename__, "count": count})]
-
-
 def _places(session: Session, parsed: Parsed) -> None:
     records = parsed.of("sites")
     columns = ("code", "name", "time_zone", "environment", "log_began_on")
-    _bulk(session, Site, [{**{name: r[name] for name in columns}, "is_depot": bool(r["depot"])} for r in records])
+    add_rows(session, Site, [{**{name: r[name] for name in columns}, "is_depot": bool(r["depot"])} for r in records])
     sites = {site.code.upper(): site for site in session.scalars(select(Site))}
     depot = next((site.id for site in sites.values() if site.is_depot), None)
     if depot is not None:
         fed = [(sites[upper(r["code"])].id, r) for r in records if not r["depot"] and r["lane_days"] is not None]
-        _bulk(session, Lane, [_lane(a, b, r) for site, r in fed for a, b in ((depot, site), (site, depot))])
+        add_rows(session, Lane, [_lane(a, b, r) for site, r in fed for a, b in ((depot, site), (site, depot))])
 
 
 def _lane(from_site: int, to_site: int, record: Record) -> dict[str, Any]:
@@ -86,14 +74,14 @@ def _lane(from_site: int, to_site: int, record: Record) -> dict[str, Any]:
 def _parts(session: Session, parsed: Parsed) -> None:
     known = {supplier.name.upper() for supplier in session.scalars(select(Supplier))}
     new = {upper(r["supplier"]): r for r in parsed.of("parts") if upper(r["supplier"]) not in known}
-    _bulk(session, Supplier, [{"name": record["supplier"], "lead_time": record["lead_time"]} for record in new.values()])
+    add_rows(session, Supplier, [{"name": record["supplier"], "lead_time": record["lead_time"]} for record in new.values()])
     ids = {supplier.name.upper(): supplier.id for supplier in session.scalars(select(Supplier))}
     columns = ("number", "name", "kind", "price", "pack", "minimum_order", "shelf_life_days", "end_of_supply_on", "warranty_days", "facts")
     rows = [{**{name: r[name] for name in columns}, "supplier_id": ids[upper(r["supplier"])]} for r in parsed.of("parts")]
-    _bulk(session, Part, rows)
+    add_rows(session, Part, rows)
     parts = {part.number.upper(): part.id for part in session.scalars(select(Part))}
     priced = [(parts[upper(r["number"])], least, price) for r in parsed.of("parts") for least, price in r["price_breaks"] or ()]
-    _bulk(session, PriceBreak, [{"part_id": part, "from_quantity": least, "price": price} for part, least, price in priced])
+    add_rows(session, PriceBreak, [{"part_id": part, "from_quantity": least, "price": price} for part, least, price in priced])
 
 
 def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | None) -> None:
@@ -124,7 +112,7 @@ def _models(session: Session, parsed: Parsed, clock: Clock, author_id: int | Non
             session.add(position)
             session.flush()
             fits = [{"part_id": parts[upper(number)], "position_id": position.id} for number in dict.fromkeys(record["fits"] or ())]
-            _bulk(session, Fits, [{**fit, "verdict": "yes", "reason": "listed in the import", "origin": "listed"} for fit in fits])
+            add_rows(session, Fits, [{**fit, "verdict": "yes", "reason": "listed in the import", "origin": "listed"} for fit in fits])
 
 
 def _page_position(record: Record) -> dict[str, Any]:
@@ -135,7 +123,7 @@ def _page_position(record: Record) -> dict[str, Any]:
 def _assets(session: Session, parsed: Parsed, known: Known) -> None:
     records = parsed.of("assets")
     rows, stays = [], []
-    for identifier, r in zip(_ids(session, Asset, len(records)), records, strict=True):
+    for identifier, r in zip(new_ids(session, Asset, len(records)), records, strict=True):
         columns = ("tag", "serial", "duty", "in_service_on", "retire_planned_on", "retired_on")
         model = known.models[upper(r["maker"]), upper(r["model"])]
         rows.append({"id": identifier, **{name: r[name] for name in columns}, "model_id": model.id, "options": {}})
@@ -143,8 +131,8 @@ def _assets(session: Session, parsed: Parsed, known: Known) -> None:
         stays.append(
             {"asset_id": identifier, "site_id": known.sites[upper(r["site"])].id, "from_on": r["in_service_on"], "until_on": until}
         )
-    _bulk(session, Asset, rows)
-    _bulk(session, AssetStay, stays)
+    add_rows(session, Asset, rows)
+    add_rows(session, AssetStay, stays)
 
 
 def _site_of(session: Session) -> dict[int, tuple[int, date]]:
@@ -161,7 +149,7 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
     records = parsed.of("tenures")
     site_of = _site_of(session)
     units, rows, ended = [], [], {}
-    identifiers = zip(_ids(session, Unit, len(records)), _ids(session, Tenure, len(records)), records, strict=True)
+    identifiers = zip(new_ids(session, Unit, len(records)), new_ids(session, Tenure, len(records)), records, strict=True)
     for unit_id, tenure_id, r in identifiers:
         asset: KnownAsset = known.assets[upper(r["tag"])]
         part = known.parts[upper(r["part"])]
@@ -187,8 +175,8 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
         rows.append(row)
         if r["removed_on"]:
             ended[upper(r["tag"]), upper(r["position"]), r["removed_on"]] = {**row, "site_id": site_id}
-    _bulk(session, Unit, units)
-    _bulk(session, Tenure, rows)
+    add_rows(session, Unit, units)
+    add_rows(session, Tenure, rows)
     return ended
 
 
@@ -221,7 +209,7 @@ def _incidents(
     records = parsed.of("incidents")
     fitted = {(upper(r["tag"]), upper(r["position"]), r["fitted_on"]): upper(r["part"]) for r in parsed.of("tenures")}
     incidents, revisions, lines, moves = [], [], [], []
-    identifiers = zip(_ids(session, Incident, len(records)), _ids(session, EventRevision, len(records)), records, strict=True)
+    identifiers = zip(new_ids(session, Incident, len(records)), new_ids(session, EventRevision, len(records)), records, strict=True)
     for incident_id, revision_id, r in identifiers:
         key = (upper(r["tag"]), upper(r["position"]), r["occurred_on"])
         tenure, finding = ended[key], Finding(r["finding"])
@@ -276,7 +264,7 @@ def _incidents(
             }
         )
     for table, rows in ((Incident, incidents), (EventRevision, revisions), (EventLine, lines), (StockMove, moves)):
-        _bulk(session, table, rows)
+        add_rows(session, table, rows)
 
 
 def _stock(session: Session, parsed: Parsed, known: Known, shelves: _Shelves, clock: Clock, author_id: int | None) -> None:
@@ -294,4 +282,4 @@ def _stock(session: Session, parsed: Parsed, known: Known, shelves: _Shelves, cl
         for r in parsed.of("stock")
         if r["on_hand"] > 0
     ]
-    _bulk(session, StockMove, rows)
+    add_rows(session, StockMove, rows)

@@ -20,7 +20,9 @@ from almanac.services.errors import Fault, NotFound, Refused, Stale
 from almanac.services.intake.difference import Change, Difference, Gone, Group, ListDay, difference
 from almanac.services.intake.record import delivered_with, machines_on_record, names_on_record
 from almanac.services.intake.understand import Settled, Understood, understand
+from almanac.store import catalog
 from almanac.store import intake as store
+from almanac.store.bulk import add_rows, new_ids
 from almanac.store.models import Asset, AssetStay, Intake, ListSource, Tenure, Unit
 
 LONGEST_NAME = 80
@@ -140,7 +142,7 @@ def apply_list(session: Session, request: ListRequest, digest: str, *, clock: Cl
 
 def _write(session: Session, changes: list[Change], clock: Clock) -> list[dict[str, Any]]:
     """Write changes; returns of each what it was, so that it can be undone."""
-    sites = store.site_ids(session)
+    sites = {site.code: site.id for site in catalog.sites(session)}
     new = [change for change in changes if change.group is Group.NEW]
     kept = _add(session, new, sites, clock)
     by_id = store.assets_locked(session, [change.asset_id for change in changes if change.asset_id is not None])
@@ -170,14 +172,14 @@ def _kept(change: Change, asset_id: int, **more: Any) -> dict[str, Any]:
 
 
 def _add(session: Session, new: list[Change], sites: Mapping[str, int], clock: Clock) -> list[dict[str, Any]]:
-    ids = store.new_ids(session, Asset, len(new))
+    ids = new_ids(session, Asset, len(new))
     rows = [{"id": number, "options": {}, "retired_on": None, **change.values} for number, change in zip(ids, new, strict=True)]
     stays = [
         {"asset_id": number, "site_id": sites[str(change.site)], "from_on": change.on, "until_on": None}
         for number, change in zip(ids, new, strict=True)
     ]
-    store.add_rows(session, Asset, rows)
-    store.add_rows(session, AssetStay, stays)
+    add_rows(session, Asset, rows)
+    add_rows(session, AssetStay, stays)
     held = _deliver(session, list(zip(ids, new, strict=True)), clock)
     return [_kept(change, number, units=held.get(number, [])) for number, change in zip(ids, new, strict=True)]
 
@@ -185,7 +187,7 @@ def _add(session: Session, new: list[Change], sites: Mapping[str, int], clock: C
 def _deliver(session: Session, new: list[tuple[int, Change]], clock: Clock) -> dict[int, list[int]]:
     """Parts that new machines were delivered with, in them since their first day; returns the units by machine."""
     pairs = [(number, change, position, part) for number, change in new for position, part in change.holds]
-    units, tenures = store.new_ids(session, Unit, len(pairs)), store.new_ids(session, Tenure, len(pairs))
+    units, tenures = new_ids(session, Unit, len(pairs)), new_ids(session, Tenure, len(pairs))
     unit_rows, rows, found = [], [], defaultdict(list)
     for unit, tenure, (number, change, position, part) in zip(units, tenures, pairs, strict=True):
         found[number].append(unit)
@@ -197,8 +199,8 @@ def _deliver(session: Session, new: list[tuple[int, Change]], clock: Clock) -> d
                 "observed_from": change.on, "recorded_at": clock.now, "removal_recorded_at": None,
             }
         )  # fmt: skip
-    store.add_rows(session, Unit, unit_rows)
-    store.add_rows(session, Tenure, rows)
+    add_rows(session, Unit, unit_rows)
+    add_rows(session, Tenure, rows)
     return found
 
 

@@ -222,7 +222,8 @@ def _new(row: MachineRow, when: ListDay) -> Change:
     }
     model, site = int(row.model or 0), row.site or ""
     holds = when.delivered.of(model, site, row.in_service_on) if when.delivered else ()
-    words = f"in service since {day_words(row.in_service_on)}{_held_words(holds, when)}"
+    used = "" if row.duty else f"; how it is used is not said, taken for {USUAL_DUTY.replace('_', ' ')}"
+    words = f"in service since {day_words(row.in_service_on)}{used}{_held_words(holds, when)}"
     return Change(Group.NEW, row.tag, row.line, words, None, row.in_service_on, values, row.model, row.site, holds)
 
 

@@ -9,12 +9,18 @@ from sqlalchemy.orm import Session
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.intake.difference import Delivered, OnRecord
 from almanac.services.intake.understand import Names
+from almanac.store import catalog
 from almanac.store import intake as store
 
 
 def names_on_record(session: Session) -> Names:
     """Sites, models and tags."""
-    return Names(store.sites_by_code(session), store.models_by_id(session), store.tags(session))
+    return Names(sites_by_code(session), store.models_by_id(session), store.tags(session))
+
+
+def sites_by_code(session: Session) -> dict[str, str]:
+    """Names of sites by code."""
+    return {site.code: site.name for site in catalog.sites(session)}
 
 
 def machines_on_record(session: Session) -> list[OnRecord]:
@@ -27,4 +33,4 @@ def delivered_with(session: Session) -> Delivered:
     parts: dict[int, list[tuple[int, int]]] = defaultdict(list)
     for model, position, part in store.sole_parts(session, [kind.value for kind in FORECAST_KINDS]):
         parts[model].append((position, part))
-    return Delivered({model: tuple(own) for model, own in parts.items()}, store.log_began(session))
+    return Delivered({model: tuple(own) for model, own in parts.items()}, {site.code: site.log_began_on for site in catalog.sites(session)})

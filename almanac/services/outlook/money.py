@@ -18,10 +18,9 @@ from almanac.core.network.frontier import (
     shelf_frontier,
     shelf_point,
 )
-from almanac.core.rehearsal.rules import as_today, fixed_share, one_left
+from almanac.core.rehearsal.rules import FIXED_SHARE, ONE_LEFT, TODAY, rules_of_thumb
 from almanac.core.rehearsal.table import Kept
 from almanac.core.stock.exact import exact_review, like_rate
-from almanac.core.stock.quantity import in_packs
 from almanac.core.stock.reorder import ReorderPolicy
 from almanac.core.stock.shelf import Shelf
 from almanac.core.stock.shelf_plan import network_of
@@ -30,9 +29,10 @@ from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand import books_of, part_of, with_time_line
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook, Row, outposts_of
+from almanac.services.outlook.played import stands_of
 from almanac.store.planning import StockPart
 
-PLAN, TODAY, ONE_LEFT, FIXED_SHARE = "plan", "today", "one-left", "fixed-share"
+PLAN = "plan"
 BESIDE = (PLAN, TODAY, ONE_LEFT, FIXED_SHARE)
 """What stands beside the curve."""
 
@@ -77,17 +77,11 @@ class FrontierOfPart(Question[PartFrontier]):
         plan, policy = self.answer.plan, self.row.policy
         assert plan is not None
         holding, posts = self.row.shelf.holding, outposts_of(plan, self.row.shelf)
-        shares = [post.share for post in posts]
-        least = in_packs(1, pack=policy.pack, minimum_order=policy.minimum_order)
-        coming = [post.coming for post in posts]
-        depot = holding.available - sum(post.free for post in posts)
+        row = Row(self.part, self.row.shelf, policy, self.answer.projection, plan)
+        stands = stands_of(row, plan)
         rules = {
             PLAN: Kept(plan.depot_s if posts else plan.order_at, plan.lot, tuple(site.level for site in plan.sites) if posts else ()),
-            TODAY: as_today(
-                depot, holding.on_order - sum(coming), [post.free + way for post, way in zip(posts, coming, strict=True)], least
-            ),
-            ONE_LEFT: one_left(shares, least),
-            FIXED_SHARE: fixed_share(self.fixed_share, self.answer.projection.in_service, shares, least),
+            **rules_of_thumb(stands, self.fixed_share),
         }
         review = max(policy.review_days, 1)
         if not posts:
@@ -97,7 +91,7 @@ class FrontierOfPart(Question[PartFrontier]):
         rate = like_rate(law, int(policy.lead.days.max()) + review)  # type: ignore[arg-type]
         assert rate is not None
         shelf = Shelf(holding, self.row.shelf.lots, posts)
-        networks = {lot: network_of(shelf, policy, rate, lot) for lot in {plan.lot, least}}
+        networks = {lot: network_of(shelf, policy, rate, lot) for lot in {plan.lot, stands.lot}}
         empty = frozenset(place for place, post in enumerate(posts) if not post.stocked)
         beside = {name: network_point(networks[kept.lot], kept.s, kept.levels) for name, kept in rules.items()}
         return PartFrontier(list(network_frontier(networks[plan.lot], empty)), beside, plan.lot)

@@ -12,6 +12,7 @@ from almanac.core.demand.months import MonthStep
 from almanac.core.rehearsal.figures import Estimate, mean, share
 from almanac.core.rehearsal.plan import Ints
 from almanac.core.rehearsal.play import play
+from almanac.core.rehearsal.rules import Stands
 from almanac.core.rehearsal.table import Expires, Kept, PartToPlay, changes_of, policies_of, requests_of, start_of
 from almanac.core.stock.exact import like_rate
 from almanac.core.stock.quantity import in_packs
@@ -106,6 +107,20 @@ def kept_by(law: DemandLaw, row: Row, plan: ShelfPlan, steps: list[MonthStep]) -
         plan.lot,
         tuple(site.level for site in sites),
         tuple((one.day, one.depot_s, one.levels) for one in later),
+    )
+
+
+def stands_of(row: Row, plan: ShelfPlan) -> Stands:
+    """Where a part stands, for rules of thumb."""
+    sites, holding = sites_of(row, plan), row.shelf.holding
+    coming = sum(site.coming for site in sites)
+    return Stands(
+        shares=tuple(site.share for site in sites),
+        depot=holding.available - sum(site.free for site in sites),
+        coming=holding.on_order - coming,
+        sites=tuple(site.free + site.coming for site in sites),
+        lot=in_packs(1, pack=row.policy.pack, minimum_order=row.policy.minimum_order),
+        units=row.projection.in_service,
     )
 
 

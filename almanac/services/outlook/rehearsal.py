@@ -13,10 +13,9 @@ from almanac.core.demand.law import DemandLaw
 from almanac.core.demand.months import MonthStep
 from almanac.core.rehearsal.figures import Estimate, Shown, mean, share, shown
 from almanac.core.rehearsal.play import play
-from almanac.core.rehearsal.rules import as_today, fixed_share, one_left
+from almanac.core.rehearsal.rules import FIXED_SHARE, ONE_LEFT, TODAY, rules_of_thumb
 from almanac.core.rehearsal.table import Kept, PartToPlay, changes_of, policies_of, requests_of, start_of
 from almanac.core.rehearsal.tally import QUARTERS, YEAR_DAYS, Record
-from almanac.core.stock.quantity import in_packs
 from almanac.core.stock.reorder import Measure
 from almanac.core.stock.shelf import Shelf, ShelfPlan
 from almanac.core.stock.shelf_plan import plan_shelf
@@ -26,10 +25,10 @@ from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand import books_of, part_of, with_time_line
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook, Row, outposts_of
-from almanac.services.outlook.played import UNEVEN, Spread, kept_by, part_to_play, spread
+from almanac.services.outlook.played import UNEVEN, Spread, kept_by, part_to_play, spread, stands_of
 from almanac.store.planning import StockPart
 
-PLAN, ONE_LEFT, FIXED_SHARE, TODAY = "plan", "one-left", "fixed-share", "today"
+PLAN = "plan"
 AIMS = (0.90, 0.95, 0.98, 0.99)
 """Other aims that are played beside the plan's."""
 YEARS, SEED = 2, 28
@@ -82,22 +81,15 @@ class ToPlay(Question[Playable]):
                 assert plan is not None
                 row = Row(one.part, one.row.shelf, one.row.policy, one.answer.projection, plan)
                 part = part_to_play(law.law, row, plan, list(one.row.steps))
-                found[place] = Playable(part, one._kept(law.law, row, plan, part))
+                found[place] = Playable(part, one._kept(law.law, row, plan))
         return [found[place] for place in range(len(questions))]
 
-    def _kept(self, law: DemandLaw, row: Row, plan: ShelfPlan, part: PartToPlay) -> Kept:
+    def _kept(self, law: DemandLaw, row: Row, plan: ShelfPlan) -> Kept:
         if self.aim is not None:
             return _at_aim(law, row, plan, self.aim, list(self.row.steps))
         if self.rule == PLAN:
             return kept_by(law, row, plan, list(self.row.steps))
-        lot = in_packs(1, pack=row.policy.pack, minimum_order=row.policy.minimum_order)
-        if self.rule == ONE_LEFT:
-            return one_left(part.shares, lot)
-        if self.rule == FIXED_SHARE:
-            return fixed_share(self.fixed_share, row.projection.in_service, part.shares, lot)
-        coming = [sum(quantity for _, site, quantity in part.boats if site == place) for place in range(len(part.sites))]
-        sites = [site + way for site, way in zip(part.sites, coming, strict=True)]
-        return as_today(part.depot, sum(quantity for _, quantity in part.arrivals), sites, lot)
+        return rules_of_thumb(stands_of(row, plan), self.fixed_share)[self.rule]
 
 
 def _at_aim(law: DemandLaw, row: Row, plan: ShelfPlan, aim: float, steps: list[MonthStep]) -> Kept:

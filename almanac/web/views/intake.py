@@ -10,6 +10,7 @@ from almanac.services.errors import Fault, Refused
 from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_at, undo_list
 from almanac.services.intake.columns import FIELDS, plain
 from almanac.services.intake.difference import Group
+from almanac.services.intake.record import sites_by_code
 from almanac.services.intake.understand import Settled
 from almanac.store import intake as store
 from almanac.store.models import Role
@@ -79,7 +80,7 @@ def _request(said: schemas.ListSaid) -> ListRequest:
 
 def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
     found, names = looked.understood, store.models_by_id(session())
-    sites = store.sites_by_code(session())
+    sites = sites_by_code(session())
     models = {str(number): f"{maker} {model}" for number, (maker, model) in names.items()}
     return schemas.ListLook(
         source=said.source,

@@ -7,6 +7,9 @@ import { Button } from "@/ui/Button";
 import { Sheet } from "@/ui/Sheet";
 import { type Money, type PartMoney, useGiveBack, useTakeMoney } from "./money.queries";
 
+/** No aim is set below this share. */
+const LEAST_AIM = 0.5;
+
 export interface ShelvesProps {
   found: Money;
   sum: number;
@@ -119,6 +122,7 @@ function Taking({ sum, parts, onClose }: { sum: number; parts: PartMoney[]; onCl
   const take = useTakeMoney();
   const problem = isProblem(take.error) ? take.error : null;
   const never = parts.filter((part) => !part.kept).length;
+  const low = parts.filter((part) => part.kept && part.aim < LEAST_AIM).length;
   return (
     <Sheet
       open
@@ -127,6 +131,12 @@ function Taking({ sum, parts, onClose }: { sum: number; parts: PartMoney[]; onCl
       about={`Each of ${plural(parts.length, "part")} gets an aim of its own, the requests it meets at this sum; reorder points and levels follow from today on, with every site's floor kept. The company's aim stays for parts that come later.`}
     >
       {never > 0 && <p className="text-thin">{plural(never, "part")} will be bought when needed.</p>}
+      {low > 0 && (
+        <p className="text-thin">
+          {plural(low, "part meets", "parts meet")} fewer than 50 of 100 at this sum: no aim is lower than that, so more
+          of them is kept.
+        </p>
+      )}
       {problem && (
         <p role="alert" className="text-short">
           {problem.detail}
