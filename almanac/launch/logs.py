@@ -10,6 +10,8 @@ from pathlib import Path
 import structlog
 from structlog.typing import Processor
 
+from almanac.services.errors import Refused
+
 LARGEST_FILE, FILES_KEPT = 10 * 1024 * 1024, 5
 
 
@@ -23,6 +25,11 @@ class OneLine(logging.Formatter):
         return f"{record.levelname} {record.name}: {words}"
 
 
+def no_refusal(record: logging.LogRecord) -> bool:
+    """Whether a record is of more than a refusal: its page says why, and a terminal that cries wolf is not read."""
+    return not (record.exc_info and isinstance(record.exc_info[1], Refused))
+
+
 def log_to(file: str | Path) -> None:
     """Send the log of this process to a rotated file, and warnings to the terminal as well."""
     os.umask(0o077)
@@ -31,6 +38,7 @@ def log_to(file: str | Path) -> None:
     kept = logging.handlers.RotatingFileHandler(path, maxBytes=LARGEST_FILE, backupCount=FILES_KEPT, encoding="utf-8")
     shown = logging.StreamHandler()
     shown.setLevel(logging.WARNING)
+    shown.addFilter(no_refusal)
     shared: list[Processor] = [
         structlog.contextvars.merge_contextvars,
         structlog.stdlib.add_log_level,
