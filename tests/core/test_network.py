@@ -77,6 +77,22 @@ def test_all_reorder_points_at_once_owe_sites_what_each_does(lot: int, rates: tu
             assert wanted[:, found.shape[1] :].sum() < 1e-8
 
 
+@pytest.mark.parametrize("lot", [1, 6])
+@pytest.mark.parametrize("own", [0.0, 0.01])
+def test_all_sites_at_once_are_each_by_itself(lot: int, own: float) -> None:
+    curves = Curves(network([0.004, 0.03, 0.0, 0.11], [(2, 7), (9, 14), (5, 7), (0, 1)], own=own, lot=lot))
+    for s in (-1, 0, 2, 9, curves.size - 1):
+        at_once = curves.site_fills(s, 12)
+        for place in range(4):
+            assert np.allclose(at_once[place], curves.site(s, place, 12).fill, atol=1e-9)
+        for levels in ((0, 0, 0, 0), (1, 5, 0, 2), (3, 12, 1, 8)):
+            figures = curves.figures(s, levels)
+            rates = [own, 0.004, 0.03, 0.0, 0.11]
+            fills = [figures.depot.fill, *(site.fill for site in figures.sites)]
+            assert curves.fill(s, levels) == pytest.approx(figures.fill, abs=1e-9)
+            assert figures.fill == pytest.approx(np.average(fills, weights=rates), abs=1e-9)
+
+
 def test_a_depot_alone_is_one_shelf() -> None:
     made = network([0.0], [(1.0, 7.0)], own=12.0, lot=2)
     demand = review_demand(known_rate(12 / 365), made.lead, 14.0)

@@ -12,6 +12,8 @@ from almanac.core import checks
 from almanac.core.errors import ContractError
 from almanac.core.network.nodes import Lane, Network
 from almanac.core.network.owed import OwedToSites
+from almanac.core.network.site_fills import SiteFills
+from almanac.core.network.windows import windows
 from almanac.core.stock.review import INSTANTS, excess, instants
 
 TAIL = 1e-11
@@ -99,19 +101,30 @@ class Curves:
         last = int(np.max(np.nonzero(found.max(axis=0) > TAIL)[0], initial=0)) + 1
         return found[:, :last]
 
+    def depot_fill(self, s: int) -> float:
+        """Share of requests that the depot's own counter meets at once under s >= -1."""
+        return float(self._depot_fills[min(s + 1, self.size)])
+
+    @cached_property
+    def _depot_fills(self) -> checks.Floats:
+        """(size + 1,) of s = -1 .. size - 1, over the positions s + 1 ... s + Q; one waits who comes to the last part or later."""
+        lot, network = self.network.lot, self.network
+        reached = np.pad(np.cumsum(self.within, axis=1), ((0, 0), (1, 0)))
+        reached = np.pad(reached, ((0, 0), (0, lot - 1)), mode="edge")
+        ready = windows(np.ascontiguousarray(reached), self.size + 1).mean(axis=2)
+        wanted = network.weight * network.depot
+        of_node = wanted / wanted.sum() if wanted.sum() > 0 else network.weight
+        return np.asarray(of_node @ ready)
+
     def depot(self, s: int) -> SiteFigures:
         """The depot's own counter: served first come, first served from the stock that feeds the sites."""
         network, positions = self.network, range(s + 1, s + self.network.lot + 1)
-        cumulative = np.concatenate((np.zeros((self.within.shape[0], 1)), np.cumsum(self.within, axis=1)), axis=1)
-        ready = np.mean([cumulative[:, min(max(y, 0), self.size)] for y in positions], axis=0)
-        wanted = network.weight * network.depot
         owed = self.owed(s)
         backorders = owed @ np.arange(owed.shape[1])
         own = np.divide(network.depot, network.total, out=np.zeros_like(network.depot), where=network.total > 0)
         mean = self.within @ np.arange(self.size)
         on_hand = float(network.weight @ (np.mean(list(positions)) - mean + backorders))
-        fill = float(wanted @ ready / wanted.sum()) if wanted.sum() > 0 else float(network.weight @ ready)
-        return SiteFigures(fill, float(YEAR_DAYS * (network.weight @ (own * backorders))), on_hand)
+        return SiteFigures(self.depot_fill(s), float(YEAR_DAYS * (network.weight @ (own * backorders))), on_hand)
 
     def backorders(self, s: int) -> float:
         """Parts that the sites wait for at the depot, on average."""
@@ -124,6 +137,35 @@ class Curves:
     def site(self, s: int, place: int, most: int) -> SiteCurve:
         """A site by its level 0 .. most, under a depot's s."""
         return SiteCurve(self._own(place), self._to_sites.at(s, place, TAIL), most)
+
+    def fill(self, s: int, levels: list[int] | tuple[int, ...]) -> float:
+        """Of all requests, the depot's own too, the share met at once: that of `figures` by itself.
+
+        Parameters
+        ----------
+        s : of the depot, >= -1 · levels : of each site, >= 0
+        """
+        network = self.network
+        rates = np.concatenate(([float(network.weight @ network.depot)], network.weight @ network.sites))
+        if rates.sum() <= 0:
+            return 1.0
+        of_sites = self.site_fills(s, max(levels, default=0))[np.arange(len(levels)), list(levels)]
+        return float(rates @ np.concatenate(([self.depot_fill(s)], of_sites)) / rates.sum())
+
+    def site_fills(self, s: int, most: int) -> checks.Floats:
+        """(p, most + 1) share of requests that each site meets at once, by its level and under a depot's s."""
+        return self._site_fills.at(self._to_sites.of_all(s, TAIL), most)
+
+    @cached_property
+    def _site_fills(self) -> SiteFills:
+        network = self.network
+        days = np.array([lane.days for lane in network.lanes])
+        every = np.array([lane.every for lane in network.lanes])
+        rates = network.sites.T
+        size = _size(float((rates.max(axis=1, initial=0.0) * (days + every)).max(initial=0.0)))
+        before, after = (rates * day[:, None] for day in (days, days + every))
+        over = (excess(_poisson(mean.ravel(), size)).reshape(*rates.shape, -1) for mean in (before, after))
+        return SiteFills(network.weight, (next(over), next(over)), (before, after), (rates @ network.weight) * every)
 
     def enough(self, place: int) -> int:
         """A level that is likely enough for a site, to begin with."""
@@ -244,11 +286,8 @@ class SiteCurve:
         below = mean[:, None] + np.arange(owed - 1, 0, -1)[None]
         above = over[:, np.minimum(np.arange(self.most + 1), over.shape[1] - 1)]
         row = np.ascontiguousarray(np.concatenate((below, above), axis=1))
-        # Windows of each row, as views: the general way to make them takes longer than the sum over them.
-        shape, strides = (row.shape[0], owed, self.most + 1), (row.strides[0], row.strides[1], row.strides[1])
-        whole = np.ndarray(shape, row.dtype, row, 0, strides)
         late = self.demand.weight[:, None] * self.late[:, ::-1]
-        return np.asarray(np.einsum("kl,kly->y", late, whole))
+        return np.asarray(np.einsum("kl,kly->y", late, windows(row, owed)))
 
 
 def _size(mean: float) -> int:

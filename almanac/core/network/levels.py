@@ -121,10 +121,10 @@ def _sites_at(curves: Curves, s: int, wanted: Wanted) -> tuple[tuple[int, ...], 
     rates = (network.weight @ network.sites) * served
     own = float(network.weight @ network.depot)
     whole = own + float(rates.sum())
-    depot = curves.depot(s).fill
+    depot = curves.depot_fill(s)
     if own > 0 and depot < (target if each else floor):
         return None
-    fills = [_fills(curves, s, place) if served[place] else np.ones(1) for place in range(len(network.lanes))]
+    fills = [fill if kept else np.ones(1) for fill, kept in zip(_fills(curves, s), served, strict=True)]
     lows = [_first(fill, target if each else floor) for fill in fills]
     if any(low is None for low in lows):
         return None
@@ -135,12 +135,14 @@ def _sites_at(curves: Curves, s: int, wanted: Wanted) -> tuple[tuple[int, ...], 
     return _together(fills, rates / whole, start, target - own * depot / whole, own * depot / whole)
 
 
-def _fills(curves: Curves, s: int, place: int) -> checks.Floats:
-    most = curves.enough(place)
+def _fills(curves: Curves, s: int) -> list[checks.Floats]:
+    """Fill of each site by its level, up to the first that is as good as whole."""
+    most = max((curves.enough(place) for place in range(len(curves.network.lanes))), default=0)
     while True:
-        fill = curves.site(s, place, most).fill
-        if fill[-1] > 1 - ENOUGH or most >= MOST_LEVEL:
-            return fill
+        fills = curves.site_fills(s, most)
+        whole = fills > 1 - ENOUGH
+        if whole[:, -1].all() or most >= MOST_LEVEL:
+            return [fill[: int(np.argmax(reached)) + 1] if reached.any() else fill for fill, reached in zip(fills, whole, strict=True)]
         most *= 2
 
 

@@ -49,6 +49,13 @@ class OwedToSites:
         last = int(np.max(np.nonzero(found.max(axis=0) > tail)[0], initial=0)) + 1
         return np.asarray(found[:, :last])
 
+    def of_all(self, s: int, tail: float) -> checks.Floats:
+        """(p, k, m) the same of all sites, cut off where it is rare for each of them."""
+        found = self._positive(min(s, self.top)).copy()
+        found[:, :, 0] += self._none[:, min(s, self.top) + 1]
+        last = int(np.max(np.nonzero(found.max(axis=(0, 1)) > tail)[0], initial=0)) + 1
+        return np.asarray(found[:, :, :last])
+
     def _positive(self, s: int) -> checks.Floats:
         """(p, k, m) the same without the times the depot owes nobody; one site after the other asks it of the same s."""
         if self._last[0] == s:

@@ -211,7 +211,7 @@ class _Network:
         """With one part more or less at the depot; less only where it keeps one."""
         if more == 0:
             return self.figures.fill
-        return self.curves.figures(max(self.levels.s + more, -1), self.levels.sites).fill
+        return self.curves.fill(max(self.levels.s + more, -1), self.levels.sites)
 
     def sites(self) -> tuple[SitePlan, ...]:
         moves = {move.go_to: move.quantity for move in loading(self.network, self.levels, self.standing) if move.come_from == DEPOT}
