@@ -1,4 +1,4 @@
-"""A machine list from the command line: looked at, and applied where nothing is left to ask."""
+"""A list from the command line: looked at, and applied where nothing is left to ask."""
 
 from __future__ import annotations
 
@@ -12,18 +12,18 @@ from almanac.launch.databases import one_session
 from almanac.services.clock import read_clock
 from almanac.services.errors import Refused, Stale
 from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_at
-from almanac.services.intake.difference import Group
-from almanac.services.intake.understand import Settled
+from almanac.services.intake.changes import Group
+from almanac.services.intake.settled import Settled
 
 SHOWN = 20
 NAMED = (Group.NEW, Group.MOVED, Group.CHANGED, Group.GONE, Group.UNUSABLE, Group.WAITS)
 
 
-def take_list(cluster: Cluster, file: Path, source: str, on: date | None, *, write: bool) -> bool:
+def take_list(cluster: Cluster, file: Path, source: str, on: date | None, *, write: bool, kind: str | None = None) -> bool:
     """Say what a list changes, and write it if asked and nothing is left to ask; True when nothing was."""
     with one_session(cluster) as session:
         clock = read_clock(session)
-        request = ListRequest(source, file.name, file.read_bytes(), on or clock.today, Settled())
+        request = ListRequest(source, file.name, file.read_bytes(), on or clock.today, Settled(), kind)
         try:
             looked = look_at(session, request, clock=clock)
             _say(looked)
@@ -41,7 +41,9 @@ def take_list(cluster: Cluster, file: Path, source: str, on: date | None, *, wri
 
 def _say(looked: Looked) -> None:
     counts = looked.difference.counts()
-    click.echo(f"{len(looked.understood.rows):,} machines, {looked.understood.how}, header in line {looked.understood.header_line}")
+    table = looked.understood.table
+    rows = f"{len(looked.understood.rows):,} {looked.subject.many}"
+    click.echo(f"{looked.subject.title}: {rows}, {table.how}, header in line {table.header_line}")
     for field, text, meaning in looked.understood.taken:
         click.echo(f"taken: {field} {text!r} for {meaning}")
     for group in NAMED:
@@ -50,16 +52,23 @@ def _say(looked: Looked) -> None:
         click.echo(f"{group.value}: {counts[group.value]:,}")
         for change in [one for one in looked.difference.changes if one.group is group][:SHOWN]:
             place = f"line {change.line}, " if change.line else ""
-            click.echo(f"  {change.tag or '-'}: {place}{change.words}")
+            click.echo(f"  {change.subject or '-'}: {place}{change.words}")
     click.echo(f"unchanged: {counts[Group.UNCHANGED.value]:,}")
 
 
 def _waits(looked: Looked) -> list[str]:
     """What only a person can say, once, on the page of lists."""
-    found = [f"asked: which {one.field} is {one.text!r} (line {', '.join(map(str, one.lines))})" for one in looked.understood.questions]
-    if looked.understood.asks_order:
-        line, text = looked.understood.order.open[0] if looked.understood.order.open else looked.understood.order.month_first[0]
+    table = looked.understood.table
+    found = [
+        f"asked: {one.about or f'which {one.field} is'} {one.text!r} (line {', '.join(map(str, one.lines))})"
+        for one in looked.understood.questions
+    ]
+    if table.asks_order:
+        line, text = table.order.open[0] if table.order.open else table.order.month_first[0]
         found.append(f"asked: {text} in line {line}, is the day first or the month")
+    if table.asks_decimal:
+        line, text = table.marks.open[0] if table.marks.open else table.marks.point[0]
+        found.append(f"asked: {text} in line {line}, does a comma or a point stand before the decimals")
     if looked.difference.open_gone:
-        found.append(f"asked: what became of {looked.difference.open_gone:,} machines on record that it does not name")
-    return [*found, "Answer once under Import, a machine list; nothing was written"] if found else []
+        found.append(f"asked: what became of {looked.difference.open_gone:,} {looked.subject.many} on record that it does not name")
+    return [*found, "Answer once under Import, a list; nothing was written"] if found else []

@@ -3,13 +3,30 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
-from almanac.store.models import Asset, AssetStay, DeviceModel, Intake, ListSource, Tenure, Unit, User
+from almanac.store.models import (
+    Asset,
+    AssetStay,
+    DeviceModel,
+    Fits,
+    Intake,
+    ListSource,
+    Part,
+    PriceBreak,
+    Shelf,
+    StockAct,
+    StockCount,
+    StockMove,
+    Supplier,
+    Tenure,
+    Unit,
+    User,
+)
 
 MACHINES = """
 SELECT a.id, a.tag, a.serial, a.model_id, s.code AS site, a.duty, a.in_service_on, a.retire_planned_on, a.retired_on,
@@ -47,9 +64,10 @@ ORDER BY a.tag
 """
 
 
-def source_named(session: Session, name: str) -> ListSource | None:
-    """A source by its name, small and capital letters alike."""
-    return session.scalar(select(ListSource).where(func.lower(ListSource.name) == name.strip().lower()))
+def source_named(session: Session, kind: str, name: str) -> ListSource | None:
+    """A source of a kind of lists by its name, small and capital letters alike."""
+    query = select(ListSource).where(ListSource.kind == kind, func.lower(ListSource.name) == name.strip().lower())
+    return session.scalar(query)
 
 
 def sources(session: Session) -> list[ListSource]:
@@ -57,9 +75,9 @@ def sources(session: Session) -> list[ListSource]:
     return list(session.scalars(select(ListSource).order_by(ListSource.name)))
 
 
-def intakes(session: Session, limit: int) -> list[tuple[Intake, str, str | None]]:
+def intakes(session: Session, limit: int) -> list[tuple[Intake, ListSource, str | None]]:
     """Lists that were applied, the latest first, with their source and who applied them."""
-    query = select(Intake, ListSource.name, User.name).join(ListSource, ListSource.id == Intake.source_id)
+    query = select(Intake, ListSource, User.name).join(ListSource, ListSource.id == Intake.source_id)
     query = query.outerjoin(User, User.id == Intake.author_id).order_by(Intake.id.desc()).limit(limit)
     return [(row, source, author) for row, source, author in session.execute(query)]
 
@@ -82,6 +100,60 @@ def machines(session: Session) -> Sequence[Any]:
 def sole_parts(session: Session, kinds: Sequence[str]) -> Sequence[Any]:
     """(model, position, part) of positions of some kinds that take one part alone, and are filled wherever anybody looked."""
     return session.execute(text(SOLE), {"kinds": list(kinds)}).all()
+
+
+PARTS_USED = """
+SELECT p.id FROM part p WHERE p.id = ANY(:parts) AND (
+  EXISTS (SELECT 1 FROM tenure t WHERE t.part_id = p.id) OR EXISTS (SELECT 1 FROM unit u WHERE u.part_id = p.id)
+  OR EXISTS (SELECT 1 FROM purchase_line l WHERE l.part_id = p.id)
+  OR EXISTS (SELECT 1 FROM event_line e WHERE p.id IN (e.removed_part_id, e.fitted_part_id))
+  OR EXISTS (SELECT 1 FROM shelf s JOIN reservation r ON r.shelf_id = s.id WHERE s.part_id = p.id)
+  OR EXISTS (SELECT 1 FROM shelf s JOIN backorder b ON b.shelf_id = s.id WHERE s.part_id = p.id)
+  OR EXISTS (SELECT 1 FROM shelf s JOIN shelf_balance h ON h.shelf_id = s.id WHERE s.part_id = p.id AND h.quantity <> 0))
+"""
+
+
+SITES_USED = """
+SELECT s.code FROM site s WHERE s.id = ANY(:sites) AND (
+  EXISTS (SELECT 1 FROM asset_stay y WHERE y.site_id = s.id) OR EXISTS (SELECT 1 FROM shelf h WHERE h.site_id = s.id)
+  OR EXISTS (SELECT 1 FROM incident i WHERE i.site_id = s.id) OR EXISTS (SELECT 1 FROM purchase_order o WHERE o.site_id = s.id)
+  OR EXISTS (SELECT 1 FROM lane l WHERE s.id IN (l.from_site_id, l.to_site_id)))
+ORDER BY s.code
+"""
+
+
+def sites_used(session: Session, ids: Sequence[int]) -> list[str]:
+    """Codes of some sites at which something is on record."""
+    return list(session.scalars(text(SITES_USED), {"sites": list(ids)}))
+
+
+def parts_used(session: Session, ids: Sequence[int]) -> set[int]:
+    """Parts of some that were fitted, ordered or promised, or lie somewhere."""
+    return set(session.scalars(text(PARTS_USED), {"parts": list(ids)}))
+
+
+def parts_with_moves(session: Session, ids: Sequence[int]) -> set[int]:
+    """Parts of some that were ever booked on a shelf, or counted there."""
+    moved = select(Shelf.part_id).join(StockMove, StockMove.shelf_id == Shelf.id).where(Shelf.part_id.in_(list(ids)))
+    counted = select(Shelf.part_id).join(StockCount, StockCount.shelf_id == Shelf.id).where(Shelf.part_id.in_(list(ids)))
+    return set(session.scalars(moved.union(counted)))
+
+
+def forget_parts(session: Session, ids: Sequence[int]) -> None:
+    """Take parts off the record that a list put on it by mistake."""
+    for table in (Fits, PriceBreak, Shelf):
+        session.execute(delete(table).where(table.part_id.in_(list(ids))))
+    session.execute(delete(Part).where(Part.id.in_(list(ids))))
+
+
+def act_of_count(session: Session, count_id: int) -> int | None:
+    """The act that booked a count's difference; None where there was none."""
+    return session.scalar(select(StockAct.id).where(StockAct.count_id == count_id))
+
+
+def suppliers(session: Session) -> list[Supplier]:
+    """All suppliers by name."""
+    return list(session.scalars(select(Supplier).order_by(Supplier.name)))
 
 
 def assets_locked(session: Session, ids: Collection[int]) -> dict[int, Asset]:
@@ -107,10 +179,9 @@ def last_standing_day(session: Session, source_id: int) -> date | None:
     return session.scalar(select(func.max(Intake.list_on)).where(Intake.source_id == source_id, Intake.undone_at.is_(None)))
 
 
-def used_since(session: Session, row: Intake) -> list[str]:
-    """Tags of machines of a list of which something was recorded after it."""
-    assets = [int(change["asset_id"]) for change in row.changes]
-    return list(session.scalars(text(USED), {"assets": assets, "since": row.recorded_at}))
+def used_since(session: Session, assets: Sequence[int], since: datetime) -> list[str]:
+    """Tags of some machines of which something was recorded after a moment."""
+    return list(session.scalars(text(USED), {"assets": list(assets), "since": since}))
 
 
 def forget_assets(session: Session, ids: Sequence[int], units: Sequence[int]) -> None:

@@ -16,10 +16,18 @@ from almanac.store.models import Asset, Position, Reading, Tenure
 from almanac.store.observed import note
 
 READINGS = """
-SELECT DISTINCT ON (d.tenure_id, d.read_on) d.tenure_id, d.read_on, d."full" / d.design
-FROM reading d JOIN tenure t ON t.id = d.tenure_id AND t.part_id = ANY(:parts)
-WHERE d.recorded_at <= :known_at AND d.read_on <= :as_of
-ORDER BY d.tenure_id, d.read_on, d.recorded_at DESC, d.id DESC
+SELECT tenure_id, read_on, share FROM (
+  SELECT DISTINCT ON (d.tenure_id, d.read_on) d.tenure_id, d.read_on, d."full" / d.design AS share, d.withdrawn
+  FROM reading d JOIN tenure t ON t.id = d.tenure_id AND t.part_id = ANY(:parts)
+  WHERE d.recorded_at <= :known_at AND d.read_on <= :as_of
+  ORDER BY d.tenure_id, d.read_on, d.recorded_at DESC, d.id DESC
+) latest WHERE NOT withdrawn ORDER BY tenure_id, read_on
+"""
+HELD = """
+SELECT tenure_id, read_on, "full", design FROM (
+  SELECT DISTINCT ON (tenure_id, read_on) tenure_id, read_on, "full", design, withdrawn FROM reading WHERE tenure_id = ANY(:tenures)
+  ORDER BY tenure_id, read_on, recorded_at DESC, id DESC
+) latest WHERE NOT withdrawn
 """
 SERVING = f"""
 SELECT tenure_id, tag, part_id, model_id, duty, site_id, exit_age, retire_day
@@ -79,6 +87,12 @@ def followed_units(session: Session, parts: Collection[int], *, as_of: date, kno
     serving = session.execute(text(statement), {**bound, "far_days": FAR_DAYS})
     units = sorted((FollowedRow(*row) for row in serving), key=lambda row: row.tenure_id)
     return [Followed(row, tuple(found[row.tenure_id])) for row in units if row.tenure_id in found]
+
+
+def readings_held(session: Session, tenures: Collection[int]) -> dict[tuple[int, date], tuple[float, float]]:
+    """Full and design capacity by tenure and day, of some tenures."""
+    rows = session.execute(text(HELD), {"tenures": sorted(tenures)})
+    return {(tenure, day): (float(full), float(design)) for tenure, day, full, design in rows}
 
 
 def tenure_at(session: Session, *, tag: str, position: str, day: date) -> Tenure | None:

@@ -12,8 +12,8 @@ from sqlalchemy.orm import Session
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused, Stale
 from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_at, undo_list
-from almanac.services.intake.difference import Gone, Group
-from almanac.services.intake.understand import NOT_FOR_US, Settled
+from almanac.services.intake.changes import Gone, Group
+from almanac.services.intake.settled import NOT_FOR_US, Settled
 from almanac.services.outlook.inputs import read_inputs
 from tests.services.ugly import HEADER, LIST_ON, as_csv, as_xlsx, german, machines, rows_of, slashed
 
@@ -44,12 +44,12 @@ def test_the_record_s_own_list_says_nothing_new(session: Session, clock: Clock) 
     rows = rows_of(session)
     found = look(session, clock, as_csv(rows), gone="on")
     understood = found.understood
-    assert (understood.header_line, understood.sheet) == (4, "")
-    assert "semicolons" in understood.how
+    assert (understood.table.header_line, understood.table.sheet) == (4, "")
+    assert "semicolons" in understood.table.how
     assert set(understood.columns) == {"tag", "maker", "model", "site", "in_service_on", "serial", "status"}
     assert understood.questions == []
     assert understood.taken == []
-    assert not understood.asks_order
+    assert not understood.table.asks_order
     counts = found.difference.counts()
     assert counts == {**dict.fromkeys(Group, 0), Group.UNCHANGED: len(rows)}
     with pytest.raises(Stale):
@@ -68,23 +68,23 @@ def test_a_workbook_with_real_days_below_a_title_is_read(session: Session, clock
     rows = [[m.tag, m.maker, m.model, m.site, m.in_service_on, m.serial or "", "in use"] for m in own]
     header = ["Asset tag", "Manufacturer", "Model", "Location", "Purchase date", "Serial number", "Status"]
     found = look(session, clock, as_xlsx(rows, header), name="devices.xlsx", gone="on")
-    assert (found.understood.sheet, found.understood.header_line) == ("Devices", 3)
+    assert (found.understood.table.sheet, found.understood.table.header_line) == ("Devices", 3)
     assert found.difference.counts()[Group.UNCHANGED] == len(own)
 
 
 class TestDays:
     def test_a_list_that_proves_its_order_asks_nothing(self, session: Session, clock: Clock) -> None:
         found = look(session, clock, as_csv(rows_of(session, day=slashed)), gone="leave")
-        assert not found.understood.day_first
-        assert not found.understood.asks_order
-        assert found.understood.order.month_first
+        assert not found.understood.table.day_first
+        assert not found.understood.table.asks_order
+        assert found.understood.table.order.month_first
         assert found.difference.counts()[Group.UNCHANGED] > 1000
 
     def test_one_that_could_be_either_is_asked_for(self, session: Session, clock: Clock) -> None:
         rows = [["SK-9001", "Ostrel", "Packet 14", "Gullskerry", "3/5/22", "", ""]]
         found = look(session, clock, as_csv(rows), gone="leave")
-        assert found.understood.asks_order
-        assert found.understood.order.open == ((6, "3/5/22"),) or found.understood.order.open[0][1] == "3/5/22"
+        assert found.understood.table.asks_order
+        assert found.understood.table.order.open == ((6, "3/5/22"),) or found.understood.table.order.open[0][1] == "3/5/22"
         with pytest.raises(Refused, match="answer every question"):
             apply(session, clock, request(as_csv(rows), gone="leave"))
         for day_first, expected in ((True, date(2022, 5, 3)), (False, date(2022, 3, 5))):
@@ -129,7 +129,7 @@ class TestNames:
         (question,) = found.understood.questions
         assert (question.field, question.text, question.rows) == ("model", "Laserwerk Printer 900", 1)
         waits = [one for one in found.difference.changes if one.group is Group.WAITS]
-        assert [one.tag for one in waits] == ["PR-1"]
+        assert [one.subject for one in waits] == ["PR-1"]
 
     def test_a_number_less_is_no_typo(self, session: Session, clock: Clock) -> None:
         rows = [["SK-9001", "Ostrel", "Packet 14b", "Gullskerry", "03.05.2022", "", ""]]
@@ -188,7 +188,7 @@ class TestDifference:
         )
         assert held == 0
         assert look_at(session, request(as_csv(rows), on=LIST_ON), clock=clock).difference.done == []
-        assert undo_list(session, number, clock=clock, author_id=1) == 5
+        assert undo_list(session, number, clock=clock, author_id=1) == (5, [])
         session.expire_all()
         assert record(session) == before
         with pytest.raises(Refused, match="undone already"):
@@ -268,19 +268,19 @@ class TestDifference:
         rows.append([retired, "Ostrel", "Packet 14", "Gullskerry", "01.02.2021", "", ""])
         rows = [row for row in rows if row[0] != busy]
         found = look(session, clock, as_csv(rows), gone="on")
-        words = {one.tag: one.words for one in found.difference.changes if one.group is Group.UNUSABLE}
+        words = {one.subject: one.words for one in found.difference.changes if one.group is Group.UNUSABLE}
         assert "another model" in words[rows[0][0]]
         assert "but retired on" in words[retired]
         if busy:
             assert "a job is open on it" in words[busy]
-        assert all(one.tag not in words for one in found.difference.done)
+        assert all(one.subject not in words for one in found.difference.done)
 
     def test_a_machine_on_the_bench_is_not_retired(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
         row = next(row for row in rows if row[3] == "Eldermouth")
         open_job(session, row[0])
         rows.remove(row)
         found = look(session, clock, as_csv(rows), gone="on").difference
-        (change,) = [one for one in found.changes if one.tag == row[0]]
+        (change,) = [one for one in found.changes if one.subject == row[0]]
         assert (change.group, change.words) == (Group.UNUSABLE, "not on the list any more, but a job is open on it: close that first")
 
     def test_a_list_older_than_the_record_moves_and_retires_nothing(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
@@ -291,10 +291,10 @@ class TestDifference:
         row = next(row for row in rows if row[0] == tag)
         row[3] = "Gullskerry" if row[3] != "Gullskerry" else "Ternhaven"
         found = look(session, clock, as_csv(rows), gone="leave", on=since).difference
-        words = {one.tag: one.words for one in found.changes if one.group is Group.UNUSABLE}
+        words = {one.subject: one.words for one in found.changes if one.group is Group.UNUSABLE}
         assert "which is not before the list's day" in words[tag]
         row[6] = "verschrottet"
-        gone = {one.tag: one.words for one in look(session, clock, as_csv(rows), gone="leave", on=since).difference.changes}
+        gone = {one.subject: one.words for one in look(session, clock, as_csv(rows), gone="leave", on=since).difference.changes}
         assert "the list's day is wrong" in gone[tag]
 
     def test_what_a_list_leaves_out_stays(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
@@ -307,7 +307,7 @@ class TestDifference:
         rows[0][5] = rows[1][5] = "SAME"
         rows[0][0] = "SK-7777"
         found = look(session, clock, as_csv(rows), gone="leave").difference
-        assert [(one.tag, one.group) for one in found.done] == [("SK-7777", Group.NEW)]
+        assert [(one.subject, one.group) for one in found.done] == [("SK-7777", Group.NEW)]
 
     def test_a_part_fitted_after_the_list_s_day_stays_on_record(self, session: Session, clock: Clock, rows: list[list[str]]) -> None:
         later = session.execute(

@@ -8,7 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from almanac.services.intake.columns import field_of, header_of, means_gone, plain, proposed
+from almanac.services.intake.columns import field_of, header_of, plain, proposed
+from almanac.services.intake.machines.fields import FIELDS, means_gone
 from almanac.services.intake.values import day_of, order_of
 
 
@@ -23,21 +24,21 @@ from almanac.services.intake.values import day_of, order_of
     ],
 )  # fmt: skip
 def test_headers_are_known_in_three_languages(header: str, field: str | None) -> None:
-    assert field_of(header) == field
+    assert field_of(header, FIELDS) == field
 
 
 def test_the_header_is_the_row_that_names_most() -> None:
     rows = [["Devices of the company", "", ""], ["", "", ""], ["Asset tag", "Model", "Location"], ["SK-1", "Packet 14", "Type B"]]
-    assert header_of(rows) == 2
-    assert header_of([["a", "b"], ["c", "d"]]) is None
-    assert header_of([["Model", "b"]]) is None
+    assert header_of(rows, FIELDS) == (2, frozenset({"tag", "model", "site"}))
+    assert header_of([["a", "b"], ["c", "d"]], FIELDS) is None
+    assert header_of([["Model", "b"]], FIELDS) is None
 
 
 def test_columns_without_a_name_are_told_by_what_stands_in_them() -> None:
     known = {"tag": {"sk 1", "sk 2"}, "site": {"gullskerry"}, "model": {"packet 14"}, "maker": {"ostrel"}}
     body = [["SK-1", "Ostrel", "Packet 14", "Gullskerry", "03.05.2022"], ["SK-2", "Ostrel", "Packet 14", "Gullskerry", "04.05.2022"]]
-    assert proposed(["A", "B", "C", "D", "E"], body, known) == {"tag": 0, "maker": 1, "model": 2, "site": 3, "in_service_on": 4}
-    assert proposed(["Tag", "Model", "Tag"], [["SK-1", "X", "Y"]], known) == {"tag": 0, "model": 1}
+    assert proposed(["A", "B", "C", "D", "E"], body, known, FIELDS) == {"tag": 0, "maker": 1, "model": 2, "site": 3, "in_service_on": 4}
+    assert proposed(["Tag", "Model", "Tag"], [["SK-1", "X", "Y"]], known, FIELDS) == {"tag": 0, "model": 1}
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,7 @@ from almanac.launch import lists
 from almanac.launch.cluster import Cluster
 from almanac.services.clock import Clock
 from almanac.services.intake.apply import ListRequest, apply_list, look_at
-from almanac.services.intake.understand import Settled
+from almanac.services.intake.settled import Settled
 from tests.services.ugly import LIST_ON, as_csv, machines, rows_of
 
 NOWHERE = cast(Cluster, None)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index
+from sqlalchemy import ForeignKey, Index, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -16,8 +16,10 @@ class ListSource(Base):
     """Where lists come from, such as "asset register"; `settled` is what a person said its columns, days and names mean."""
 
     __tablename__ = "list_source"
+    __table_args__ = (UniqueConstraint("kind", "name"),)
     id: Mapped[Id]
-    name: Mapped[str] = mapped_column(unique=True)
+    kind: Mapped[str]
+    name: Mapped[str]
     settled: Mapped[dict[str, Any]] = mapped_column(JSONB)
     last_list_on: Mapped[date | None]
 

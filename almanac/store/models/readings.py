@@ -11,7 +11,10 @@ from almanac.store.models.base import Base, Id, Moment
 
 
 class Reading(Base):
-    """What a part could still hold on a day, and what it was made for; the last one recorded for a day holds."""
+    """What a part could still hold on a day, and what it was made for; the last one recorded for a day holds.
+
+    withdrawn : what was read that day is read no more
+    """
 
     __tablename__ = "reading"
     __table_args__ = (
@@ -24,5 +27,6 @@ class Reading(Base):
     read_on: Mapped[date]
     full: Mapped[float]
     design: Mapped[float]
+    withdrawn: Mapped[bool] = mapped_column(default=False)
     recorded_at: Mapped[Moment]
     author_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))

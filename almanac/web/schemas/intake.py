@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from typing import Literal
 
 from pydantic import Field
 
-from almanac.services.intake.difference import Gone, Group
+from almanac.services.intake.changes import Gone, Group
+from almanac.services.intake.settled import Asks
 from almanac.web.schemas.base import Schema
 
 
@@ -19,11 +21,13 @@ class SettledView(Schema):
     names: dict[str, dict[str, str]] = Field(default_factory=dict)
     gone: Gone | None = None
     delivered: bool | None = None
+    decimal: Literal[",", "."] | None = None
 
 
 class ListSaid(Schema):
-    """What goes with a file, as JSON in the field `said`."""
+    """What goes with a file, as JSON in the field `said`. kind : what it is a list of, left out where its header is to tell"""
 
+    kind: str | None = Field(default=None, max_length=20)
     source: str = Field(max_length=80)
     list_on: date
     settled: SettledView = Field(default_factory=SettledView)
@@ -43,14 +47,18 @@ class ProofView(Schema):
 
 
 class ListQuestion(Schema):
-    """A name that nobody explained yet, as it stands in the list."""
+    """Something nobody said yet. text : a name as it stands in the list · about : what is asked of it"""
 
     field: str
+    about: str
     text: str
     key: str
     rows: int
     lines: list[int]
     proposal: str | None
+    asks: Asks
+    may_be_new: bool
+    optional: bool
 
 
 class TakenView(Schema):
@@ -61,7 +69,7 @@ class TakenView(Schema):
 
 class ListChange(Schema):
     group: Group
-    tag: str
+    subject: str
     line: int | None
     words: str
     model: str | None
@@ -75,17 +83,10 @@ class ListGroup(Schema):
 
 
 class ListRow(Schema):
-    """A row as it was understood."""
+    """A row as it was understood, a text for each of the columns shown."""
 
     line: int
-    tag: str
-    serial: str | None
-    model: str | None
-    site: str | None
-    duty: str | None
-    in_service_on: date | None
-    retire_planned_on: date | None
-    status: str
+    cells: list[str]
 
 
 class ListChoice(Schema):
@@ -93,9 +94,38 @@ class ListChoice(Schema):
     words: str
 
 
-class ListLook(Schema):
-    """A list as it is understood and what it says. digest : of what would be done; open : questions that are left"""
+class FieldChoices(Schema):
+    """What names of a field may mean."""
 
+    field: str
+    choices: list[ListChoice]
+
+
+class ListKindView(Schema):
+    """A kind of list. one, many : what a row is"""
+
+    kind: str
+    title: str
+    one: str
+    many: str
+
+
+class Proofs(Schema):
+    """What shows how days or amounts are written. first, second : rows that prove one or the other way · open : rows that could be both"""
+
+    asks: bool
+    first: list[ProofView]
+    second: list[ProofView]
+    open: list[ProofView]
+
+
+class ListLook(Schema):
+    """A list as it is understood and what it says. days : day before month, and month before day · amounts : comma, and point before
+    decimals · digest : of what would be done; open : questions that are left
+    """
+
+    kind: str
+    kinds: list[ListKindView]
     source: str
     list_on: date
     how: str
@@ -106,13 +136,11 @@ class ListLook(Schema):
     fields: list[ListField]
     rows: int
     not_ours: int
-    day_first: bool
-    asks_order: bool
-    proves_day_first: list[ProofView]
-    proves_month_first: list[ProofView]
-    open_days: list[ProofView]
+    days: Proofs
+    amounts: Proofs
     questions: list[ListQuestion]
     taken: list[TakenView]
+    shown_columns: list[str]
     shown: list[ListRow]
     groups: list[ListGroup]
     open_gone: int
@@ -121,16 +149,21 @@ class ListLook(Schema):
     before: date | None
     digest: str
     open: int
-    models: list[ListChoice]
-    sites: list[ListChoice]
+    choices: list[FieldChoices]
 
 
 class ListApplied(Schema):
     id: int
 
 
+class ListSourceView(Schema):
+    kind: str
+    name: str
+
+
 class AppliedList(Schema):
     id: int
+    kind: str
     source: str
     file_name: str
     list_on: date
@@ -141,9 +174,13 @@ class AppliedList(Schema):
 
 
 class AppliedLists(Schema):
-    sources: list[str]
+    kinds: list[ListKindView]
+    sources: list[ListSourceView]
     lists: list[AppliedList]
 
 
 class ListUndone(Schema):
-    machines: int
+    """stays : what is on record nevertheless, such as parts whose shelf was opened"""
+
+    changes: int
+    stays: list[str]

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
 from flask import Blueprint, request
 from pydantic import ValidationError
 
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_at, undo_list
-from almanac.services.intake.columns import FIELDS, plain
-from almanac.services.intake.difference import Group
-from almanac.services.intake.record import sites_by_code
-from almanac.services.intake.understand import Settled
+from almanac.services.intake.changes import Group
+from almanac.services.intake.columns import plain
+from almanac.services.intake.kinds import SUBJECTS
+from almanac.services.intake.settled import Settled
 from almanac.store import intake as store
 from almanac.store.models import Role
 from almanac.web.access import author_id
@@ -21,24 +23,29 @@ from almanac.web.problems import RequestInvalid
 from almanac.web.schemas import intake as schemas
 
 blueprint = Blueprint("intake", __name__, url_prefix="/api/v1/lists")
-SHOWN, OF_GROUP, LATEST = 20, 200, 30
+OF_GROUP, LATEST = 200, 30
 
 
 @endpoint(blueprint, "", access=Role.READER, replies=schemas.AppliedLists)
 def applied_lists() -> schemas.AppliedLists:
-    """Sources, and the lists that were applied."""
+    """Kinds of lists, their sources, and the lists that were applied."""
     return schemas.AppliedLists(
-        sources=[source.name for source in store.sources(session())],
+        kinds=_kinds(),
+        sources=[schemas.ListSourceView(kind=source.kind, name=source.name) for source in store.sources(session())],
         lists=[
             schemas.AppliedList.model_validate(
                 {
-                    "id": row.id, "source": source, "file_name": row.file_name, "list_on": row.list_on, "recorded_at": row.recorded_at,
-                    "author": author, "counts": row.counts, "undone_at": row.undone_at,
+                    "id": row.id, "kind": source.kind, "source": source.name, "file_name": row.file_name, "list_on": row.list_on,
+                    "recorded_at": row.recorded_at, "author": author, "counts": row.counts, "undone_at": row.undone_at,
                 }
             )
             for row, source, author in store.intakes(session(), LATEST)
         ],
     )  # fmt: skip
+
+
+def _kinds() -> list[schemas.ListKindView]:
+    return [schemas.ListKindView(kind=one.kind, title=one.title, one=one.one, many=one.many) for one in SUBJECTS.values()]
 
 
 @endpoint(blueprint, "/look", method="POST", access=Role.LEAD, replies=schemas.ListLook)
@@ -59,7 +66,8 @@ def apply_a_list() -> schemas.ListApplied:
 @endpoint(blueprint, "/<int:intake_id>/undoing", method="POST", access=Role.LEAD, replies=schemas.ListUndone, status=201)
 def undo_a_list(intake_id: int) -> schemas.ListUndone:
     """Take a list back as one."""
-    return schemas.ListUndone(machines=undo_list(session(), intake_id, clock=read_clock(session()), author_id=author_id()))
+    changes, stays = undo_list(session(), intake_id, clock=read_clock(session()), author_id=author_id())
+    return schemas.ListUndone(changes=changes, stays=stays)
 
 
 def _said() -> schemas.ListSaid:
@@ -74,68 +82,81 @@ def _request(said: schemas.ListSaid) -> ListRequest:
     if upload is None or not upload.filename:
         raise Refused(Fault("file", "a list was wanted: choose a file"))
     given = said.settled
-    settled = Settled(given.sheet, given.columns, given.day_first, given.names, given.gone.value if given.gone else None, given.delivered)
-    return ListRequest(said.source, upload.filename, upload.read(), said.list_on, settled)
+    settled = Settled(**{**given.model_dump(), "gone": given.gone.value if given.gone else None})
+    return ListRequest(said.source, upload.filename, upload.read(), said.list_on, settled, said.kind)
 
 
 def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
-    found, names = looked.understood, store.models_by_id(session())
-    sites = sites_by_code(session())
-    models = {str(number): f"{maker} {model}" for number, (maker, model) in names.items()}
+    found, table, subject = looked.understood, looked.understood.table, looked.subject
+    choices = subject.choices(session())
+    about = {field.name: field.about for field in subject.fields}
     return schemas.ListLook(
+        kind=subject.kind,
+        kinds=_kinds(),
         source=said.source,
         list_on=said.list_on,
-        how=found.how,
-        sheets=found.sheets,
-        sheet=found.sheet,
-        header_line=found.header_line,
-        header=[name for name in found.header if name],
+        how=table.how,
+        sheets=table.sheets,
+        sheet=table.sheet,
+        header_line=table.header_line,
+        header=[name for name in table.header if name],
         fields=[
             schemas.ListField(name=field.name, about=field.about, needed=field.needed, column=found.columns.get(field.name))
-            for field in FIELDS
+            for field in subject.fields
         ],
         rows=len(found.rows),
         not_ours=found.not_ours,
-        day_first=found.day_first,
-        asks_order=found.asks_order,
-        proves_day_first=[schemas.ProofView(line=line, text=text) for line, text in found.order.day_first],
-        proves_month_first=[schemas.ProofView(line=line, text=text) for line, text in found.order.month_first],
-        open_days=[schemas.ProofView(line=line, text=text) for line, text in found.order.open],
+        days=_proofs(table.asks_order, table.order.day_first, table.order.month_first, table.order.open),
+        amounts=_proofs(table.asks_decimal, table.marks.comma, table.marks.point, table.marks.open),
         questions=[
-            schemas.ListQuestion(
-                field=one.field, text=one.text, key=plain(one.text), rows=one.rows, lines=list(one.lines), proposal=one.proposal
+            schemas.ListQuestion.model_validate(
+                {**vars(one), "key": plain(one.text), "about": one.about or about.get(one.field, one.field)}, extra="ignore"
             )
             for one in found.questions
         ],
         taken=[
-            schemas.TakenView(field=field, text=text, meaning=(models if field == "model" else sites).get(meaning, meaning))
+            schemas.TakenView(field=field, text=text, meaning=choices.get(field, {}).get(meaning, meaning))
             for field, text, meaning in found.taken
         ],
-        shown=[
-            schemas.ListRow.model_validate({**vars(row), "model": models.get(row.model or "")}, extra="ignore")
-            for row in found.rows[:SHOWN]
-        ],
-        groups=_groups(looked, models),
+        shown_columns=[about.get(name, name) for name in looked.found.shown_fields],
+        shown=[schemas.ListRow(line=line, cells=list(cells)) for line, cells in looked.found.shown],
+        groups=_groups(looked, choices),
         open_gone=looked.difference.open_gone,
         gone=looked.settled.gone,
         delivered=bool(looked.settled.delivered),
         before=looked.before,
         digest=looked.digest,
-        open=len(found.questions) + (looked.difference.open_gone > 0) + found.asks_order,
-        models=[schemas.ListChoice(value=value, words=words) for value, words in sorted(models.items(), key=lambda item: item[1])],
-        sites=[schemas.ListChoice(value=code, words=name) for code, name in sorted(sites.items(), key=lambda item: item[1])],
+        open=looked.open,
+        choices=[
+            schemas.FieldChoices(
+                field=field,
+                choices=[schemas.ListChoice(value=value, words=words) for value, words in sorted(own.items(), key=lambda item: item[1])],
+            )
+            for field, own in choices.items()
+        ],
     )
 
 
-def _groups(looked: Looked, models: dict[str, str]) -> list[schemas.ListGroup]:
-    counts = looked.difference.counts()
+Rows = Sequence[tuple[int, str]]
+
+
+def _proofs(asks: bool, first: Rows, second: Rows, open_: Rows) -> schemas.Proofs:
+    shown = {
+        name: [schemas.ProofView(line=line, text=text) for line, text in rows]
+        for name, rows in (("first", first), ("second", second), ("open", open_))
+    }
+    return schemas.Proofs(asks=asks, **shown)
+
+
+def _groups(looked: Looked, choices: Mapping[str, Mapping[str, str]]) -> list[schemas.ListGroup]:
+    counts, models = looked.difference.counts(), choices.get("model", {})
     return [
         schemas.ListGroup(
             group=group,
             count=counts[group.value],
             changes=[
                 schemas.ListChange(
-                    group=group, tag=one.tag, line=one.line, words=one.words, model=models.get(one.model or ""), site=one.site
+                    group=group, subject=one.subject, line=one.line, words=one.words, model=models.get(one.model or ""), site=one.site
                 )
                 for one in [change for change in looked.difference.changes if change.group is group][:OF_GROUP]
             ],

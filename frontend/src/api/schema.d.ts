@@ -746,7 +746,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Sources, and the lists that were applied. */
+        /** Kinds of lists, their sources, and the lists that were applied. */
         get: operations["applied_lists"];
         put?: never;
         /** Write what a list says, as it was looked at. */
@@ -2677,6 +2677,8 @@ export interface components {
             file_name: string;
             /** Id */
             id: number;
+            /** Kind */
+            kind: string;
             /**
              * List On
              * Format: date
@@ -2694,10 +2696,12 @@ export interface components {
         };
         /** AppliedLists */
         AppliedLists: {
+            /** Kinds */
+            kinds: components["schemas"]["ListKindView"][];
             /** Lists */
             lists: components["schemas"]["AppliedList"][];
             /** Sources */
-            sources: string[];
+            sources: components["schemas"]["ListSourceView"][];
         };
         /** ApprovalAsked */
         ApprovalAsked: {
@@ -2803,6 +2807,12 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * Asks
+         * @description What an answer is: one of what is on record, a number of days, a day, or words.
+         * @enum {string}
+         */
+        Asks: "choice" | "days" | "day" | "words";
         /** AssetCard */
         AssetCard: {
             /** Duty */
@@ -4025,6 +4035,16 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * FieldChoices
+         * @description What names of a field may mean.
+         */
+        FieldChoices: {
+            /** Choices */
+            choices: components["schemas"]["ListChoice"][];
+            /** Field */
+            field: string;
+        };
         /** FigureView */
         FigureView: {
             /** Planned */
@@ -4228,7 +4248,7 @@ export interface components {
         };
         /**
          * Gone
-         * @description What becomes of machines that a list names no more.
+         * @description What becomes of what a list names no more.
          * @enum {string}
          */
         Gone: "leave" | "on" | "spread";
@@ -4240,7 +4260,7 @@ export interface components {
         Grade: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
         /**
          * Group
-         * @description What becomes of a row or a machine.
+         * @description What becomes of a row or of something on record.
          * @enum {string}
          */
         Group: "new" | "moved" | "changed" | "gone" | "unchanged" | "twice" | "unusable" | "waits";
@@ -5330,8 +5350,8 @@ export interface components {
             model: string | null;
             /** Site */
             site: string | null;
-            /** Tag */
-            tag: string;
+            /** Subject */
+            subject: string;
             /** Words */
             words: string;
         };
@@ -5362,16 +5382,31 @@ export interface components {
             group: components["schemas"]["Group"];
         };
         /**
+         * ListKindView
+         * @description A kind of list. one, many : what a row is
+         */
+        ListKindView: {
+            /** Kind */
+            kind: string;
+            /** Many */
+            many: string;
+            /** One */
+            one: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * ListLook
-         * @description A list as it is understood and what it says. digest : of what would be done; open : questions that are left
+         * @description A list as it is understood and what it says. days : day before month, and month before day · amounts : comma, and point before
+         *     decimals · digest : of what would be done; open : questions that are left
          */
         ListLook: {
-            /** Asks Order */
-            asks_order: boolean;
+            amounts: components["schemas"]["Proofs"];
             /** Before */
             before: string | null;
-            /** Day First */
-            day_first: boolean;
+            /** Choices */
+            choices: components["schemas"]["FieldChoices"][];
+            days: components["schemas"]["Proofs"];
             /** Delivered */
             delivered: boolean;
             /** Digest */
@@ -5387,25 +5422,21 @@ export interface components {
             header_line: number;
             /** How */
             how: string;
+            /** Kind */
+            kind: string;
+            /** Kinds */
+            kinds: components["schemas"]["ListKindView"][];
             /**
              * List On
              * Format: date
              */
             list_on: string;
-            /** Models */
-            models: components["schemas"]["ListChoice"][];
             /** Not Ours */
             not_ours: number;
             /** Open */
             open: number;
-            /** Open Days */
-            open_days: components["schemas"]["ProofView"][];
             /** Open Gone */
             open_gone: number;
-            /** Proves Day First */
-            proves_day_first: components["schemas"]["ProofView"][];
-            /** Proves Month First */
-            proves_month_first: components["schemas"]["ProofView"][];
             /** Questions */
             questions: components["schemas"]["ListQuestion"][];
             /** Rows */
@@ -5416,8 +5447,8 @@ export interface components {
             sheets: string[];
             /** Shown */
             shown: components["schemas"]["ListRow"][];
-            /** Sites */
-            sites: components["schemas"]["ListChoice"][];
+            /** Shown Columns */
+            shown_columns: string[];
             /** Source */
             source: string;
             /** Taken */
@@ -5425,15 +5456,22 @@ export interface components {
         };
         /**
          * ListQuestion
-         * @description A name that nobody explained yet, as it stands in the list.
+         * @description Something nobody said yet. text : a name as it stands in the list · about : what is asked of it
          */
         ListQuestion: {
+            /** About */
+            about: string;
+            asks: components["schemas"]["Asks"];
             /** Field */
             field: string;
             /** Key */
             key: string;
             /** Lines */
             lines: number[];
+            /** May Be New */
+            may_be_new: boolean;
+            /** Optional */
+            optional: boolean;
             /** Proposal */
             proposal: string | null;
             /** Rows */
@@ -5443,32 +5481,30 @@ export interface components {
         };
         /**
          * ListRow
-         * @description A row as it was understood.
+         * @description A row as it was understood, a text for each of the columns shown.
          */
         ListRow: {
-            /** Duty */
-            duty: string | null;
-            /** In Service On */
-            in_service_on: string | null;
+            /** Cells */
+            cells: string[];
             /** Line */
             line: number;
-            /** Model */
-            model: string | null;
-            /** Retire Planned On */
-            retire_planned_on: string | null;
-            /** Serial */
-            serial: string | null;
-            /** Site */
-            site: string | null;
-            /** Status */
-            status: string;
-            /** Tag */
-            tag: string;
         };
-        /** ListUndone */
+        /** ListSourceView */
+        ListSourceView: {
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * ListUndone
+         * @description stays : what is on record nevertheless, such as parts whose shelf was opened
+         */
         ListUndone: {
-            /** Machines */
-            machines: number;
+            /** Changes */
+            changes: number;
+            /** Stays */
+            stays: string[];
         };
         /** LogEntryView */
         LogEntryView: {
@@ -7826,6 +7862,20 @@ export interface components {
             line: number;
             /** Text */
             text: string;
+        };
+        /**
+         * Proofs
+         * @description What shows how days or amounts are written. first, second : rows that prove one or the other way · open : rows that could be both
+         */
+        Proofs: {
+            /** Asks */
+            asks: boolean;
+            /** First */
+            first: components["schemas"]["ProofView"][];
+            /** Open */
+            open: components["schemas"]["ProofView"][];
+            /** Second */
+            second: components["schemas"]["ProofView"][];
         };
         /** ProposalView */
         ProposalView: {

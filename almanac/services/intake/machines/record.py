@@ -7,8 +7,8 @@ from collections import defaultdict
 from sqlalchemy.orm import Session
 
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
-from almanac.services.intake.difference import Delivered, OnRecord
-from almanac.services.intake.understand import Names
+from almanac.services.intake.machines.difference import Delivered, OnRecord
+from almanac.services.intake.machines.rows import Names
 from almanac.store import catalog
 from almanac.store import intake as store
 

@@ -2,36 +2,16 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
-from enum import StrEnum
 
+from almanac.services.intake.changes import Change, Difference, Gone, Group, in_order
 from almanac.services.intake.columns import plain
-from almanac.services.intake.understand import USUAL_DUTY, MachineRow
+from almanac.services.intake.machines.rows import USUAL_DUTY, MachineRow
+from almanac.services.intake.subject import ListDay
 from almanac.services.words import day as day_words
-
-
-class Group(StrEnum):
-    """What becomes of a row or a machine."""
-
-    NEW = "new"
-    MOVED = "moved"
-    CHANGED = "changed"
-    GONE = "gone"
-    UNCHANGED = "unchanged"
-    TWICE = "twice"
-    UNUSABLE = "unusable"
-    WAITS = "waits"
-
-
-class Gone(StrEnum):
-    """What becomes of machines that a list names no more."""
-
-    LEAVE = "leave"
-    ON = "on"
-    SPREAD = "spread"
 
 
 @dataclass(frozen=True)
@@ -52,25 +32,6 @@ class OnRecord:
 
 
 @dataclass(frozen=True)
-class Change:
-    """What would be done. was, becomes : by field, in words for a person, the values kept apart
-
-    on : day it is done · values : as they are written · holds : what a new machine was delivered with, (position, part)
-    """
-
-    group: Group
-    tag: str
-    line: int | None
-    words: str
-    asset_id: int | None = None
-    on: date | None = None
-    values: Mapping[str, object] = field(default_factory=dict)
-    model: str | None = None
-    site: str | None = None
-    holds: tuple[tuple[int, int], ...] = ()
-
-
-@dataclass(frozen=True)
 class Delivered:
     """What is known of new machines' parts. parts : (position, part) of a model, where one part alone fits a position
     log_began : by site; an older machine may hold others than it was delivered with, and nobody knows since when
@@ -84,42 +45,13 @@ class Delivered:
         return self.parts.get(model, ()) if since >= self.log_began.get(site, date.max) else ()
 
 
-@dataclass(frozen=True)
-class Difference:
-    """What a list says beside the record. open_gone : machines the list names no more, while nobody said what became of them"""
-
-    changes: list[Change]
-    open_gone: int
-
-    def counts(self) -> dict[str, int]:
-        """How many of each group."""
-        found = Counter(change.group.value for change in self.changes)
-        return {group.value: found[group.value] for group in Group}
-
-    @property
-    def done(self) -> list[Change]:
-        """What is written."""
-        return [change for change in self.changes if change.group in (Group.NEW, Group.MOVED, Group.CHANGED, Group.GONE)]
-
-
-@dataclass(frozen=True)
-class ListDay:
-    """When a list was made, and the one before it. gone : what becomes of machines it names no more, None while nobody said
-    delivered : what new machines hold, None where that is not taken
-    """
-
-    on: date
-    before: date | None
-    gone: Gone | None
-    delivered: Delivered | None = None
-
-
-def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: ListDay) -> Difference:
+def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: ListDay, delivered: Delivered | None = None) -> Difference:
     """Hold a list against the record.
 
     Parameters
     ----------
     rows : of machines that are ours · machines : all on record · when : the list's day
+    delivered : what new machines hold, None where that is not taken
     """
     known = {machine.tag.upper(): machine for machine in machines}
     serials: dict[str, list[OnRecord]] = defaultdict(list)
@@ -135,13 +67,11 @@ def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: L
         own_record = known.get(tag) or _by_serial(row, serials)
         if own_record is not None:
             named.add(own_record.tag.upper())
-        changes.extend(_of_row(row, own_record, when))
+        changes.extend(_of_row(row, own_record, when, delivered))
     changes.extend(_nameless(rows))
     missing = [machine for machine in machines if machine.tag.upper() not in named and machine.retired_on is None]
     changes.extend(_gone(missing, rows, when))
-    order = list(Group)
-    changes.sort(key=lambda change: (order.index(change.group), change.line or 0, change.tag))
-    return Difference(changes, len(_of_sites(missing, rows)) if when.gone is None else 0)
+    return Difference(in_order(changes), len(_of_sites(missing, rows)) if when.gone is None else 0)
 
 
 def _by_serial(row: MachineRow, serials: Mapping[str, list[OnRecord]]) -> OnRecord | None:
@@ -168,13 +98,13 @@ def _nameless(rows: Sequence[MachineRow]) -> list[Change]:
     return [Change(Group.UNUSABLE, "", row.line, "it has no asset tag: give it one") for row in rows if not row.tag]
 
 
-def _of_row(row: MachineRow, machine: OnRecord | None, when: ListDay) -> list[Change]:
+def _of_row(row: MachineRow, machine: OnRecord | None, when: ListDay, delivered: Delivered | None) -> list[Change]:
     if row.wrong:
         return [_cannot(row, row.wrong)]
     if row.gone:
         return _said_gone(row, machine, when)
     if machine is None:
-        return [_new(row, when)]
+        return [_new(row, when, delivered)]
     return _known(row, machine, when)
 
 
@@ -202,7 +132,7 @@ def _retired(machine: OnRecord, on: date, line: int | None, why: str) -> Change:
     return Change(Group.GONE, machine.tag, line, f"{why}: retired on {day_words(on)}", machine.id, on, values, site=machine.site)
 
 
-def _new(row: MachineRow, when: ListDay) -> Change:
+def _new(row: MachineRow, when: ListDay, delivered: Delivered | None) -> Change:
     lacking = [words for words, value in (("model", row.model), ("site", row.site)) if value is None]
     if lacking:
         return Change(Group.WAITS, row.tag, row.line, f"its {' and '.join(lacking)} {'is' if len(lacking) == 1 else 'are'} not known yet")
@@ -212,23 +142,29 @@ def _new(row: MachineRow, when: ListDay) -> Change:
         return _cannot(row, f"in service from {day_words(row.in_service_on)}, after the list's day")
     if row.retire_planned_on is not None and row.retire_planned_on < row.in_service_on:
         return _cannot(row, f"to be retired on {day_words(row.retire_planned_on)}, before its first day of use")
+    model, site = _model(row), row.site or ""
     values = {
         "tag": row.tag,
         "serial": row.serial,
-        "model_id": int(row.model or 0),
+        "model_id": model,
         "duty": row.duty or USUAL_DUTY,
         "in_service_on": row.in_service_on,
         "retire_planned_on": row.retire_planned_on,
     }
-    model, site = int(row.model or 0), row.site or ""
-    holds = when.delivered.of(model, site, row.in_service_on) if when.delivered else ()
+    holds = delivered.of(model, site, row.in_service_on) if delivered and isinstance(model, int) else ()
     used = "" if row.duty else f"; how it is used is not said, taken for {USUAL_DUTY.replace('_', ' ')}"
-    words = f"in service since {day_words(row.in_service_on)}{used}{_held_words(holds, when)}"
+    words = f"in service since {day_words(row.in_service_on)}{used}{_held_words(holds, delivered)}"
     return Change(Group.NEW, row.tag, row.line, words, None, row.in_service_on, values, row.model, row.site, holds)
 
 
-def _held_words(holds: tuple[tuple[int, int], ...], when: ListDay) -> str:
-    if when.delivered is None:
+def _model(row: MachineRow) -> int | str:
+    """Id of a model, or the name of a new one."""
+    said = row.model or "0"
+    return int(said) if said.isdigit() else said
+
+
+def _held_words(holds: tuple[tuple[int, int], ...], delivered: Delivered | None) -> str:
+    if delivered is None:
         return ""
     return f"; {len(holds)} parts as delivered" if holds else "; what it holds is not beyond doubt"
 
@@ -236,7 +172,7 @@ def _held_words(holds: tuple[tuple[int, int], ...], when: ListDay) -> str:
 def _known(row: MachineRow, machine: OnRecord, when: ListDay) -> list[Change]:
     if machine.retired_on is not None:
         return [_cannot(row, f"on the list as in use, but retired on {day_words(machine.retired_on)} by the record")]
-    if row.model is not None and int(row.model) != machine.model_id:
+    if row.model is not None and _model(row) != machine.model_id:
         return [_cannot(row, "another model than on record: a tag is one machine for good; give the new one a tag of its own")]
     moved = row.site is not None and row.site != machine.site
     if moved and when.on <= machine.stay_from:

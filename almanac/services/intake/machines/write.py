@@ -1,0 +1,157 @@
+"""Writing what a machine list says, and taking it back to the row."""
+
+from __future__ import annotations
+
+import json
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+from typing import Any
+
+from sqlalchemy import delete, select, update
+from sqlalchemy.orm import Session
+
+from almanac.services.clock import Clock
+from almanac.services.errors import Fault, Refused
+from almanac.services.intake.changes import Change, Group
+from almanac.services.intake.machines.places import add_model, add_site, take_back
+from almanac.services.intake.subject import By, Kept
+from almanac.store import catalog
+from almanac.store import intake as store
+from almanac.store.bulk import add_rows, new_ids
+from almanac.store.models import Asset, AssetStay, Intake, Tenure, Unit
+
+
+def write_machines(session: Session, changes: Sequence[Change], by: By) -> list[Kept]:
+    """Write changes, new sites and models first; returns of each what it was, so that it can be undone."""
+    clock = by.clock
+    added = [add_site(session, one.values["site"], by) for one in changes if "code" in _of(one, "site")]
+    models = {str(_of(one, "model")["key"]): add_model(session, _of(one, "model"), by) for one in changes if _of(one, "model")}
+    added += [{"group": "new", "what": "model", "id": number} for number in models.values()]
+    sites = {site.code: site.id for site in catalog.sites(session)}
+    new = [change for change in changes if change.group is Group.NEW and "tag" in change.values]
+    kept = added + _add(session, [_numbered(change, models) for change in new], sites, clock)
+    by_id = store.assets_locked(session, [change.record_id for change in changes if change.record_id is not None])
+    stays = store.open_stays(session, list(by_id))
+    for change in changes:
+        if change.record_id is None:
+            continue
+        asset, stay = by_id[change.record_id], stays.get(change.record_id)
+        if change.group is Group.MOVED:
+            kept.append(_move(session, asset, stay, change, sites))
+        elif change.group is Group.GONE:
+            kept.append(_retire(session, asset, stay, change, clock))
+        else:
+            before = {name: getattr(asset, name) for name in change.values}
+            for name, value in change.values.items():
+                setattr(asset, name, value)
+            kept.append(_kept(change, asset.id, before=before, after=change.values))
+    session.flush()
+    return kept
+
+
+def _of(change: Change, what: str) -> Mapping[str, Any]:
+    found = change.values.get(what)
+    return found if isinstance(found, Mapping) else {}
+
+
+def _numbered(change: Change, models: Mapping[str, int]) -> Change:
+    """A machine of a new model with the number that got."""
+    model = change.values["model_id"]
+    return change if isinstance(model, int) else replace(change, values={**change.values, "model_id": models[str(model)]})
+
+
+def _kept(change: Change, asset_id: int, **more: Any) -> Kept:
+    plain: Kept = json.loads(json.dumps({"group": change.group.value, "tag": change.subject, "asset_id": asset_id, **more}, default=str))
+    return plain
+
+
+def _add(session: Session, new: list[Change], sites: Mapping[str, int], clock: Clock) -> list[Kept]:
+    ids = new_ids(session, Asset, len(new))
+    rows = [{"id": number, "options": {}, "retired_on": None, **change.values} for number, change in zip(ids, new, strict=True)]
+    stays = [
+        {"asset_id": number, "site_id": sites[str(change.site)], "from_on": change.on, "until_on": None}
+        for number, change in zip(ids, new, strict=True)
+    ]
+    add_rows(session, Asset, rows)
+    add_rows(session, AssetStay, stays)
+    held = _deliver(session, list(zip(ids, new, strict=True)), clock)
+    return [_kept(change, number, units=held.get(number, [])) for number, change in zip(ids, new, strict=True)]
+
+
+def _deliver(session: Session, new: list[tuple[int, Change]], clock: Clock) -> dict[int, list[int]]:
+    """Parts that new machines were delivered with, in them since their first day; returns the units by machine."""
+    pairs = [(number, change, position, part) for number, change in new for position, part in change.holds]
+    units, tenures = new_ids(session, Unit, len(pairs)), new_ids(session, Tenure, len(pairs))
+    unit_rows, rows, found = [], [], defaultdict(list)
+    for unit, tenure, (number, change, position, part) in zip(units, tenures, pairs, strict=True):
+        found[number].append(unit)
+        unit_rows.append({"id": unit, "part_id": part, "serial": None, "condition": "unknown", "received_on": change.on})
+        rows.append(
+            {
+                "id": tenure, "unit_id": unit, "part_id": part, "asset_id": number, "model_id": change.values["model_id"],
+                "position_id": position, "fitted_on": change.on, "removed_on": None, "age_at_fitting_days": 0,
+                "observed_from": change.on, "recorded_at": clock.now, "removal_recorded_at": None,
+            }
+        )  # fmt: skip
+    add_rows(session, Unit, unit_rows)
+    add_rows(session, Tenure, rows)
+    return found
+
+
+def _move(session: Session, asset: Asset, stay: AssetStay | None, change: Change, sites: Mapping[str, int]) -> Kept:
+    if stay is not None:
+        stay.until_on = change.on
+        session.flush()
+    assert change.on is not None
+    to = AssetStay(asset_id=asset.id, site_id=sites[str(change.values["site"])], from_on=change.on, until_on=None)
+    session.add(to)
+    session.flush()
+    return _kept(change, asset.id, left=stay.id if stay else None, stay=to.id)
+
+
+def _retire(session: Session, asset: Asset, stay: AssetStay | None, change: Change, clock: Clock) -> Kept:
+    """A machine leaves with what it holds: its parts' lives end with it, and nothing failed."""
+    asset.retired_on = change.on
+    if stay is not None:
+        stay.until_on = change.on
+    held = list(session.scalars(select(Tenure).where(Tenure.asset_id == asset.id, Tenure.removed_on.is_(None))))
+    ended = [tenure for tenure in held if change.on is not None and tenure.fitted_on <= change.on]
+    for tenure in ended:
+        tenure.removed_on, tenure.removal_recorded_at = change.on, clock.now
+    return _kept(change, asset.id, stay=stay.id if stay else None, tenures=[tenure.id for tenure in ended])
+
+
+def undo_machines(session: Session, row: Intake) -> list[str]:
+    """Machines and sites as they were before a list; returns the models that stay.
+
+    Raises
+    ------
+    Refused : something was done with its machines since
+    """
+    machines = [change for change in row.changes if "asset_id" in change]
+    assets = store.assets_locked(session, [int(change["asset_id"]) for change in machines])
+    used = store.used_since(session, [int(change["asset_id"]) for change in machines], row.recorded_at)
+    if used:
+        raise Refused(Fault("intake", f"of {', '.join(used[:5])} something was recorded since: correct these machines one by one"))
+    for change in reversed(machines):
+        _undo_one(session, assets[int(change["asset_id"])], change)
+    new = [change for change in machines if change["group"] == Group.NEW.value]
+    store.forget_assets(session, [int(change["asset_id"]) for change in new], [unit for change in new for unit in change.get("units", [])])
+    return take_back(session, [change for change in row.changes if "what" in change])
+
+
+def _undo_one(session: Session, asset: Asset, change: Mapping[str, Any]) -> None:
+    group = Group(change["group"])
+    if group is Group.MOVED:
+        session.execute(delete(AssetStay).where(AssetStay.id == change["stay"]))
+        session.execute(update(AssetStay).where(AssetStay.id == change["left"]).values(until_on=None))
+    elif group is Group.GONE:
+        asset.retired_on = None
+        session.execute(update(AssetStay).where(AssetStay.id == change["stay"]).values(until_on=None))
+        session.execute(update(Tenure).where(Tenure.id.in_(change["tenures"])).values(removed_on=None, removal_recorded_at=None))
+    elif group is Group.CHANGED:
+        for name, value in change["before"].items():
+            setattr(asset, name, date.fromisoformat(value) if name.endswith("_on") and value else value)
+    session.flush()

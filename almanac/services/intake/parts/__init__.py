@@ -1,0 +1,1 @@
+"""Lists of parts, and of what lies on the shelves."""

@@ -1,0 +1,1 @@
+"""Lists of what was bought, and of what is still to come."""
