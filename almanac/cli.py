@@ -132,7 +132,9 @@ def restore(file: Path, data: Path | None, yes: bool) -> None:
 @main.command("list")
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @DATA
-@click.option("--source", default="Asset register", help="Where the list comes from: what was settled is remembered under this name.")
+@click.option(
+    "--source", default="", help="Where the list comes from, under which what was settled is remembered; else the last of its kind."
+)
 @click.option("--on", type=click.DateTime(["%Y-%m-%d"]), help="The day the list was made; by default today.")
 @click.option("--kind", help="What it is a list of; by default its header tells.")
 @click.option("--apply", "write", is_flag=True, help="Write what it says, where nothing is left to ask.")

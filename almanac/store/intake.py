@@ -70,6 +70,12 @@ def source_named(session: Session, kind: str, name: str) -> ListSource | None:
     return session.scalar(query)
 
 
+def last_source(session: Session, kind: str) -> ListSource | None:
+    """The source of the list of a kind that was applied last."""
+    query = select(ListSource).join(Intake, Intake.source_id == ListSource.id).where(ListSource.kind == kind)
+    return session.scalar(query.order_by(Intake.id.desc()).limit(1))
+
+
 def sources(session: Session) -> list[ListSource]:
     """All sources by name."""
     return list(session.scalars(select(ListSource).order_by(ListSource.name)))

@@ -35,12 +35,12 @@ def ugly(address: str, cluster: Cluster) -> bytes:  # noqa: ARG001
 
 def test_a_list_is_understood_applied_and_undone(sign_in: SignIn, axe: Axe, ugly: bytes) -> None:
     page = sign_in("quay", "/import")
-    page.get_by_role("link", name="machine list as you have it").click()
+    page.get_by_role("link", name="Lists as you have them").click()
     page.get_by_label("The day it was made").fill("2026-10-30")
     page.get_by_label("File", exact=False).set_input_files({"name": "Geräte.csv", "mimeType": "text/csv", "buffer": ugly})
     taken = page.get_by_role("region", name="What it is taken for")
     expect(taken).to_contain_text("text with semicolons")
-    expect(taken).to_contain_text("Taken for: ")
+    expect(taken).to_contain_text("Taken for a machine list with ")
     assert axe(page) == []
     taken.get_by_label(re.compile("Model “Laserwerk Printer 900”")).select_option("-")
     difference = page.get_by_role("region", name="What it changes")
@@ -54,12 +54,48 @@ def test_a_list_is_understood_applied_and_undone(sign_in: SignIn, axe: Axe, ugly
     applied = page.get_by_role("region", name="Applied lists")
     expect(applied).to_contain_text("Asset register, list of 30 Oct 2026: 1 new, 1 moved, 2 gone")
     applied.get_by_role("button", name=re.compile("^Undo the list")).click()
-    expect(applied).to_contain_text("4 machines are as before.")
+    expect(applied).to_contain_text("4 changes are taken back.")
     page.get_by_role("button", name="Look again").click()
     expect(difference).to_contain_text("1 is new; 1 has moved; 2 are gone")
 
 
 def test_a_technician_applies_no_list(sign_in: SignIn) -> None:
-    page = sign_in("pell", "/import/machines")
+    page = sign_in("pell", "/import/lists")
     expect(page.get_by_text("Applying lists needs the role lead.")).to_be_visible()
     expect(page.get_by_label("File")).to_have_count(0)
+
+
+SHELVES = """Lagerliste;;;;;;
+Stand 30.10.2026;;;;;;
+Artikel-Nr.;Bezeichnung;Lieferant;EK-Preis;Lieferzeit;Lagerort;Bestand
+OB-P14-60;;;64,50 €;;Elderport?;9
+OF-P14;;;;;ELD;3
+NP-100;Ersatzakku 57 Wh;Tangle Parts;1.071,20 €;;ELD;4
+NP-101;Lüfter Wisp 13;Tangle Parts;12,40 €;;ELD;2
+"""
+
+
+def test_a_shelf_list_with_prices_asks_what_decides_and_is_undone(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/import/lists")
+    page.get_by_label("The day it was made").fill("2026-11-01")
+    content = SHELVES.encode("cp1252")
+    page.get_by_label("File", exact=False).set_input_files({"name": "Lager.csv", "mimeType": "text/csv", "buffer": content})
+    taken = page.get_by_role("region", name="What it is taken for")
+    expect(taken).to_contain_text("Taken for a list of parts or shelves with 4 parts")
+    taken.get_by_label(re.compile("Where it lies “Elderport")).select_option("ELD")
+    taken.get_by_label(re.compile("are they ours")).select_option("+")
+    taken.get_by_label(re.compile("Who sells it “Tangle Parts”")).select_option("+")
+    taken.get_by_role("spinbutton", name=re.compile("Days until an order comes from “Tangle Parts”")).fill("17")
+    assert axe(page) == []
+    taken.get_by_role("button", name=re.compile("^Say so: Days")).click()
+    difference = page.get_by_role("region", name="What it changes")
+    difference.get_by_role("button", name="The list is not of all: leave them").click()
+    expect(difference).to_contain_text("Ersatzakku 57 Wh; battery; 1071.20 from Tangle Parts")
+    expect(difference).to_contain_text("4 parts there; nobody had booked any")
+    assert axe(page) == []
+    difference.get_by_role("button", name=re.compile("^Apply [0-9]+ changes")).click()
+    expect(difference).to_contain_text("Applied.")
+    applied = page.get_by_role("region", name="Applied lists")
+    expect(applied).to_contain_text("Storeroom, list of 1 Nov 2026: 5 new")
+    applied.get_by_role("button", name=re.compile("^Undo the list")).first.click()
+    expect(applied).to_contain_text("On record all the same, with nothing in it: NP-100, NP-101.")

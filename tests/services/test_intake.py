@@ -390,8 +390,11 @@ def test_days_of_lists_are_checked(session: Session, clock: Clock) -> None:
     asked = request(as_csv(rows_of(session)))
     with pytest.raises(Refused, match="of the future"):
         look_at(session, replace(asked, list_on=clock.today + timedelta(days=1)), clock=clock)
-    with pytest.raises(Refused, match="a name for where the list comes from"):
-        look_at(session, replace(asked, source="  "), clock=clock)
+    with pytest.raises(Refused, match="a name of up to 80 letters"):
+        look_at(session, replace(asked, source="x" * 81), clock=clock)
+    with pytest.raises(Refused, match="one of machines, parts"):
+        look_at(session, replace(asked, kind="printers"), clock=clock)
+    assert look_at(session, replace(asked, source="  "), clock=clock).source == "Asset register"
     with pytest.raises(Refused, match="one of leave, on, spread"):
         look(session, clock, as_csv(rows_of(session)), gone="sold")
     assert [one.value for one in Gone] == ["leave", "on", "spread"]

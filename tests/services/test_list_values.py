@@ -35,6 +35,7 @@ def test_one_row_proves_the_sign_for_all_and_thousands_alone_prove_none() -> Non
     assert marks_of([(2, "1.234")]).settled is None
     assert marks_of([(2, "1.234")]).open == ((2, "1.234"),)
     assert marks_of([(2, "17,50"), (3, "17.50")]).settled is None
+    assert marks_of([(2, "17,50"), (3, "17.50"), (4, "1,5")]).likely == ","
     assert marks_of([(2, "0.500")]).settled == "."
     assert marks_of([(2, "1234,567")]).settled == ","
     assert marks_of([(2, "1.234.567")]).settled == ","

@@ -17,11 +17,14 @@ SHOWN, LARGEST = 3, 1e12
 
 @dataclass(frozen=True)
 class Marks:
-    """What a list shows of the sign before decimals. comma, point : rows that prove one, by line and text · open : that could be either"""
+    """What a list shows of the sign before decimals. comma, point : rows that prove one, by line and text · open : that could be either
+    likely : what most rows prove, to read it by until somebody says
+    """
 
     comma: tuple[tuple[int, str], ...]
     point: tuple[tuple[int, str], ...]
     open: tuple[tuple[int, str], ...]
+    likely: str = "."
 
     @property
     def settled(self) -> str | None:
@@ -47,7 +50,7 @@ def marks_of(cells: Iterable[tuple[int, Cell]]) -> Marks:
             either.append((line, str(cell)))
         elif sign:
             (comma if sign == "," else point).append((line, str(cell)))
-    return Marks(tuple(comma[:SHOWN]), tuple(point[:SHOWN]), tuple(either[:SHOWN]))
+    return Marks(tuple(comma[:SHOWN]), tuple(point[:SHOWN]), tuple(either[:SHOWN]), "," if len(comma) > len(point) else ".")
 
 
 def _decimal_sign(number: str) -> str:

@@ -28,7 +28,8 @@ LONGEST_NAME = 80
 
 @dataclass(frozen=True)
 class ListRequest:
-    """A list as it is given. source : its name, under which what was settled is remembered · list_on : the day it was made
+    """A list as it is given. source : its name, under which what was settled is remembered, "" for the one such lists came from last
+    list_on : the day it was made
     kind : what it is a list of, None where its header is to tell
     """
 
@@ -66,6 +67,7 @@ class Looked:
     """A list as it is understood, and what it says beside the record. digest : of what would be done, and of nothing else"""
 
     subject: Subject
+    source: str
     understood: Understood
     found: Found
     settled: Settled
@@ -96,14 +98,14 @@ def look_at(session: Session, request: ListRequest, *, clock: Clock) -> Looked:
     except NoList as error:
         raise Refused(Fault("file", str(error))) from error
     subject = _subject(file, request.kind)
-    source = store.source_named(session, subject.kind, request.source)
+    name, source = _source(session, subject, request)
     settled = together(source.settled if source else {}, request.settled)
     table = read_table(file, subject.fields, subject.known(session), settled, subject.title)
     gone = Gone(settled.gone) if settled.gone else None
     when = ListDay(request.list_on, source.last_list_on if source else None, gone)
     found = subject.look(session, table, settled, when)
     understood = Understood(table, found.questions, found.taken, found.rows, found.not_ours)
-    return Looked(subject, understood, found, settled, when.before, _digest(found.difference))
+    return Looked(subject, name, understood, found, settled, when.before, _digest(found.difference))
 
 
 def _subject(file: ListFile, kind: str | None) -> Subject:
@@ -113,10 +115,18 @@ def _subject(file: ListFile, kind: str | None) -> Subject:
     return max(SUBJECTS.values(), key=lambda subject: header_score(file, subject.fields))
 
 
+def _source(session: Session, subject: Subject, request: ListRequest) -> tuple[str, ListSource | None]:
+    """The source that was named, else the one such a list came from last."""
+    if request.source.strip():
+        return request.source.strip(), store.source_named(session, subject.kind, request.source)
+    last = store.last_source(session, subject.kind)
+    return (last.name, last) if last else (subject.usual, None)
+
+
 def _check(request: ListRequest, clock: Clock) -> None:
     faults = []
-    if not request.source.strip() or len(request.source) > LONGEST_NAME:
-        faults.append(Fault("source", f"a name for where the list comes from was wanted, of up to {LONGEST_NAME} letters"))
+    if len(request.source) > LONGEST_NAME:
+        faults.append(Fault("source", f"a name of up to {LONGEST_NAME} letters was wanted"))
     if request.list_on > clock.today:
         faults.append(Fault("list_on", "a list of the future was given: say the day it was made"))
     elif wrong := beyond_reason(request.list_on):
@@ -147,9 +157,9 @@ def apply_list(session: Session, request: ListRequest, digest: str, *, clock: Cl
     if looked.open:
         raise Refused(Fault("settled", "something is still to be settled: answer every question first"))
     subject = looked.subject
-    source = store.source_named(session, subject.kind, request.source)
+    source = store.source_named(session, subject.kind, looked.source)
     if source is None:
-        source = ListSource(kind=subject.kind, name=request.source.strip(), settled={})
+        source = ListSource(kind=subject.kind, name=looked.source, settled={})
         session.add(source)
     source.settled, source.last_list_on = asdict(looked.settled), request.list_on
     session.flush()

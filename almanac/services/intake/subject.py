@@ -55,10 +55,13 @@ SHOWN = 20
 
 
 class Subject(ABC):
-    """A kind of list. kind : its name · title : in words · one, many : what a row is"""
+    """A kind of list. kind : its name · title : in words · one, many : what a row is
+    usual : what its source is called where nobody says
+    """
 
     kind: ClassVar[str]
     title: ClassVar[str]
+    usual: ClassVar[str]
     one: ClassVar[str]
     many: ClassVar[str]
     fields: ClassVar[tuple[Field, ...]]

@@ -125,7 +125,7 @@ def read_table(file: ListFile, fields: Sequence[Field], known: Mapping[str, set[
         day_first=day_first is not False,
         asks_order=day_first is None,
         marks=marks,
-        decimal=decimal or ".",
+        decimal=decimal or marks.likely,
         asks_decimal=decimal is None,
     )
 

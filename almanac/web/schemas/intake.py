@@ -28,7 +28,7 @@ class ListSaid(Schema):
     """What goes with a file, as JSON in the field `said`. kind : what it is a list of, left out where its header is to tell"""
 
     kind: str | None = Field(default=None, max_length=20)
-    source: str = Field(max_length=80)
+    source: str = Field(default="", max_length=80)
     list_on: date
     settled: SettledView = Field(default_factory=SettledView)
     digest: str | None = Field(default=None, max_length=64)

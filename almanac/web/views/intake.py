@@ -93,7 +93,7 @@ def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
     return schemas.ListLook(
         kind=subject.kind,
         kinds=_kinds(),
-        source=said.source,
+        source=looked.source,
         list_on=said.list_on,
         how=table.how,
         sheets=table.sheets,

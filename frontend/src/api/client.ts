@@ -169,9 +169,13 @@ export interface ListSettled {
   gone: "leave" | "on" | "spread" | null;
   /** New machines hold what their model is delivered with, where that is beyond doubt. */
   delivered: boolean | null;
+  /** The sign before decimals. */
+  decimal: "," | "." | null;
 }
 
 export interface ListSaid {
+  /** What it is a list of; null where its header is to tell. */
+  kind: string | null;
   source: string;
   list_on: string;
   settled: ListSettled;

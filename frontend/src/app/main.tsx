@@ -201,7 +201,7 @@ const router = createBrowserRouter([
         ),
       },
       {
-        path: "import/machines",
+        path: "import/lists",
         element: (
           <Later>
             <ListPage />

@@ -28,6 +28,7 @@ class Machines(Subject):
     """The company's list of its machines."""
 
     kind, title, one, many = "machines", "machine list", "machine", "machines"
+    usual = "Asset register"
     fields = FIELDS
 
     def known(self, session: Session) -> Mapping[str, set[str]]:

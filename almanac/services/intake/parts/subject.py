@@ -33,6 +33,7 @@ class Parts(Subject):
     """The company's list of its parts, or of what lies on its shelves, or both."""
 
     kind, title, one, many = "parts", "list of parts or shelves", "part", "parts"
+    usual = "Storeroom"
     fields = FIELDS
 
     def known(self, session: Session) -> Mapping[str, set[str]]:

@@ -27,6 +27,7 @@ class Purchases(Subject):
     """What the company bought, as its purchasing lists it: lead times are learned from it, and what is open is under way."""
 
     kind, title, one, many = "purchases", "list of purchases", "purchase", "purchases"
+    usual = "Purchasing"
     fields = FIELDS
 
     def known(self, session: Session) -> Mapping[str, set[str]]:

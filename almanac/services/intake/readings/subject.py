@@ -26,6 +26,7 @@ class Readings(Subject):
     """What packs could still hold, or drives had left, as a management tool lists it."""
 
     kind, title, one, many = "readings", "list of readings", "reading", "readings"
+    usual = "Battery reports"
     fields = FIELDS
 
     def known(self, session: Session) -> Mapping[str, set[str]]:

@@ -33,7 +33,7 @@ export function Difference({ look, done, sending, fault, onApply, onSettle }: Di
       <h2 className="text-[1.5rem]">What it changes</h2>
       <p className="mt-1 font-serif text-[1.15rem] leading-snug" aria-live="polite">
         {done && count === 0 ? <strong>Applied. </strong> : null}
-        {look.groups.length === 0 ? "It holds no machine." : `${look.groups.map(words).join("; ")}.`}
+        {look.groups.length === 0 ? "It holds no row that can be used." : `${look.groups.map(words).join("; ")}.`}
       </p>
       {look.open_gone > 0 && <GoneChoice look={look} onSettle={onSettle} />}
       {look.gone && look.groups.some((group) => group.group === "gone") && (
@@ -48,7 +48,7 @@ export function Difference({ look, done, sending, fault, onApply, onSettle }: Di
           </button>
         </p>
       )}
-      {look.gone === "leave" && (
+      {look.gone === "leave" && look.kind === "machines" && (
         <p className="mt-1 text-soft">
           Machines it does not name stay on record.{" "}
           <button type="button" className="text-accent underline" onClick={() => onSettle({ gone: "on" })}>
@@ -56,7 +56,7 @@ export function Difference({ look, done, sending, fault, onApply, onSettle }: Di
           </button>
         </p>
       )}
-      {look.groups.some((group) => group.group === "new") && (
+      {look.kind === "machines" && look.groups.some((group) => group.group === "new") && (
         <label className="mt-2 flex items-start gap-2">
           <input
             type="checkbox"
@@ -97,6 +97,21 @@ function words(group: Group): string {
 }
 
 function GoneChoice({ look, onSettle }: { look: Look; onSettle: DifferenceProps["onSettle"] }) {
+  if (look.kind === "parts") {
+    return (
+      <div className="mt-3 border-l-2 border-thin pl-3">
+        <p>
+          {plural(look.open_gone, "shelf", "shelves")} at sites of this list {look.open_gone === 1 ? "has" : "have"}{" "}
+          stock by the record, and {look.open_gone === 1 ? "is" : "are"} not on it. What does that mean? It is asked
+          once.
+        </p>
+        <p className="mt-1 flex flex-wrap gap-3">
+          <Button onClick={() => onSettle({ gone: "on" })}>None is there: count 0</Button>
+          <Button onClick={() => onSettle({ gone: "leave" })}>The list is not of all: leave them</Button>
+        </p>
+      </div>
+    );
+  }
   return (
     <div className="mt-3 border-l-2 border-thin pl-3">
       <p>
@@ -124,22 +139,25 @@ function GroupTable({ group }: { group: Group }) {
       </summary>
       <table className="w-full table-fixed">
         <colgroup>
-          <col className="w-28" />
+          <col className="w-36" />
           <col />
           <col className="w-14" />
         </colgroup>
         <thead className="sr-only">
           <tr>
-            <th scope="col">Tag</th>
+            <th scope="col">Of what</th>
             <th scope="col">What</th>
             <th scope="col">Line</th>
           </tr>
         </thead>
         <tbody>
           {group.changes.map((one) => (
-            <tr key={`${one.tag} ${one.line} ${one.words}`} className="border-b border-dotted border-rule align-top">
-              <th scope="row" className="code w-28 py-0.5 pr-3 font-normal break-all">
-                {one.tag || "–"}
+            <tr
+              key={`${one.subject} ${one.line} ${one.words}`}
+              className="border-b border-dotted border-rule align-top"
+            >
+              <th scope="row" className="code w-36 py-0.5 pr-3 font-normal break-words">
+                {one.subject || "–"}
               </th>
               <td className="py-0.5 pr-3">
                 {[one.model, one.group === "new" ? one.site : null].filter(Boolean).join(", ")}

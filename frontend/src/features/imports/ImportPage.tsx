@@ -117,11 +117,11 @@ export default function ImportPage() {
           <h1 className="text-[1.75rem]">Import own data</h1>
           <p className="max-w-[60ch] text-soft">
             Sites, parts, models, assets, tenures, incidents, readings and stock, from CSV files. An import adds; it
-            never overwrites. A{" "}
-            <Link className="text-accent underline" to="/import/machines">
-              machine list as you have it
-            </Link>{" "}
-            is held against the record, month after month.
+            never overwrites.{" "}
+            <Link className="text-accent underline" to="/import/lists">
+              Lists as you have them
+            </Link>
+            , of machines, parts, shelves, purchases or readings, are held against the record, month after month.
           </p>
           {lead ? (
             <>

@@ -12,9 +12,17 @@ import { Understood } from "./Understood";
 
 type Session = Schemas["SessionState"];
 
-const FRESH: Settled = { sheet: null, columns: {}, day_first: null, names: {}, gone: null, delivered: null };
+const FRESH: Settled = {
+  sheet: null,
+  columns: {},
+  day_first: null,
+  names: {},
+  gone: null,
+  delivered: null,
+  decimal: null,
+};
 
-/** A machine list as the company has it: what it is taken for on the left, what it says beside the record on the right. */
+/** A list as the company has it: what it is taken for on the left, what it says beside the record on the right. */
 export default function ListPage() {
   const session = useOutletContext<Session>();
   const lists = useLists();
@@ -22,15 +30,14 @@ export default function ListPage() {
   const [source, setSource] = useState("");
   const [on, setOn] = useState(session.as_of);
   const [settled, setSettled] = useState<Settled>(FRESH);
+  const [kind, setKind] = useState<string | null>(null);
   const look = useLook();
   const apply = useApply();
   const picker = useRef<HTMLInputElement>(null);
   const lead = session.user?.role === "lead";
-  const name = source || lists.data?.sources[0] || "Asset register";
-
-  const again = (next: Settled, given = file, when = on, from = name): void => {
+  const again = (next: Settled, given = file, of = kind): void => {
     setSettled(next);
-    if (given) look.mutate({ file: given, said: { source: from, list_on: when, settled: next, digest: null } });
+    if (given) look.mutate({ file: given, said: { kind: of, source, list_on: on, settled: next, digest: null } });
   };
   const settle = (change: Partial<Settled>): void => {
     apply.reset();
@@ -46,10 +53,10 @@ export default function ListPage() {
       rightLabel="The difference"
       left={
         <div className="p-4">
-          <h1 className="text-[1.75rem]">A machine list</h1>
+          <h1 className="text-[1.75rem]">A list as you have it</h1>
           <p className="max-w-[62ch] text-soft">
-            As you have it: XLSX, ODS or CSV, title rows and all. It is held against what is on record, and what it says
-            is applied as one and undone as one.{" "}
+            Machines, parts, shelves, purchases or readings: XLSX, ODS or CSV, title rows and all. It is held against
+            what is on record, and what it says is applied as one and undone as one.{" "}
             <Link className="text-accent underline" to="/import">
               Other files
             </Link>
@@ -63,7 +70,7 @@ export default function ListPage() {
                   hint="What is settled is remembered under this name."
                   list="list-sources"
                   value={source}
-                  placeholder={name}
+                  placeholder={look.data?.source ?? "the last of its kind"}
                   fault={problem?.at("source") ?? undefined}
                   onChange={(event) => setSource(event.target.value)}
                 />
@@ -75,7 +82,7 @@ export default function ListPage() {
                   onChange={(event) => setOn(event.target.value)}
                 />
                 <datalist id="list-sources">
-                  {lists.data?.sources.map((one) => (
+                  {[...new Set(lists.data?.sources.map((one) => one.name))].map((one) => (
                     <option key={one} value={one} />
                   ))}
                 </datalist>
@@ -90,8 +97,9 @@ export default function ListPage() {
                   onChange={(event) => {
                     const chosen = event.target.files?.[0] ?? null;
                     setFile(chosen);
+                    setKind(null);
                     apply.reset();
-                    again(FRESH, chosen);
+                    again(FRESH, chosen, null);
                   }}
                 />
               </label>
@@ -111,7 +119,18 @@ export default function ListPage() {
               detail={problem?.faults.map((one) => one.message).join("; ") || look.error.message}
             />
           )}
-          {look.data && <Understood look={look.data} settled={settled} onSettle={settle} />}
+          {look.data && (
+            <Understood
+              look={look.data}
+              settled={settled}
+              onSettle={settle}
+              onKind={(of) => {
+                setKind(of);
+                apply.reset();
+                again(FRESH, file, of);
+              }}
+            />
+          )}
           <Applied />
         </div>
       }
@@ -124,7 +143,10 @@ export default function ListPage() {
           onApply={(found) =>
             file &&
             apply.mutate(
-              { file, said: { source: found.source, list_on: found.list_on, settled, digest: found.digest } },
+              {
+                file,
+                said: { kind: found.kind, source: found.source, list_on: found.list_on, settled, digest: found.digest },
+              },
               { onSuccess: () => again(settled) },
             )
           }
@@ -150,8 +172,8 @@ function Right({ look, done, sending, fault, onApply, onSettle }: RightProps) {
       <div className="p-4 text-soft">
         <h2 className="text-[1.25rem] text-ink">What it would change</h2>
         <p className="mt-1 max-w-[60ch]">
-          Choose a file. Machines that are new, moved, changed or gone are shown before anything is written, with rows
-          that cannot be used and why. Next month the same list asks only what is new.
+          Choose a file. What is new, moved, changed or gone is shown before anything is written, with rows that cannot
+          be used and why. Next month the same list asks only what is new.
         </p>
       </div>
     );
@@ -206,7 +228,13 @@ function Applied() {
           {isProblem(undo.error) ? (undo.error.faults[0]?.message ?? undo.error.detail) : undo.error.message}
         </p>
       )}
-      {undo.isSuccess && <p role="status">{plural(undo.data.machines, "machine is", "machines are")} as before.</p>}
+      {undo.isSuccess && (
+        <p role="status">
+          {plural(undo.data.changes, "change is", "changes are")} taken back.
+          {undo.data.stays.length > 0 &&
+            ` On record all the same, with nothing in it: ${undo.data.stays.slice(0, 6).join(", ")}${undo.data.stays.length > 6 ? " and others" : ""}.`}
+        </p>
+      )}
     </section>
   );
 }

@@ -6,6 +6,7 @@ export type Look = Schemas["ListLook"];
 export type Said = ListSaid;
 export type Settled = ListSettled;
 export type Group = Schemas["ListGroup"];
+export type Question = Schemas["ListQuestion"];
 
 export function useLists() {
   return useQuery({

@@ -1,0 +1,222 @@
+import { useState } from "react";
+import { figure, plural } from "@/lib/format";
+import { Button } from "@/ui/Button";
+import { SelectField, TextField } from "@/ui/Field";
+import type { Look, Question, Settled } from "./lists.queries";
+import { NEW, NOT_FOR_US } from "./words";
+
+export interface QuestionsProps {
+  look: Look;
+  settled: Settled;
+  onSettle: (change: Partial<Settled>) => void;
+}
+
+const SHOWN = 8;
+
+/** What only a person can say of a list: the order of days, the sign before decimals, and names nobody explained. */
+export function Questions({ look, settled, onSettle }: QuestionsProps) {
+  const needed = look.questions.filter((one) => !one.optional);
+  const later = look.questions.filter((one) => one.optional);
+  const fields = [...new Set(needed.map((one) => one.field))];
+  const answer = (field: string, meanings: Record<string, string>): void =>
+    onSettle({ names: { ...settled.names, [field]: { ...settled.names[field], ...meanings } } });
+  return (
+    <>
+      {(look.days.asks || look.amounts.asks || needed.length > 0) && (
+        <div className="mt-3 border-l-2 border-thin pl-3">
+          <h3 className="font-sans text-[1rem] font-semibold">{plural(look.open, "question")}</h3>
+          {look.days.asks && (
+            <Either
+              name="day-first"
+              ask="which stands first?"
+              proofs={look.days}
+              options={[
+                ["the day", settled.day_first === true, () => onSettle({ day_first: true })],
+                ["the month", settled.day_first === false, () => onSettle({ day_first: false })],
+              ]}
+            />
+          )}
+          {look.amounts.asks && (
+            <Either
+              name="decimal"
+              ask="what stands before the decimals?"
+              proofs={look.amounts}
+              options={[
+                ["a comma", settled.decimal === ",", () => onSettle({ decimal: "," })],
+                ["a point", settled.decimal === ".", () => onSettle({ decimal: "." })],
+              ]}
+            />
+          )}
+          {fields.map((field) => (
+            <OfField
+              key={field}
+              look={look}
+              questions={needed.filter((one) => one.field === field)}
+              onAnswer={(meanings) => answer(field, meanings)}
+            />
+          ))}
+        </div>
+      )}
+      {later.length > 0 && (
+        <details className="mt-3 border-b border-rule py-1">
+          <summary>What may be said now or later: {plural(later.length, "question")}</summary>
+          {later.slice(0, 40).map((one) => (
+            <Said
+              key={`${one.field} ${one.key}`}
+              question={one}
+              type="text"
+              onAnswer={(value) => answer(one.field, { [one.key]: value })}
+            />
+          ))}
+        </details>
+      )}
+    </>
+  );
+}
+
+interface EitherProps {
+  name: string;
+  ask: string;
+  proofs: Look["days"];
+  options: [string, boolean, () => void][];
+}
+
+function Either({ name, ask, proofs, options }: EitherProps) {
+  const open = proofs.open[0] ?? proofs.second[0];
+  return (
+    <fieldset className="mt-2">
+      <legend>
+        {open?.text} in line {open?.line}: {ask}
+      </legend>
+      {options.map(([label, checked, onChoose]) => (
+        <label key={label} className="mr-4 inline-flex min-h-[28px] items-center gap-2">
+          <input type="radio" name={name} checked={checked} onChange={onChoose} />
+          {label}
+        </label>
+      ))}
+      {proofs.first.length > 0 && proofs.second.length > 0 && (
+        <p className="text-thin">
+          Rows contradict each other: {proofs.first[0]?.text} in line {proofs.first[0]?.line}, {proofs.second[0]?.text}{" "}
+          in line {proofs.second[0]?.line}.
+        </p>
+      )}
+    </fieldset>
+  );
+}
+
+interface OfFieldProps {
+  look: Look;
+  questions: Question[];
+  onAnswer: (meanings: Record<string, string>) => void;
+}
+
+function OfField({ look, questions, onAnswer }: OfFieldProps) {
+  const field = questions[0]?.field ?? "";
+  const choices = look.choices.find((one) => one.field === field)?.choices ?? [];
+  const many = questions.length > 1 && questions[0]?.asks === "choice";
+  return (
+    <div className="mt-2">
+      {questions.slice(0, SHOWN).map((one) =>
+        one.asks === "choice" ? (
+          <div key={one.key} className="mt-2">
+            <SelectField label={asked(one)} value="" onChange={(event) => onAnswer({ [one.key]: event.target.value })}>
+              <option value="">choose what it is</option>
+              {one.proposal && (
+                <option value={one.proposal}>
+                  perhaps {choices.find((own) => own.value === one.proposal)?.words ?? one.proposal}
+                </option>
+              )}
+              <Common question={one} />
+              {choices.map((own) => (
+                <option key={own.value} value={own.value}>
+                  {own.words}
+                </option>
+              ))}
+            </SelectField>
+          </div>
+        ) : (
+          <Said
+            key={one.key}
+            question={one}
+            type={one.asks === "day" ? "date" : one.asks === "days" ? "number" : "text"}
+            onAnswer={(value) => onAnswer({ [one.key]: value })}
+          />
+        ),
+      )}
+      {many && (
+        <div className="mt-2">
+          <SelectField
+            label={`All ${figure(questions.length)} of these at once`}
+            value=""
+            onChange={(event) => onAnswer(Object.fromEntries(questions.map((one) => [one.key, event.target.value])))}
+          >
+            <option value="">one by one</option>
+            {questions[0] && <Common question={questions[0]} />}
+            {field === "form" &&
+              choices.map((own) => (
+                <option key={own.value} value={own.value}>
+                  {own.words}
+                </option>
+              ))}
+          </SelectField>
+        </div>
+      )}
+      {questions.length > SHOWN && (
+        <p className="mt-1 text-soft">{figure(questions.length - SHOWN)} more follow once these are answered.</p>
+      )}
+    </div>
+  );
+}
+
+/** Answers every name may have: none of ours, or ours and not on record yet. */
+function Common({ question }: { question: Question }) {
+  if (question.field === "form" || question.field === "depot") return null;
+  return (
+    <>
+      <option value={NOT_FOR_US}>none of ours: leave these rows out</option>
+      {question.may_be_new && (
+        <option value={NEW}>
+          {question.text || question.field === "new" ? "ours, and new: add" : "nobody knows yet"}
+        </option>
+      )}
+    </>
+  );
+}
+
+interface SaidProps {
+  question: Question;
+  type: "date" | "number" | "text";
+  onAnswer: (value: string) => void;
+}
+
+function Said({ question, type, onAnswer }: SaidProps) {
+  const [value, setValue] = useState(question.proposal ?? "");
+  return (
+    <form
+      className="mt-2 flex items-end gap-2"
+      onSubmit={(event) => {
+        event.preventDefault();
+        if (value) onAnswer(value);
+      }}
+    >
+      <div className="grow">
+        <TextField
+          label={asked(question)}
+          type={type}
+          min={type === "number" ? 1 : undefined}
+          hint={type === "number" && question.proposal ? "The company's middle is proposed." : undefined}
+          value={value}
+          onChange={(event) => setValue(event.target.value)}
+        />
+      </div>
+      <Button type="submit" disabled={!value} aria-label={`Say so: ${asked(question)}`}>
+        Say so
+      </Button>
+    </form>
+  );
+}
+
+function asked(one: Question): string {
+  const about = one.about.charAt(0).toUpperCase() + one.about.slice(1);
+  return `${about}${one.text ? ` “${one.text}”` : ""} (${plural(one.rows, "row")})`;
+}
