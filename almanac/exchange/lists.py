@@ -16,7 +16,9 @@ MOST_ROWS = 200_000
 LARGEST = 64 * 1024 * 1024
 WORKBOOKS = (".xlsx", ".xlsm", ".xlsb", ".xls", ".ods")
 DELIMITERS = ";,\t|"
-SAMPLE = 64 * 1024
+SAMPLE, ASCII = 64 * 1024, 127
+SINGLE_BYTE = {"cp1252": "Western European", "cp1250": "cp1250", "mac_roman": "mac_roman"}
+USUAL = frozenset("äöüÄÖÜßéèêëàâáãåæçîïíìñôóòõøœûúùýÿÉÈÊÀÂÁÅÆÇÎÍÑÔÓÕØŒÛÚÝąćęłńóśźżčďěňřšťůžőűĄĆĘŁŃŚŹŻČĎĚŇŘŠŤŮŽŐŰ€£°²–—’‘“”„…§·«»×½±")
 Cell = str | float | date
 """What stands in a cell: text without spaces around it, a number or a day. Empty cells are empty text."""
 
@@ -115,11 +117,17 @@ def _decoded(name: str, content: bytes) -> tuple[str, str]:
     try:
         return content.decode("utf-8"), "UTF-8"
     except UnicodeDecodeError:
-        western = content.decode("cp1252", errors="replace")
-        guess = from_bytes(content[:SAMPLE], cp_isolation=["cp1252", "cp1250", "mac_roman"]).best()
-        other = content.decode(guess.encoding, errors="replace") if guess is not None else western
-        # Where another reading is letter for letter the same, the usual one is named.
-        return (western, "Western European") if guess is None or other == western else (other, guess.encoding)
+        pass
+    readings = {encoding: content.decode(encoding, errors="replace") for encoding in SINGLE_BYTE}
+    best = max(readings, key=lambda encoding: _usual(readings[encoding][:SAMPLE]))
+    # Where another reading is letter for letter the same, the first is named.
+    return readings[best], SINGLE_BYTE[best]
+
+
+def _usual(text: str) -> int:
+    """How many letters beyond ASCII are such as names and words are written with, less signs no list has, and capitals within a word."""
+    pairs = zip(f" {text}", text, strict=False)
+    return sum(1 if sign in USUAL and not (sign.isupper() and before.islower()) else -1 for before, sign in pairs if ord(sign) > ASCII)
 
 
 def _as(encoding: str, name: str, content: bytes) -> str:

@@ -190,6 +190,28 @@ def used_since(session: Session, assets: Sequence[int], since: datetime) -> list
     return list(session.scalars(text(USED), {"assets": list(assets), "since": since}))
 
 
+def incidents_revised(session: Session, ids: Sequence[int]) -> bool:
+    """Whether any of some incidents has a later revision."""
+    query = text("SELECT EXISTS (SELECT 1 FROM event_revision WHERE incident_id = ANY(:ids) AND number > 1)")
+    return bool(session.scalar(query, {"ids": list(ids)}))
+
+
+def forget_incidents(session: Session, ids: Sequence[int]) -> None:
+    """Take incidents off the record that a list put on it by mistake; the list's own row keeps that it did."""
+    session.execute(text("SET LOCAL almanac.taken_back = 'list'"))
+    bound = {"ids": list(ids)}
+    lines = "DELETE FROM event_line WHERE revision_id IN (SELECT id FROM event_revision WHERE incident_id = ANY(:ids))"
+    for statement in (lines, "DELETE FROM event_revision WHERE incident_id = ANY(:ids)", "DELETE FROM incident WHERE id = ANY(:ids)"):
+        session.execute(text(statement), bound)
+    session.execute(text("SET LOCAL almanac.taken_back = ''"))
+
+
+def forget_tenures(session: Session, ids: Sequence[int], units: Sequence[int]) -> None:
+    """Take lives of parts off the record that a list put on it, with units that have no other."""
+    session.execute(delete(Tenure).where(Tenure.id.in_(list(ids))))
+    session.execute(delete(Unit).where(Unit.id.in_(list(units))))
+
+
 def forget_assets(session: Session, ids: Sequence[int], units: Sequence[int]) -> None:
     """Take machines off the record that a list put on it by mistake, and the parts they were taken to be delivered with."""
     if units:

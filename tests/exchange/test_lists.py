@@ -70,6 +70,9 @@ def test_a_workbook_of_formulas_that_nobody_worked_out_is_said() -> None:
     [
         (b"a;b,5\nc;d\n", "semicolons, UTF-8"),
         ("Büro;x\nc;d\n".encode("cp1252"), "semicolons, Western European"),
+        ("Gerät;x\nc;d\n".encode("cp1252"), "semicolons, Western European"),
+        ("Gerät muckt;Lüfter\nc;d\n".encode("mac_roman"), "semicolons, mac_roman"),
+        ("Łódź;biuro\nc;d\n".encode("cp1250"), "semicolons, cp1250"),
         ("Büro\tx\nc\td\n".encode("utf-16"), "tabs, UTF-16"),
         ("Büro|x\nc|d\n".encode("utf-8-sig"), "bars, UTF-8"),
         (b'"a, b",c\n"d, e",f\n', "commas, UTF-8"),

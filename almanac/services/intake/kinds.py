@@ -9,5 +9,6 @@ from almanac.services.intake.parts.subject import Parts
 from almanac.services.intake.purchases.subject import Purchases
 from almanac.services.intake.readings.subject import Readings
 from almanac.services.intake.subject import Subject
+from almanac.services.intake.tickets.subject import Tickets
 
-SUBJECTS: Mapping[str, Subject] = {subject.kind: subject for subject in (Machines(), Parts(), Readings(), Purchases())}
+SUBJECTS: Mapping[str, Subject] = {subject.kind: subject for subject in (Machines(), Parts(), Readings(), Purchases(), Tickets())}

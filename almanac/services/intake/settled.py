@@ -56,7 +56,8 @@ class Asks(StrEnum):
 class Question:
     """Something only a person can say, once. proposal : what it is most like, None where like nothing · lines : some rows it stands in
     may_be_new : whether it may be one that is ours and not on record yet · about : what is asked, where the text alone does not say it
-    optional : whether a list can be applied without an answer
+    optional : whether a list can be applied without an answer · key : under which the answer is kept, None for the plain text
+    options : meanings with their words, where they are this question's own
     """
 
     field: str
@@ -68,3 +69,5 @@ class Question:
     may_be_new: bool = False
     about: str = ""
     optional: bool = False
+    key: str | None = None
+    options: tuple[tuple[str, str], ...] = ()

@@ -30,7 +30,7 @@ class RowFault:
 
 @dataclass(frozen=True)
 class OldIncident:
-    """A row that was understood: the machine, the position, and the stretch of a part's life that it ends."""
+    """A row that was understood: the machine, the position, and the stretch of a part's life that it ends. kept : or does not end"""
 
     line: int
     machine: Machine
@@ -43,6 +43,7 @@ class OldIncident:
     minutes: int | None
     note: str
     last_good_on: date | None = None
+    kept: bool = False
 
 
 @dataclass

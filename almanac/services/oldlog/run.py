@@ -78,18 +78,20 @@ def _table(data: bytes, most_rows: int | None) -> list[Row]:
     return read_xlsx(data, most_rows=most_rows) if data.startswith(ZIP) else read_csv(data, required=(), most_rows=most_rows)
 
 
-def write_incidents(session: Session, found: Sequence[OldIncident], *, clock: Clock, author_id: int) -> None:
+def write_incidents(session: Session, found: Sequence[OldIncident], *, clock: Clock, author_id: int | None) -> list[int]:
     """Record old incidents in order of day: each ends one part's life and begins the next. Shelves are not touched.
 
-    Where no fault was found and no other part was fitted, the old part stayed in.
+    Where no fault was found and no other part was fitted, the old part stayed in. Returns the ids of the incidents.
     """
+    written = []
     for item in sorted(found, key=lambda one: (one.occurred_on, one.line)):
         asset = session.get_one(Asset, item.machine.id)
         site = session.get_one(Site, item.machine.site_id)
         tenure = _tenure_at(session, item)
-        kept = item.finding == Finding.NO_FAULT_FOUND and item.part_id is None
+        kept = item.kept or (item.finding == Finding.NO_FAULT_FOUND and item.part_id is None)
         ended, begun = (tenure, None) if kept else _split(session, item, tenure, asset, site, clock)
         revision = _revision(session, item, site.id, clock, author_id)
+        written.append(revision.incident_id)
         session.add(
             EventLine(
                 revision_id=revision.id,
@@ -105,9 +107,10 @@ def write_incidents(session: Session, found: Sequence[OldIncident], *, clock: Cl
             )
         )
         session.flush()
+    return written
 
 
-def _revision(session: Session, item: OldIncident, site_id: int, clock: Clock, author_id: int) -> EventRevision:
+def _revision(session: Session, item: OldIncident, site_id: int, clock: Clock, author_id: int | None) -> EventRevision:
     incident = Incident(
         asset_id=item.machine.id,
         site_id=site_id,

@@ -46,6 +46,11 @@ class ProofView(Schema):
     text: str
 
 
+class ListChoice(Schema):
+    value: str
+    words: str
+
+
 class ListQuestion(Schema):
     """Something nobody said yet. text : a name as it stands in the list · about : what is asked of it"""
 
@@ -59,6 +64,7 @@ class ListQuestion(Schema):
     asks: Asks
     may_be_new: bool
     optional: bool
+    options: list[ListChoice]
 
 
 class TakenView(Schema):
@@ -87,11 +93,6 @@ class ListRow(Schema):
 
     line: int
     cells: list[str]
-
-
-class ListChoice(Schema):
-    value: str
-    words: str
 
 
 class FieldChoices(Schema):

@@ -13,7 +13,7 @@ from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_
 from almanac.services.intake.changes import Group
 from almanac.services.intake.columns import plain
 from almanac.services.intake.kinds import SUBJECTS
-from almanac.services.intake.settled import Settled
+from almanac.services.intake.settled import Question, Settled
 from almanac.store import intake as store
 from almanac.store.models import Role
 from almanac.web.access import author_id
@@ -108,12 +108,7 @@ def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
         not_ours=found.not_ours,
         days=_proofs(table.asks_order, table.order.day_first, table.order.month_first, table.order.open),
         amounts=_proofs(table.asks_decimal, table.marks.comma, table.marks.point, table.marks.open),
-        questions=[
-            schemas.ListQuestion.model_validate(
-                {**vars(one), "key": plain(one.text), "about": one.about or about.get(one.field, one.field)}, extra="ignore"
-            )
-            for one in found.questions
-        ],
+        questions=[_question(one, about.get(one.field, one.field)) for one in found.questions],
         taken=[
             schemas.TakenView(field=field, text=text, meaning=choices.get(field, {}).get(meaning, meaning))
             for field, text, meaning in found.taken
@@ -134,6 +129,22 @@ def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
             )
             for field, own in choices.items()
         ],
+    )
+
+
+def _question(one: Question, about: str) -> schemas.ListQuestion:
+    return schemas.ListQuestion(
+        field=one.field,
+        about=one.about or about,
+        text=one.text,
+        key=plain(one.text) if one.key is None else one.key,
+        rows=one.rows,
+        lines=list(one.lines),
+        proposal=one.proposal,
+        asks=one.asks,
+        may_be_new=one.may_be_new,
+        optional=one.optional,
+        options=[schemas.ListChoice(value=value, words=words) for value, words in one.options],
     )
 
 

@@ -5472,6 +5472,8 @@ export interface components {
             may_be_new: boolean;
             /** Optional */
             optional: boolean;
+            /** Options */
+            options: components["schemas"]["ListChoice"][];
             /** Proposal */
             proposal: string | null;
             /** Rows */

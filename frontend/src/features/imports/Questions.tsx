@@ -122,12 +122,10 @@ function OfField({ look, questions, onAnswer }: OfFieldProps) {
             <SelectField label={asked(one)} value="" onChange={(event) => onAnswer({ [one.key]: event.target.value })}>
               <option value="">choose what it is</option>
               {one.proposal && (
-                <option value={one.proposal}>
-                  perhaps {choices.find((own) => own.value === one.proposal)?.words ?? one.proposal}
-                </option>
+                <option value={one.proposal}>perhaps {words(one.proposal, one.options, choices)}</option>
               )}
               <Common question={one} />
-              {choices.map((own) => (
+              {(one.options.length > 0 ? one.options : choices).map((own) => (
                 <option key={own.value} value={own.value}>
                   {own.words}
                 </option>
@@ -170,10 +168,12 @@ function OfField({ look, questions, onAnswer }: OfFieldProps) {
 
 /** Answers every name may have: none of ours, or ours and not on record yet. */
 function Common({ question }: { question: Question }) {
-  if (question.field === "form" || question.field === "depot") return null;
+  if (["form", "depot", "done", "place"].includes(question.field)) return null;
   return (
     <>
-      <option value={NOT_FOR_US}>none of ours: leave these rows out</option>
+      <option value={NOT_FOR_US}>
+        {question.field === "about" ? "no part of a machine: not an incident" : "none of ours: leave these rows out"}
+      </option>
       {question.may_be_new && (
         <option value={NEW}>
           {question.text || question.field === "new" ? "ours, and new: add" : "nobody knows yet"}
@@ -219,4 +219,10 @@ function Said({ question, type, onAnswer }: SaidProps) {
 function asked(one: Question): string {
   const about = one.about.charAt(0).toUpperCase() + one.about.slice(1);
   return `${about}${one.text ? ` “${one.text}”` : ""} (${plural(one.rows, "row")})`;
+}
+
+type Choices = { value: string; words: string }[];
+
+function words(meaning: string, ...of: Choices[]): string {
+  return of.flat().find((one) => one.value === meaning)?.words ?? meaning;
 }

@@ -1,0 +1,1 @@
+"""Lists of tickets: free text to what happened to which part."""

@@ -1,0 +1,131 @@
+"""Reading a ticket's words: which kind of part, what was done, and what it may have been."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import TypeVar
+
+from rapidfuzz import fuzz
+
+from almanac.core.life.outcomes import Finding
+from almanac.core.parts.kinds import Kind
+from almanac.services.intake.columns import plain
+from almanac.services.intake.tickets import phrases
+from almanac.services.intake.tickets.phrases import Done, Phrase
+
+LONG, ALIKE = 5, 86
+"""Letters from which a word may be misspelt, and how alike it has to be, of 100."""
+Meaning = TypeVar("Meaning")
+
+
+@dataclass(frozen=True)
+class Told:
+    """What a ticket's words tell.
+
+    kind : the part it is about, None where that is asked · kinds : those it may be about · nothing : it is about no part of a machine
+    done, finding : None where nothing tells · because : the words that told the finding · merged : it is another ticket's
+    """
+
+    kind: Kind | None
+    kinds: tuple[Kind, ...]
+    nothing: bool
+    done: Done | None
+    finding: Finding | None
+    because: str
+    merged: bool
+
+    @property
+    def asks(self) -> bool:
+        """Whether a person has to say what it is about."""
+        return self.kind is None and not self.nothing and not self.merged
+
+
+def read_ticket(text: str, done: str) -> Told:
+    """Read a ticket.
+
+    Parameters
+    ----------
+    text : what was reported · done : what was done about it, "" where the list does not say
+    """
+    said, did = tuple(plain(text).split()), tuple(plain(done).split())
+    both = said + did
+    in_done, _, _ = _things(did)
+    named, signs, no_part = _things(both)
+    what = _first(both, phrases.done())
+    finding = _first(both, phrases.findings())
+    kinds = tuple(dict.fromkeys(in_done if len(in_done) == 1 else named or signs))
+    replaced = what is not None and what[0] is Done.REPLACED
+    # A word of another matter beside a part's name leaves open which of the two it is about.
+    doubtful = no_part and not replaced
+    kind = kinds[0] if len(kinds) == 1 and not doubtful else None
+    return Told(
+        kind=kind,
+        kinds=kinds,
+        nothing=not kinds and no_part and not replaced,
+        done=what[0] if what else None,
+        finding=finding[0] if finding else None,
+        because=" ".join(finding[1]) if finding else "",
+        merged=any(True for _ in _hits(both, phrases.merged())),
+    )
+
+
+def _things(words: Phrase) -> tuple[list[Kind], list[Kind], bool]:
+    """(kinds named, kinds told by a complaint, whether something else is named); a longer phrase takes its words from shorter ones."""
+    named: list[Kind] = []
+    signs: list[Kind] = []
+    nothing = False
+    free = [True] * len(words)
+    for phrase, what, kind in _table():
+        for start in range(len(words) - len(phrase) + 1):
+            place = slice(start, start + len(phrase))
+            if all(free[place]) and _same(words[place], phrase):
+                free[place] = [False] * len(phrase)
+                nothing = nothing or kind is None
+                if kind is not None:
+                    (named if what == "name" else signs).append(kind)
+    return list(dict.fromkeys(named)), list(dict.fromkeys(signs)), nothing
+
+
+@lru_cache(maxsize=1)
+def _table() -> tuple[tuple[Phrase, str, Kind | None], ...]:
+    rows: list[tuple[Phrase, str, Kind | None]] = [(phrase, "name", kind) for kind, own in phrases.names() for phrase in own]
+    rows += [(phrase, "sign", kind) for kind, own in phrases.signs() for phrase in own]
+    rows += [(phrase, "other", None) for phrase in phrases.not_ours()]
+    return tuple(sorted(rows, key=lambda row: (-len(row[0]), -sum(map(len, row[0])))))
+
+
+def _first(words: Phrase, table: Iterable[tuple[Meaning, tuple[Phrase, ...]]]) -> tuple[Meaning, Phrase] | None:
+    """The first meaning of a table that a phrase tells, with the phrase."""
+    for meaning, own in table:
+        hit = next(_hits(words, own), None)
+        if hit is not None:
+            return meaning, hit
+    return None
+
+
+def _hits(words: Phrase, of: Iterable[Phrase]) -> Iterator[Phrase]:
+    for phrase in of:
+        for start in range(len(words) - len(phrase) + 1):
+            if _same(words[start : start + len(phrase)], phrase):
+                yield phrase
+
+
+def _same(words: Phrase, phrase: Phrase) -> bool:
+    return all(_word(word, wanted) for word, wanted in zip(words, phrase, strict=True))
+
+
+@lru_cache(maxsize=200_000)
+def _word(word: str, wanted: str) -> bool:
+    """Whether a word is the wanted one, a little misspelt, or one that ends with it as German words do."""
+    if word == wanted:
+        return True
+    if len(wanted) < LONG:
+        return len(wanted) == LONG - 1 and len(word) > LONG and word.endswith(wanted)
+    if word.endswith(wanted):
+        return True
+    # What only ends otherwise is another word, not a slip: charge and charger.
+    if word.startswith(wanted) or wanted.startswith(word):
+        return word in (f"{wanted}s", f"{wanted}n", f"{wanted}e", f"{wanted}en")
+    return word[0] == wanted[0] and len(word) >= LONG and abs(len(word) - len(wanted)) <= 2 and fuzz.ratio(word, wanted) >= ALIKE
