@@ -145,7 +145,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "rates": ("/rates/battery", _rates),
     "calibration": ("/rates/calibration", _calibration),
     "rehearsal": ("/outlook/rehearsal", _rehearsal),
-    "difference": ("/import/machines", _difference),
+    "difference": ("/import/lists", _difference),
 }
 
 

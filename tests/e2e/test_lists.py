@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
+from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.launch.cluster import Cluster
@@ -99,3 +100,41 @@ def test_a_shelf_list_with_prices_asks_what_decides_and_is_undone(sign_in: SignI
     expect(applied).to_contain_text("Storeroom, list of 1 Nov 2026: 5 new")
     applied.get_by_role("button", name=re.compile("^Undo the list")).first.click()
     expect(applied).to_contain_text("On record all the same, with nothing in it: NP-100, NP-101.")
+
+
+def test_tickets_are_reviewed_by_two_keys_and_enter_open(sign_in: SignIn, axe: Axe, address: str, cluster: Cluster) -> None:  # noqa: ARG001
+    engine = connect(cluster.url("browser"))
+    with Session(engine) as session:
+        tag = session.execute(
+            text("""SELECT a.tag FROM tenure t JOIN asset a ON a.id = t.asset_id JOIN position p ON p.id = t.position_id
+                    WHERE p.kind = 'battery' AND t.removed_on IS NULL AND t.fitted_on < '2025-06-01' AND a.retired_on IS NULL
+                      AND NOT EXISTS (SELECT 1 FROM incident i WHERE i.asset_id = a.id AND i.occurred_on > '2025-06-01')
+                      AND (SELECT count(*) FROM position o WHERE o.model_id = a.model_id AND o.kind = 'battery') = 1
+                    ORDER BY t.id LIMIT 1""")
+        ).scalar()
+    engine.dispose()
+    rows = [
+        "Ticket;Asset tag;Created;Description;Resolution",
+        f"T-1;{tag};2026-03-03 10:00;battery and keyboard wet;battery renewed and keyboard cleaned",
+        f"T-2;{tag};2026-06-03 10:00;odd smell in the room;fixed",
+        f"T-3;{tag};2026-08-03 10:00;Akku leer;Akku getauscht",
+    ]
+    page = sign_in("quay", "/import/lists")
+    page.get_by_label("The day it was made").fill("2026-11-01")
+    page.get_by_label("File", exact=False).set_input_files(
+        {"name": "tickets.csv", "mimeType": "text/csv", "buffer": "\n".join(rows).encode()}
+    )
+    taken = page.get_by_role("region", name="What it is taken for")
+    expect(taken).to_contain_text("Taken for a list of tickets with 3 tickets")
+    assert axe(page) == []
+    taken.get_by_label(re.compile("battery and keyboard wet")).press("y")
+    expect(taken.get_by_label(re.compile("odd smell"))).to_be_focused()
+    taken.get_by_label(re.compile("odd smell")).press("n")
+    difference = page.get_by_role("region", name="What it changes")
+    expect(difference).to_contain_text("2 are new")
+    difference.get_by_role("button", name="Apply 2 changes").click()
+    expect(difference).to_contain_text("Applied.")
+    applied = page.get_by_role("region", name="Applied lists")
+    expect(applied).to_contain_text("Help desk, list of 1 Nov 2026: 2 new")
+    applied.get_by_role("button", name=re.compile("^Undo the list")).first.click()
+    expect(applied).to_contain_text("3 changes are taken back.")

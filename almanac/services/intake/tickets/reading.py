@@ -72,20 +72,22 @@ def read_ticket(text: str, done: str) -> Told:
 
 
 def _things(words: Phrase) -> tuple[list[Kind], list[Kind], bool]:
-    """(kinds named, kinds told by a complaint, whether something else is named); a longer phrase takes its words from shorter ones."""
-    named: list[Kind] = []
-    signs: list[Kind] = []
-    nothing = False
+    """(kinds named, kinds told by a complaint, whether something else is named), in the order they are said.
+
+    A longer phrase takes its words from shorter ones.
+    """
+    hits: list[tuple[int, str, Kind | None]] = []
     free = [True] * len(words)
     for phrase, what, kind in _table():
         for start in range(len(words) - len(phrase) + 1):
             place = slice(start, start + len(phrase))
             if all(free[place]) and _same(words[place], phrase):
                 free[place] = [False] * len(phrase)
-                nothing = nothing or kind is None
-                if kind is not None:
-                    (named if what == "name" else signs).append(kind)
-    return list(dict.fromkeys(named)), list(dict.fromkeys(signs)), nothing
+                hits.append((start, what, kind))
+    hits.sort(key=lambda hit: hit[0])
+    named = dict.fromkeys(kind for _, what, kind in hits if what == "name" and kind is not None)
+    signs = dict.fromkeys(kind for _, what, kind in hits if what == "sign" and kind is not None)
+    return list(named), list(signs), any(what == "other" for _, what, _ in hits)
 
 
 @lru_cache(maxsize=1)

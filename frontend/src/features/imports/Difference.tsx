@@ -6,6 +6,7 @@ export interface DifferenceProps {
   look: Look;
   done: boolean;
   sending: boolean;
+  looking: boolean;
   fault: string | null;
   onApply: () => void;
   onSettle: (change: Partial<Settled>) => void;
@@ -25,7 +26,7 @@ const GROUPS: Record<string, { title: string; one: string; many: string; look: s
 const WRITTEN = ["new", "moved", "changed", "gone"];
 
 /** What a list says beside the record, group by group, and the one button that writes it. */
-export function Difference({ look, done, sending, fault, onApply, onSettle }: DifferenceProps) {
+export function Difference({ look, done, sending, looking, fault, onApply, onSettle }: DifferenceProps) {
   const written = look.groups.filter((group) => WRITTEN.includes(group.group));
   const count = written.reduce((sum, group) => sum + group.count, 0);
   return (
@@ -74,7 +75,7 @@ export function Difference({ look, done, sending, fault, onApply, onSettle }: Di
         </label>
       )}
       <p className="mt-3 flex items-center gap-3">
-        <Button look="main" disabled={count === 0 || look.open > 0 || sending} onClick={onApply}>
+        <Button look="main" disabled={count === 0 || look.open > 0 || sending || looking} onClick={onApply}>
           {sending ? "Applying" : `Apply ${plural(count, "change")}`}
         </Button>
         {look.open > 0 && <span className="text-thin">{plural(look.open, "question is", "questions are")} open.</span>}

@@ -121,7 +121,8 @@ export default function ImportPage() {
             <Link className="text-accent underline" to="/import/lists">
               Lists as you have them
             </Link>
-            , of machines, parts, shelves, purchases or readings, are held against the record, month after month.
+            , of machines, parts, shelves, purchases, tickets or readings, are held against the record, month after
+            month.
           </p>
           {lead ? (
             <>

@@ -32,12 +32,15 @@ export default function ListPage() {
   const [settled, setSettled] = useState<Settled>(FRESH);
   const [kind, setKind] = useState<string | null>(null);
   const look = useLook();
+  // What was seen last stays on the page while an answer is looked at: nothing flickers, and the focus stays.
+  const [seen, setSeen] = useState<Look>();
   const apply = useApply();
   const picker = useRef<HTMLInputElement>(null);
   const lead = session.user?.role === "lead";
   const again = (next: Settled, given = file, of = kind): void => {
     setSettled(next);
-    if (given) look.mutate({ file: given, said: { kind: of, source, list_on: on, settled: next, digest: null } });
+    const said = { kind: of, source, list_on: on, settled: next, digest: null };
+    if (given) look.mutate({ file: given, said }, { onSuccess: setSeen, onError: () => setSeen(undefined) });
   };
   const settle = (change: Partial<Settled>): void => {
     apply.reset();
@@ -55,8 +58,8 @@ export default function ListPage() {
         <div className="p-4">
           <h1 className="text-[1.75rem]">A list as you have it</h1>
           <p className="max-w-[62ch] text-soft">
-            Machines, parts, shelves, purchases or readings: XLSX, ODS or CSV, title rows and all. It is held against
-            what is on record, and what it says is applied as one and undone as one.{" "}
+            Machines, parts, shelves, purchases, tickets or readings: XLSX, ODS or CSV, title rows and all. It is held
+            against what is on record, and what it says is applied as one and undone as one.{" "}
             <Link className="text-accent underline" to="/import">
               Other files
             </Link>
@@ -70,7 +73,7 @@ export default function ListPage() {
                   hint="What is settled is remembered under this name."
                   list="list-sources"
                   value={source}
-                  placeholder={look.data?.source ?? "the last of its kind"}
+                  placeholder={seen?.source ?? "the last of its kind"}
                   fault={problem?.at("source") ?? undefined}
                   onChange={(event) => setSource(event.target.value)}
                 />
@@ -98,6 +101,7 @@ export default function ListPage() {
                     const chosen = event.target.files?.[0] ?? null;
                     setFile(chosen);
                     setKind(null);
+                    setSeen(undefined);
                     apply.reset();
                     again(FRESH, chosen, null);
                   }}
@@ -112,16 +116,16 @@ export default function ListPage() {
               )}
             </div>
           )}
-          {look.isPending && <Waiting what="Reading the list" />}
+          {look.isPending && !seen && <Waiting what="Reading the list" />}
           {look.isError && (
             <Failed
               title="It cannot be used yet"
               detail={problem?.faults.map((one) => one.message).join("; ") || look.error.message}
             />
           )}
-          {look.data && (
+          {seen && (
             <Understood
-              look={look.data}
+              look={seen}
               settled={settled}
               onSettle={settle}
               onKind={(of) => {
@@ -136,9 +140,10 @@ export default function ListPage() {
       }
       right={
         <Right
-          look={look.data}
+          look={seen}
           done={apply.isSuccess}
           sending={apply.isPending}
+          looking={look.isPending}
           fault={apply.isError ? (problem?.faults[0]?.message ?? apply.error.message) : null}
           onApply={(found) =>
             file &&
@@ -161,12 +166,13 @@ interface RightProps {
   look: Look | undefined;
   done: boolean;
   sending: boolean;
+  looking: boolean;
   fault: string | null;
   onApply: (look: Look) => void;
   onSettle: (change: Partial<Settled>) => void;
 }
 
-function Right({ look, done, sending, fault, onApply, onSettle }: RightProps) {
+function Right({ look, done, sending, looking, fault, onApply, onSettle }: RightProps) {
   if (!look) {
     return (
       <div className="p-4 text-soft">
@@ -183,6 +189,7 @@ function Right({ look, done, sending, fault, onApply, onSettle }: RightProps) {
       look={look}
       done={done}
       sending={sending}
+      looking={looking}
       fault={fault}
       onApply={() => onApply(look)}
       onSettle={onSettle}

@@ -1,4 +1,4 @@
-import { useState } from "react";
+import { type KeyboardEvent, useEffect, useRef, useState } from "react";
 import { figure, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
@@ -112,15 +112,46 @@ interface OfFieldProps {
 
 function OfField({ look, questions, onAnswer }: OfFieldProps) {
   const field = questions[0]?.field ?? "";
+  const box = useRef<HTMLDivElement>(null);
+  const byKey = useRef(false);
+  const first = questions[0]?.key;
+  useEffect(() => {
+    // Once one is answered by a key, the next is at hand: a whole review goes by y and n.
+    if (byKey.current && first !== undefined) box.current?.querySelector("select")?.focus();
+    byKey.current = false;
+  }, [first]);
+  const review = field === "about";
+  const key = (event: KeyboardEvent, one: Question): void => {
+    const meaning = event.key === "y" ? one.proposal : event.key === "n" ? NOT_FOR_US : null;
+    if (!review || !meaning || event.ctrlKey || event.metaKey || event.altKey) return;
+    event.preventDefault();
+    byKey.current = true;
+    onAnswer({ [one.key]: meaning });
+  };
   const choices = look.choices.find((one) => one.field === field)?.choices ?? [];
   const many = questions.length > 1 && questions[0]?.asks === "choice";
   return (
-    <div className="mt-2">
+    <div className="mt-2" ref={box}>
+      {review && (
+        <p className="text-soft">
+          Which part is it about? Rows that say the same are asked once. On a question <span className="code">y</span>{" "}
+          takes what is proposed, <span className="code">n</span> says that no part is meant.
+        </p>
+      )}
       {questions.slice(0, SHOWN).map((one) =>
         one.asks === "choice" ? (
           <div key={one.key} className="mt-2">
-            <SelectField label={asked(one)} value="" onChange={(event) => onAnswer({ [one.key]: event.target.value })}>
-              <option value="">choose what it is</option>
+            <SelectField
+              label={asked(one)}
+              value=""
+              onKeyDown={(event) => key(event, one)}
+              onChange={(event) => onAnswer({ [one.key]: event.target.value })}
+            >
+              <option value="">
+                {one.proposal
+                  ? `perhaps ${words(one.proposal, one.options, choices)}: choose what it is`
+                  : "choose what it is"}
+              </option>
               {one.proposal && (
                 <option value={one.proposal}>perhaps {words(one.proposal, one.options, choices)}</option>
               )}
@@ -217,6 +248,7 @@ function Said({ question, type, onAnswer }: SaidProps) {
 }
 
 function asked(one: Question): string {
+  if (one.field === "about") return `“${one.text}” (${plural(one.rows, "row")})`;
   const about = one.about.charAt(0).toUpperCase() + one.about.slice(1);
   return `${about}${one.text ? ` “${one.text}”` : ""} (${plural(one.rows, "row")})`;
 }
