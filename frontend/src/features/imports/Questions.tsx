@@ -138,40 +138,15 @@ function OfField({ look, questions, onAnswer }: OfFieldProps) {
           takes what is proposed, <span className="code">n</span> says that no part is meant.
         </p>
       )}
-      {questions.slice(0, SHOWN).map((one) =>
-        one.asks === "choice" ? (
-          <div key={one.key} className="mt-2">
-            <SelectField
-              label={asked(one)}
-              value=""
-              onKeyDown={(event) => key(event, one)}
-              onChange={(event) => onAnswer({ [one.key]: event.target.value })}
-            >
-              <option value="">
-                {one.proposal
-                  ? `perhaps ${words(one.proposal, one.options, choices)}: choose what it is`
-                  : "choose what it is"}
-              </option>
-              {one.proposal && (
-                <option value={one.proposal}>perhaps {words(one.proposal, one.options, choices)}</option>
-              )}
-              <Common question={one} />
-              {(one.options.length > 0 ? one.options : choices).map((own) => (
-                <option key={own.value} value={own.value}>
-                  {own.words}
-                </option>
-              ))}
-            </SelectField>
-          </div>
-        ) : (
-          <Said
-            key={one.key}
-            question={one}
-            type={one.asks === "day" ? "date" : one.asks === "days" ? "number" : "text"}
-            onAnswer={(value) => onAnswer({ [one.key]: value })}
-          />
-        ),
-      )}
+      {questions.slice(0, SHOWN).map((one) => (
+        <OneQuestion
+          key={one.key}
+          question={one}
+          choices={choices}
+          onKeyDown={(event) => key(event, one)}
+          onAnswer={(value) => onAnswer({ [one.key]: value })}
+        />
+      ))}
       {many && (
         <div className="mt-2">
           <SelectField
@@ -193,6 +168,36 @@ function OfField({ look, questions, onAnswer }: OfFieldProps) {
       {questions.length > SHOWN && (
         <p className="mt-1 text-soft">{figure(questions.length - SHOWN)} more follow once these are answered.</p>
       )}
+    </div>
+  );
+}
+
+interface OneQuestionProps {
+  question: Question;
+  choices: Choices;
+  onKeyDown: (event: KeyboardEvent) => void;
+  onAnswer: (value: string) => void;
+}
+
+const TYPES: Record<string, "date" | "number" | "text"> = { day: "date", days: "number", words: "text" };
+
+function OneQuestion({ question: one, choices, onKeyDown, onAnswer }: OneQuestionProps) {
+  const type = TYPES[one.asks];
+  if (type) return <Said question={one} type={type} onAnswer={onAnswer} />;
+  const own = one.options.length > 0 ? one.options : choices;
+  const perhaps = one.proposal && words(one.proposal, one.options, choices);
+  return (
+    <div className="mt-2">
+      <SelectField label={asked(one)} value="" onKeyDown={onKeyDown} onChange={(event) => onAnswer(event.target.value)}>
+        <option value="">{perhaps ? `perhaps ${perhaps}: choose what it is` : "choose what it is"}</option>
+        {one.proposal && <option value={one.proposal}>perhaps {perhaps}</option>}
+        <Common question={one} />
+        {own.map((choice) => (
+          <option key={choice.value} value={choice.value}>
+            {choice.words}
+          </option>
+        ))}
+      </SelectField>
     </div>
   );
 }
