@@ -10,13 +10,13 @@ from decimal import Decimal
 from sqlalchemy import delete
 from sqlalchemy.orm import Session
 
+from almanac.services.change_log import in_words, note_changes
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
 from almanac.services.importing.cells import CellFault, lead_time
-from almanac.services.words import day
 from almanac.store import assets, changes, orders
 from almanac.store.changes import ChangeRow
-from almanac.store.models import CatalogChange, Part, PriceBreak, Supplier
+from almanac.store.models import Part, PriceBreak, Supplier
 
 MOST_PARTS, MOST_DAYS = 100_000, 20_000
 WORDS = {
@@ -105,7 +105,7 @@ def edit_part(session: Session, number: str, wanted: PartEdit, *, expected_chang
     faults, lead = _faults(wanted)
     if faults or lead is None:
         raise Refused(*faults)
-    found = [(subject, WORDS[name], _said(getattr(part, name)), _said(getattr(wanted, name))) for name in WORDS]
+    found = [(subject, WORDS[name], in_words(getattr(part, name)), in_words(getattr(wanted, name))) for name in WORDS]
     before = orders.price_breaks(session, [part.id]).get(part.id, [])
     after = sorted(wanted.breaks)
     found.append((subject, "price breaks", _breaks(before), _breaks(after)))
@@ -119,18 +119,10 @@ def edit_part(session: Session, number: str, wanted: PartEdit, *, expected_chang
     if _breaks(before) != _breaks(after):
         session.execute(delete(PriceBreak).where(PriceBreak.part_id == part.id))
         session.add_all(PriceBreak(part_id=part.id, from_quantity=least, price=price) for least, price in after)
-    session.add_all(
-        CatalogChange(subject=about, field=name, before=was, after=now, changed_on=clock.today, recorded_at=clock.now, author_id=author_id)
-        for about, name, was, now in changed
-    )
-    session.flush()
+    for about in (subject, of_supplier):
+        own = [(name, was, now) for named, name, was, now in changed if named == about]
+        note_changes(session, about, own, clock=clock, author_id=author_id)
     return len(changed)
-
-
-def _said(value: object) -> str:
-    if value is None:
-        return "not known"
-    return day(value) if isinstance(value, date) else str(value).strip()
 
 
 def _breaks(breaks: Sequence[tuple[int, Decimal]]) -> str:

@@ -157,7 +157,13 @@ def decisions(session: Session, clock: Clock, words: Mapping[str, str], usual: M
 
 
 def describe_company(
-    session: Session, *, clock: Clock, name: str | None = None, currency: str | None = None, time_zone: str | None = None
+    session: Session,
+    *,
+    clock: Clock,
+    name: str | None = None,
+    currency: str | None = None,
+    time_zone: str | None = None,
+    author_id: int | None = None,
 ) -> None:
     """Set what the company is called, its currency (three letters) and its time zone (IANA name); None leaves a value.
 
@@ -177,7 +183,17 @@ def describe_company(
     for key, value in (("company_name", name and name.strip()), ("currency", currency), ("time_zone", time_zone)):
         if value is not None:
             number = settings.last_number(session, "company", "", key) + 1
-            session.add(Setting(scope="company", key=key, number=number, value=value, from_on=clock.today, recorded_at=clock.now))
+            session.add(
+                Setting(
+                    scope="company",
+                    key=key,
+                    number=number,
+                    value=value,
+                    from_on=clock.today,
+                    author_id=author_id,
+                    recorded_at=clock.now,
+                )
+            )
     session.flush()
 
 

@@ -141,6 +141,92 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/company": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The company, its sites, its suppliers, and what was changed of them lately. */
+        get: operations["company_as_it_stands"];
+        put?: never;
+        /** Name, currency and time zone. */
+        post: operations["describe_the_company"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/company/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A further site; the first is where orders are delivered to. */
+        post: operations["add_a_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/company/sites/{code}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name, time zone, air, and since when repairs are written down. */
+        post: operations["edit_a_site"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/company/suppliers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A further supplier with the days it states. */
+        post: operations["add_a_supplier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/company/suppliers/{supplier_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Name and stated days. */
+        post: operations["edit_a_supplier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/data-check": {
         parameters: {
             query?: never;
@@ -3316,6 +3402,44 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** CompanyChangeView */
+        CompanyChangeView: {
+            change: components["schemas"]["CatalogChangeView"];
+            /** Subject */
+            subject: string;
+        };
+        /** CompanyEditIn */
+        CompanyEditIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            fields: components["schemas"]["CompanyFields"];
+        };
+        /** CompanyEdited */
+        CompanyEdited: {
+            /** Changed */
+            changed: number;
+        };
+        /** CompanyFields */
+        CompanyFields: {
+            /** Currency */
+            currency: string;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
+        };
+        /** CompanyView */
+        CompanyView: {
+            /** Changes */
+            changes: components["schemas"]["CompanyChangeView"][];
+            fields: components["schemas"]["CompanyFields"];
+            /** Number Of Changes */
+            number_of_changes: number;
+            /** Sites */
+            sites: components["schemas"]["SiteView"][];
+            /** Suppliers */
+            suppliers: components["schemas"]["SupplierView"][];
+        };
         /** CompareQuery */
         CompareQuery: {
             /** Models */
@@ -3816,6 +3940,12 @@ export interface components {
             /** Number */
             number: number;
         };
+        /**
+         * Environment
+         * @description What the air at a site does to a machine.
+         * @enum {string}
+         */
+        Environment: "office" | "salt" | "dust";
         /** EscalationView */
         EscalationView: {
             /** Other Minutes */
@@ -8793,10 +8923,43 @@ export interface components {
             /** Role */
             role: string;
         };
+        /** SiteAddIn */
+        SiteAddIn: {
+            /** Code */
+            code: string;
+            fields: components["schemas"]["SiteFields"];
+        };
+        /** SiteAdded */
+        SiteAdded: {
+            /** Code */
+            code: string;
+        };
         /** SiteAsked */
         SiteAsked: {
             /** Site */
             site: string;
+        };
+        /** SiteEditIn */
+        SiteEditIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            fields: components["schemas"]["SiteFields"];
+        };
+        /**
+         * SiteFields
+         * @description A site as it stands or should be. log_began_on : since when every repair there is written down
+         */
+        SiteFields: {
+            environment: components["schemas"]["Environment"];
+            /**
+             * Log Began On
+             * Format: date
+             */
+            log_began_on: string;
+            /** Name */
+            name: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /**
          * SiteLevel
@@ -8852,6 +9015,18 @@ export interface components {
              * @default null
              */
             site?: string | null;
+        };
+        /** SiteView */
+        SiteView: {
+            /** Code */
+            code: string;
+            fields: components["schemas"]["SiteFields"];
+            /** Is Depot */
+            is_depot: boolean;
+            /** Machines */
+            machines: number;
+            /** Number Of Changes */
+            number_of_changes: number;
         };
         /**
          * Spot
@@ -9082,6 +9257,11 @@ export interface components {
             /** Two Way */
             two_way: boolean;
         };
+        /** SupplierAdded */
+        SupplierAdded: {
+            /** Id */
+            id: number;
+        };
         /** SupplierAsked */
         SupplierAsked: {
             /**
@@ -9089,6 +9269,32 @@ export interface components {
              * @enum {string}
              */
             kind: "confirmed" | "moved" | "short" | "substitute" | "price";
+        };
+        /** SupplierEditIn */
+        SupplierEditIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            fields: components["schemas"]["SupplierFields"];
+        };
+        /**
+         * SupplierFields
+         * @description A supplier as it stands or should be. lead_time : 18:0.25; 21:0.75, or days alone
+         */
+        SupplierFields: {
+            /** Lead Time */
+            lead_time: string;
+            /** Name */
+            name: string;
+        };
+        /** SupplierView */
+        SupplierView: {
+            fields: components["schemas"]["SupplierFields"];
+            /** Id */
+            id: number;
+            /** Number Of Changes */
+            number_of_changes: number;
+            /** Parts */
+            parts: number;
         };
         /**
          * SurvivalPoint
@@ -10199,6 +10405,204 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartEdited"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    company_as_it_stands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanyView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    describe_the_company: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompanyEditIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanyEdited"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    add_a_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteAddIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteAdded"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    edit_a_site: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                code: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SiteEditIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanyEdited"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    add_a_supplier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierFields"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplierAdded"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    edit_a_supplier: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                supplier_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplierEditIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompanyEdited"];
                 };
             };
             /** @description Unprocessable Content */

@@ -48,6 +48,9 @@ function CompanyMenu({ session }: { session: Session }) {
       <DropdownMenu.Trigger className="truncate whitespace-nowrap">{session.company} ▾</DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content align="start" className={MENU}>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company")}>
+            Sites and suppliers
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company/work")}>
             Work behind the pages
           </DropdownMenu.Item>

@@ -26,6 +26,7 @@ const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
 const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
+const CompanyPage = lazy(() => import("@/features/company/CompanyPage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
 const ListPage = lazy(() => import("@/features/imports/ListPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
@@ -189,6 +190,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <RatesPage />
+          </Later>
+        ),
+      },
+      {
+        path: "company",
+        element: (
+          <Later>
+            <CompanyPage />
           </Later>
         ),
       },

@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.kinds import Verdict
 from almanac.services.catalog_edit import WORDS, lead_words
+from almanac.services.change_log import in_words, note_changes
 from almanac.services.errors import Fault, Refused
 from almanac.services.intake.changes import Change, Group
 from almanac.services.intake.subject import By, Kept
@@ -23,7 +24,7 @@ from almanac.services.words import day as day_words
 from almanac.store import assets, catalog
 from almanac.store import intake as store
 from almanac.store.bulk import add_rows, new_ids
-from almanac.store.models import CatalogChange, Fits, Part, StockCount, Supplier
+from almanac.store.models import Fits, Part, StockCount, Supplier
 
 FIELDS = (*WORDS, "supplier_id")
 
@@ -59,18 +60,8 @@ def _supplier(session: Session, change: Change, by: By) -> Kept:
 def _lead(session: Session, supplier: Supplier, lead: list[dict[str, Any]], by: By) -> None:
     before = lead_words(supplier)
     supplier.lead_time = lead
-    _note(session, f"supplier {supplier.name}", [("stated lead time", before, lead_words(supplier))], by)
-
-
-def _note(session: Session, subject: str, fields: Sequence[tuple[str, str, str]], by: By) -> None:
-    """What was changed, as the page of a part shows it."""
-    session.add_all(
-        CatalogChange(
-            subject=subject, field=name, before=was, after=now, changed_on=by.clock.today, recorded_at=by.clock.now, author_id=by.author_id
-        )
-        for name, was, now in fields
-        if was != now
-    )
+    fields = [("stated lead time", before, lead_words(supplier))]
+    note_changes(session, f"supplier {supplier.name}", fields, clock=by.clock, author_id=by.author_id)
 
 
 def _new_parts(session: Session, changes: Sequence[Change], suppliers: Mapping[str, int]) -> list[Kept]:
@@ -113,18 +104,12 @@ def _set(session: Session, part: Part, values: Mapping[str, object], by: By) -> 
     words = [
         (
             WORDS.get(name, "supplier"),
-            names[was] if name == "supplier_id" else _words(was),
-            names[int(str(values[name]))] if name == "supplier_id" else _words(values[name]),
+            names[was] if name == "supplier_id" else in_words(was),
+            names[int(str(values[name]))] if name == "supplier_id" else in_words(values[name]),
         )
         for name, was in before.items()
     ]
-    _note(session, f"part {part.number}", words, by)
-
-
-def _words(value: object) -> str:
-    if value is None:
-        return "not known"
-    return day_words(value) if isinstance(value, date) else str(value)
+    note_changes(session, f"part {part.number}", words, clock=by.clock, author_id=by.author_id)
 
 
 def _plain(value: object) -> object:

@@ -25,7 +25,9 @@ export const useLook = () =>
   useMutation({ mutationFn: ({ file, said }: Given) => sendList<Look>("/api/v1/lists/look", file, said) });
 
 export const useApply = () =>
-  useWriting(({ file, said }: Given) => sendList<Schemas["ListApplied"]>("/api/v1/lists", file, said));
+  useWriting(({ file, said }: Given) => sendList<Schemas["ListApplied"]>("/api/v1/lists", file, said), {
+    sites: true,
+  });
 
 export const useUndo = () =>
   useWriting(async (id: number) =>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { day } from "@/lib/format";
+import { AskSheet, PartsField, ValueField } from "@/shared/AskSheet";
 import { SelectField } from "@/ui/Field";
-import { AskSheet, PartsField, ValueField } from "./AskSheet";
 import { type Shelf, type Tally, useAct, useCount, usePack, usePromise } from "./stores.queries";
 
 export type SheetName = "count" | "transfer" | "reserve" | "set_aside";

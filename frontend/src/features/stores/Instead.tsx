@@ -1,6 +1,6 @@
 import { useState } from "react";
+import { AskSheet, ValueField } from "@/shared/AskSheet";
 import { Button } from "@/ui/Button";
-import { AskSheet, ValueField } from "./AskSheet";
 import { type Shelf, useDropSubstitute, useSetSubstitute } from "./stores.queries";
 
 /** What may be fitted in place of the part, first where its shelf is empty; a lead sets it. */

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { AskSheet, ValueField } from "./AskSheet";
+import { AskSheet, ValueField } from "@/shared/AskSheet";
 import { type Tally, useLane } from "./stores.queries";
 
 const WEEK = ["Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"];

@@ -1,9 +1,9 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { day, plural } from "@/lib/format";
+import { AskSheet, ValueField } from "@/shared/AskSheet";
 import { Waiting } from "@/ui/Notice";
 import { Sheet } from "@/ui/Sheet";
-import { AskSheet, ValueField } from "./AskSheet";
 import { useEditPart, usePart } from "./stores.queries";
 
 type Part = Schemas["PartToEdit"];

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { plural } from "@/lib/format";
-import { AskSheet, PartsField, ValueField } from "./AskSheet";
+import { AskSheet, PartsField, ValueField } from "@/shared/AskSheet";
 import { type Transfer, useTransferAct } from "./stores.queries";
 
 interface TransferSheetProps {

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { AskSheet, ValueField } from "./AskSheet";
+import { AskSheet, ValueField } from "@/shared/AskSheet";
 import { useUndo } from "./stores.queries";
 
 /** Undoing an act: counter-moves with a reason; what was done stays on record. */

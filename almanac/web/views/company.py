@@ -1,0 +1,95 @@
+"""The company, its sites and suppliers: read by all, kept up by leads."""
+
+from __future__ import annotations
+
+from flask import Blueprint
+
+from almanac.services.clock import read_clock
+from almanac.services.company_edit import (
+    Described,
+    SiteEdit,
+    SupplierEdit,
+    add_site,
+    add_supplier,
+    edit_company,
+    edit_site,
+    edit_supplier,
+    read_company,
+)
+from almanac.store.models import Role
+from almanac.web.access import author_id
+from almanac.web.api import endpoint
+from almanac.web.database import session
+from almanac.web.schemas import company as schemas
+from almanac.web.schemas.catalog import CatalogChangeView
+
+blueprint = Blueprint("company", __name__, url_prefix="/api/v1/company")
+
+
+@endpoint(blueprint, "", access=Role.READER, replies=schemas.CompanyView)
+def company_as_it_stands() -> schemas.CompanyView:
+    """The company, its sites, its suppliers, and what was changed of them lately."""
+    page = read_company(session(), read_clock(session()))
+    return schemas.CompanyView(
+        fields=schemas.CompanyFields(**vars(page.described)),
+        number_of_changes=page.number_of_changes,
+        sites=[
+            schemas.SiteView(
+                code=row.site.code,
+                is_depot=row.site.is_depot,
+                machines=row.machines,
+                number_of_changes=row.number_of_changes,
+                fields=schemas.SiteFields.model_validate(row.site, from_attributes=True),
+            )
+            for row in page.sites
+        ],
+        suppliers=[
+            schemas.SupplierView(
+                id=row.supplier.id,
+                parts=row.parts,
+                number_of_changes=row.number_of_changes,
+                fields=schemas.SupplierFields(name=row.supplier.name, lead_time=row.lead_time),
+            )
+            for row in page.suppliers
+        ],
+        changes=[schemas.CompanyChangeView(subject=subject, change=CatalogChangeView.model_validate(row)) for subject, row in page.changes],
+    )
+
+
+@endpoint(blueprint, "", method="POST", access=Role.LEAD, replies=schemas.CompanyEdited, status=201)
+def describe_the_company(json: schemas.CompanyEditIn) -> schemas.CompanyEdited:
+    """Name, currency and time zone."""
+    wanted = Described(**json.fields.model_dump())
+    clock = read_clock(session())
+    changed = edit_company(session(), wanted, expected_changes=json.expected_changes, clock=clock, author_id=author_id())
+    return schemas.CompanyEdited(changed=changed)
+
+
+@endpoint(blueprint, "/sites", method="POST", access=Role.LEAD, replies=schemas.SiteAdded, status=201)
+def add_a_site(json: schemas.SiteAddIn) -> schemas.SiteAdded:
+    """A further site; the first is where orders are delivered to."""
+    wanted = SiteEdit(**json.fields.model_dump(mode="python"), code=json.code)
+    return schemas.SiteAdded(code=add_site(session(), wanted, clock=read_clock(session()), author_id=author_id()))
+
+
+@endpoint(blueprint, "/sites/<code>", method="POST", access=Role.LEAD, replies=schemas.CompanyEdited, status=201)
+def edit_a_site(code: str, json: schemas.SiteEditIn) -> schemas.CompanyEdited:
+    """Name, time zone, air, and since when repairs are written down."""
+    wanted, clock = SiteEdit(**json.fields.model_dump(mode="python")), read_clock(session())
+    changed = edit_site(session(), code, wanted, expected_changes=json.expected_changes, clock=clock, author_id=author_id())
+    return schemas.CompanyEdited(changed=changed)
+
+
+@endpoint(blueprint, "/suppliers", method="POST", access=Role.LEAD, replies=schemas.SupplierAdded, status=201)
+def add_a_supplier(json: schemas.SupplierFields) -> schemas.SupplierAdded:
+    """A further supplier with the days it states."""
+    wanted = SupplierEdit(json.name, json.lead_time)
+    return schemas.SupplierAdded(id=add_supplier(session(), wanted, clock=read_clock(session()), author_id=author_id()))
+
+
+@endpoint(blueprint, "/suppliers/<int:supplier_id>", method="POST", access=Role.LEAD, replies=schemas.CompanyEdited, status=201)
+def edit_a_supplier(supplier_id: int, json: schemas.SupplierEditIn) -> schemas.CompanyEdited:
+    """Name and stated days."""
+    wanted, clock = SupplierEdit(json.fields.name, json.fields.lead_time), read_clock(session())
+    changed = edit_supplier(session(), supplier_id, wanted, expected_changes=json.expected_changes, clock=clock, author_id=author_id())
+    return schemas.CompanyEdited(changed=changed)
