@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-import getpass
 import os
-import sys
 
 import click
 from sqlalchemy import Engine
@@ -18,7 +16,18 @@ from almanac.services.accounts import create_user
 from almanac.services.clock import read_clock
 from almanac.services.company_settings import describe_company
 from almanac.services.errors import Refused
+from almanac.services.first_user import new_code
 from almanac.store.models import Role
+
+VARIABLES = {
+    "company": ("ALMANAC_COMPANY", "Your company"),
+    "currency": ("ALMANAC_CURRENCY", "EUR"),
+    "zone": ("ALMANAC_TIME_ZONE", "UTC"),
+    "login": ("ALMANAC_FIRST_LOGIN", "lead"),
+    "name": ("ALMANAC_FIRST_NAME", "First lead"),
+    "password": ("ALMANAC_FIRST_PASSWORD", ""),
+}
+"""Environment variables by which an empty company begins without a browser, and what holds without them."""
 
 
 def filled(cluster: Cluster, *, reset_demo: bool, empty: bool) -> list[str]:
@@ -45,33 +54,19 @@ def _fill(engine: Engine, *, empty: bool) -> None:
         click.echo("Loading the demo company", err=True)
         load_demo(engine)
         return
-    if not sys.stdin.isatty() and os.environ.get("ALMANAC_FIRST_PASSWORD") is None:
-        raise LaunchError("--empty asks for the first user: run it in a terminal, or make one with bin/almanac user add")
-    click.echo("The database is empty.", err=True)
-    _describe_company(engine)
-    click.echo("The first user is a lead.", err=True)
-    login, name = click.prompt("Login"), click.prompt("Full name")
-    while True:
-        password = os.environ.get("ALMANAC_FIRST_PASSWORD") or getpass.getpass("Password (12 characters or more): ")
-        try:
-            with Session(engine) as session:
-                create_user(session, login=login, name=name, role=Role.LEAD, password=password)
-                session.commit()
-            return
-        except Refused as error:
-            if os.environ.get("ALMANAC_FIRST_PASSWORD"):
-                raise LaunchError(str(error)) from error
-            click.echo(f"  {error}", err=True)
-
-
-def _describe_company(engine: Engine) -> None:
-    while True:
-        name = click.prompt("Company")
-        currency, zone = click.prompt("Currency", default="EUR"), click.prompt("Time zone", default="UTC")
-        try:
-            with Session(engine) as session:
-                describe_company(session, clock=read_clock(session), name=name, currency=currency.upper(), time_zone=zone)
-                session.commit()
-            return
-        except Refused as error:
-            click.echo(f"  {error}", err=True)
+    given = {name: os.environ.get(variable, default) for name, (variable, default) in VARIABLES.items()}
+    if not given["password"]:
+        with Session(engine) as session:
+            code = new_code(session, read_clock(session))
+            session.commit()
+        click.echo(f"The company is empty. Its first user is made in the browser, with this code: {code}", err=True)
+        return
+    try:
+        with Session(engine) as session:
+            clock = read_clock(session)
+            describe_company(session, clock=clock, name=given["company"], currency=given["currency"].upper(), time_zone=given["zone"])
+            create_user(session, login=given["login"], name=given["name"], role=Role.LEAD, password=given["password"])
+            session.commit()
+    except Refused as error:
+        raise LaunchError(f"the first user cannot be made as the environment says: {error}") from error
+    click.echo(f"The first user, {given['login']}, was made as the environment says.", err=True)

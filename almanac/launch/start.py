@@ -31,11 +31,18 @@ class _Stopped(Exception):
 @click.option("--port", default=PORT, show_default=True, type=click.IntRange(1, 65535), help="Port on 127.0.0.1.")
 @click.option("--data", type=click.Path(path_type=Path), help="Data folder; by default .data in the project.")
 @click.option("--reset-demo", is_flag=True, help="Throw the database away and load the demo again.")
-@click.option("--empty", is_flag=True, help="Start without the demo and make the first user on the command line.")
+@click.option("--empty", is_flag=True, help="Start without the demo; the first user is made in the browser.")
 @click.option("--web", "webs", default=WEBS, show_default=True, type=click.IntRange(1, 16), help="Web processes.")
 @click.option("--workers", default=WORKERS, show_default=True, type=click.IntRange(1, 16), help="Workers that compute behind the pages.")
 def main(port: int, data: Path | None, reset_demo: bool, empty: bool, webs: int, workers: int) -> None:
-    """Install what is missing, start the private database and serve Parts Almanac on 127.0.0.1."""
+    """Install what is missing, start the private database and serve Parts Almanac on 127.0.0.1.
+
+    \b
+    With --empty it prints a code for the first user, who is made in the browser; or
+    without a browser from these variables of the environment:
+      ALMANAC_FIRST_LOGIN, ALMANAC_FIRST_NAME, ALMANAC_FIRST_PASSWORD (12 or more)
+      ALMANAC_COMPANY, ALMANAC_CURRENCY (EUR), ALMANAC_TIME_ZONE (UTC)
+    """
     if reset_demo and empty:
         raise click.UsageError("--reset-demo and --empty exclude one another")
     signal.signal(signal.SIGTERM, _stop)

@@ -6,6 +6,7 @@ OWASP guide "Slow Down Online Guessing Attacks"), every other try by account and
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import cache
@@ -74,6 +75,22 @@ def sign_in(session: Session, login: str, password: str, *, address: str, now: d
     if HASHER.check_needs_rehash(user.password_hash):
         user.password_hash = HASHER.hash(password)
     return user
+
+
+def checked_try(session: Session, counter: str, *, address: str, now: datetime, matches: Callable[[], bool]) -> bool:
+    """Whether a guess at something else than a password is right; wrong ones are counted and slowed down as sign-ins are.
+
+    Raises
+    ------
+    TooManyAttempts : this try comes too soon after the last failures
+    """
+    _one_at_a_time(session, counter)
+    _check_wait(session, SignInAttempt.counter == counter, BY_COUNTER, now)
+    _check_address(session, address, now)
+    if matches():
+        return True
+    session.add(SignInAttempt(counter=counter, address=address, attempted_at=now))
+    return False
 
 
 def _one_at_a_time(session: Session, what: str) -> None:

@@ -162,6 +162,12 @@ def suppliers(session: Session) -> list[Supplier]:
     return list(session.scalars(select(Supplier).order_by(Supplier.name)))
 
 
+def places_told(session: Session) -> dict[int, frozenset[int]]:
+    """Positions by machine of which anything was ever on record."""
+    rows = session.execute(text("SELECT asset_id, array_agg(DISTINCT position_id) FROM tenure GROUP BY asset_id"))
+    return {asset: frozenset(places) for asset, places in rows}
+
+
 def assets_locked(session: Session, ids: Collection[int]) -> dict[int, Asset]:
     """Machines, locked until the transaction ends."""
     query = select(Asset).where(Asset.id.in_(sorted(set(ids)))).order_by(Asset.id).with_for_update()

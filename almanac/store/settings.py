@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass, field
 from datetime import date
 from typing import Any
@@ -57,3 +58,8 @@ def last_number(session: Session, scope: str, scope_key: str, key: str) -> int:
     """Highest number given to a setting so far; 0 when it was never set."""
     query = select(func.max(Setting.number)).where(Setting.scope == scope, Setting.scope_key == scope_key, Setting.key == key)
     return session.scalar(query) or 0
+
+
+def last_change(session: Session, keys: Collection[str]) -> date | None:
+    """Day on which the company last chose one of some values; None where it never did."""
+    return session.scalar(select(func.max(Setting.from_on)).where(Setting.scope == "company", Setting.key.in_(list(keys))))

@@ -29,7 +29,7 @@ def upgrade() -> None:
     op.add_column("list_source", sa.Column("kind", sa.String(), nullable=False, server_default="machines"))
     op.alter_column("list_source", "kind", server_default=None)
     op.drop_constraint("uq_list_source_name", "list_source")
-    op.create_unique_constraint("uq_list_source_kind", "list_source", ["kind", "name"])
+    op.create_unique_constraint("uq_list_source_kind_name", "list_source", ["kind", "name"])
     op.execute(TAKEN_BACK)
     op.add_column("reading", sa.Column("withdrawn", sa.Boolean(), nullable=False, server_default=sa.false()))
 
@@ -38,7 +38,7 @@ def downgrade() -> None:
     op.execute(REFUSE)
     op.execute("DELETE FROM intake WHERE source_id IN (SELECT id FROM list_source WHERE kind <> 'machines')")
     op.execute("DELETE FROM list_source WHERE kind <> 'machines'")
-    op.drop_constraint("uq_list_source_kind", "list_source")
+    op.drop_constraint("uq_list_source_kind_name", "list_source")
     op.create_unique_constraint("uq_list_source_name", "list_source", ["name"])
     op.drop_column("list_source", "kind")
     op.execute("ALTER TABLE reading DISABLE TRIGGER append_only")

@@ -18,10 +18,11 @@ from almanac.services.intake.changes import Change, Group
 from almanac.services.intake.settled import NOT_FOR_US, Settled
 from almanac.services.intake.tickets.groups import essence, grouped
 from almanac.services.intake.tickets.phrases import Done
-from almanac.services.intake.tickets.reading import read_ticket
+from almanac.services.intake.tickets.reading import TicketReader
 from tests.services.tickets_drawn import draw_tickets
 from tests.services.ugly import LIST_ON, as_csv
 
+READ = TicketReader().read
 HEADER = ["Ticket-Nr.", "Inventar-Nr.", "Gemeldet am", "Beschreibung", "Lösung", "Status"]
 
 
@@ -41,13 +42,13 @@ HEADER = ["Ticket-Nr.", "Inventar-Nr.", "Gemeldet am", "Beschreibung", "Lösung"
     ],
 )
 def test_words_tell_kind_deed_and_a_guess(said: str, did: str, kind: Kind, done: Done | None, finding: Finding | None) -> None:
-    told = read_ticket(said, did)
+    told = READ(said, did)
     assert (told.kind, told.done, told.finding) == (kind, done, finding)
 
 
 @pytest.mark.parametrize("said", ["Kennwort vergessen", "network drive gone", "charger wanted", "toner leer", "lecteur réseau introuvable"])
 def test_what_concerns_no_part_is_no_incident(said: str) -> None:
-    told = read_ticket(said, "")
+    told = READ(said, "")
     assert told.nothing
     assert not told.asks
 
@@ -62,17 +63,17 @@ def test_what_concerns_no_part_is_no_incident(said: str) -> None:
     ],
 )
 def test_what_could_be_either_is_asked(said: str, did: str) -> None:
-    assert read_ticket(said, did).asks
+    assert READ(said, did).asks
 
 
 def test_another_ticket_s_words_are_that_ticket_s() -> None:
-    assert read_ticket("Akku defekt, zusammengeführt mit 4711", "").merged
+    assert READ("Akku defekt, zusammengeführt mit 4711", "").merged
 
 
 @pytest.mark.parametrize("seed", [11, 12, 13, 14])
 def test_a_drawn_help_desk_asks_few_and_errs_rarely(seed: int) -> None:
     tickets = draw_tickets(seed=seed)
-    told = [read_ticket(one.text, one.done) for one in tickets]
+    told = [READ(one.text, one.done) for one in tickets]
     asked = [essence(f"{one.text} {one.done}") for one, own in zip(tickets, told, strict=True) if own.asks]
     sure = [(one, own) for one, own in zip(tickets, told, strict=True) if not own.asks]
     wrong = [one for one, own in sure if (own.kind.value if own.kind else "") != one.kind]

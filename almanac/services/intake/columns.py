@@ -7,7 +7,6 @@ import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
-from functools import lru_cache
 
 from rapidfuzz import fuzz
 
@@ -59,8 +58,7 @@ def header_of(rows: Sequence[Sequence[Cell]], fields: Sequence[Field]) -> tuple[
     return best
 
 
-@lru_cache(maxsize=4096)
-def _field_of(said: str, fields: tuple[Field, ...]) -> str | None:
+def _field_of(said: str, fields: Sequence[Field]) -> str | None:
     exact = next((field.name for field in fields if said in field.words), None)
     if exact is not None:
         return exact
@@ -75,7 +73,7 @@ def _field_of(said: str, fields: tuple[Field, ...]) -> str | None:
 def field_of(header: str, fields: Sequence[Field]) -> str | None:
     """The field a header means, where it is one of its words or nearly."""
     said = plain(header)
-    return _field_of(said, tuple(fields)) if said else None
+    return _field_of(said, fields) if said else None
 
 
 def proposed(

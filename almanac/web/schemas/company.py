@@ -7,6 +7,7 @@ from datetime import date
 from pydantic import Field
 
 from almanac.core.parts.kinds import Environment
+from almanac.services.first_day import Stand
 from almanac.web.schemas.base import Schema
 from almanac.web.schemas.catalog import CatalogChangeView
 
@@ -59,6 +60,21 @@ class CompanyView(Schema):
     sites: list[SiteView]
     suppliers: list[SupplierView]
     changes: list[CompanyChangeView]
+
+
+class FirstDayStep(Schema):
+    """A step from an empty company to its first order. said : what is on record · lacks : what it still lacks, empty for nothing"""
+
+    name: str
+    what: str
+    stand: Stand
+    said: str
+    lacks: str
+    goes_to: str
+
+
+class FirstDayView(Schema):
+    steps: list[FirstDayStep]
 
 
 class CompanyEditIn(Schema):

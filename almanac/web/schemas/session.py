@@ -14,6 +14,18 @@ class SignIn(Schema):
     password: str = Field(min_length=1, max_length=500)
 
 
+class FirstUserIn(Schema):
+    """code : as the server printed it when it started"""
+
+    code: str = Field(min_length=1, max_length=60)
+    company: str = Field(max_length=80)
+    currency: str = Field(max_length=3)
+    time_zone: str = Field(max_length=60)
+    login: str = Field(max_length=200)
+    name: str = Field(max_length=200)
+    password: str = Field(max_length=500)
+
+
 class SignedInUser(Schema):
     login: str
     name: str
@@ -30,9 +42,10 @@ class SiteName(Schema):
 
 
 class SessionState(Schema):
-    """Who is signed in, the token that guards writes, and the company as it stands today."""
+    """Who is signed in, the token that guards writes, and the company as it stands today. first_user : nobody can sign in yet"""
 
     user: SignedInUser | None
+    first_user: bool
     csrf_token: str
     company: str
     currency: str

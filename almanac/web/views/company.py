@@ -16,6 +16,7 @@ from almanac.services.company_edit import (
     edit_supplier,
     read_company,
 )
+from almanac.services.first_day import first_day
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
@@ -54,6 +55,13 @@ def company_as_it_stands() -> schemas.CompanyView:
         ],
         changes=[schemas.CompanyChangeView(subject=subject, change=CatalogChangeView.model_validate(row)) for subject, row in page.changes],
     )
+
+
+@endpoint(blueprint, "/first-day", access=Role.READER, replies=schemas.FirstDayView)
+def from_nothing_to_the_first_order() -> schemas.FirstDayView:
+    """What the company has told so far, and what each step still lacks."""
+    steps = first_day(session(), read_clock(session()))
+    return schemas.FirstDayView(steps=[schemas.FirstDayStep.model_validate(step, from_attributes=True) for step in steps])
 
 
 @endpoint(blueprint, "", method="POST", access=Role.LEAD, replies=schemas.CompanyEdited, status=201)

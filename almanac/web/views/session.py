@@ -11,15 +11,16 @@ from flask_wtf.csrf import generate_csrf
 from almanac.services.accounts import sign_in
 from almanac.services.clock import FAR_FUTURE, clock_of
 from almanac.services.errors import Fault, Refused
+from almanac.services.first_user import FirstUser, make_first_user, waits_for_first_user
 from almanac.services.sessions import end_web_session, open_web_session
 from almanac.store import catalog
-from almanac.store.models import Role
+from almanac.store.models import Role, User
 from almanac.store.settings import settings_on
 from almanac.web.access import ANYONE, SignedIn
 from almanac.web.api import endpoint
 from almanac.web.database import commit, session
 from almanac.web.devices import device_of, remember_device
-from almanac.web.schemas.session import FindQuery, Found, FoundList, SessionState, SignedInUser, SignIn, SiteName
+from almanac.web.schemas.session import FindQuery, FirstUserIn, Found, FoundList, SessionState, SignedInUser, SignIn, SiteName
 
 blueprint = Blueprint("session", __name__, url_prefix="/api/v1")
 
@@ -30,6 +31,7 @@ def _state() -> SessionState:
     user = SignedInUser(login=current_user.login, name=current_user.name, role=current_user.role.value) if signed_in else None
     return SessionState(
         user=user,
+        first_user=user is None and waits_for_first_user(session()),
         csrf_token=generate_csrf(),
         company=str(settings.value("company_name", default="Your company")) if signed_in else "",
         currency=str(settings.value("currency", default="EUR")),
@@ -53,11 +55,26 @@ def open_session(json: SignIn) -> Response:
     if user is None:
         commit()  # the failed attempt has to be counted although the request is refused
         raise Refused(Fault("password", "login and password do not match: check both, upper and lower case count"))
+    return _signed_in(user, now)
+
+
+def _signed_in(user: User, now: datetime) -> Response:
     _end_current(now)
     login_user(SignedIn(user, open_web_session(session(), user, now=now)))
     reply = Response(_state().model_dump_json(), mimetype="application/json")
     remember_device(reply, user.login)
     return reply
+
+
+@endpoint(blueprint, "/first-user", method="POST", access=ANYONE, replies=SessionState)
+def begin(json: FirstUserIn) -> Response:
+    """Describe an empty company and make its first lead, who is signed in."""
+    now, clock = datetime.now(UTC), clock_of(settings_on(session(), FAR_FUTURE))
+    user = make_first_user(session(), FirstUser(**json.model_dump()), address=request.remote_addr or "", now=now, clock=clock)
+    if user is None:
+        commit()  # the wrong code has to be counted although the request is refused
+        raise Refused(Fault("code", "that is not the code: it stands where the server was started, and holds until it starts again"))
+    return _signed_in(user, now)
 
 
 def _sites() -> list[SiteName]:

@@ -159,6 +159,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/company/first-day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the company has told so far, and what each step still lacks. */
+        get: operations["from_nothing_to_the_first_order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/company/sites": {
         parameters: {
             query?: never;
@@ -341,6 +358,23 @@ export interface paths {
         get: operations["find"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/first-user": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Describe an empty company and make its first lead, who is signed in. */
+        post: operations["begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4220,6 +4254,48 @@ export interface components {
         FindQuery: {
             /** Q */
             q: string;
+        };
+        /**
+         * FirstDayStep
+         * @description A step from an empty company to its first order. said : what is on record · lacks : what it still lacks, empty for nothing
+         */
+        FirstDayStep: {
+            /** Goes To */
+            goes_to: string;
+            /** Lacks */
+            lacks: string;
+            /** Name */
+            name: string;
+            /** Said */
+            said: string;
+            stand: components["schemas"]["Stand"];
+            /** What */
+            what: string;
+        };
+        /** FirstDayView */
+        FirstDayView: {
+            /** Steps */
+            steps: components["schemas"]["FirstDayStep"][];
+        };
+        /**
+         * FirstUserIn
+         * @description code : as the server printed it when it started
+         */
+        FirstUserIn: {
+            /** Code */
+            code: string;
+            /** Company */
+            company: string;
+            /** Currency */
+            currency: string;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Time Zone */
+            time_zone: string;
         };
         /** FitVerdictView */
         FitVerdictView: {
@@ -8705,7 +8781,7 @@ export interface components {
         Serviceability: "socketed" | "screwed" | "clipped" | "taped" | "glued" | "staked" | "soldered" | "in_assembly" | "unknown";
         /**
          * SessionState
-         * @description Who is signed in, the token that guards writes, and the company as it stands today.
+         * @description Who is signed in, the token that guards writes, and the company as it stands today. first_user : nobody can sign in yet
          */
         SessionState: {
             /**
@@ -8719,6 +8795,8 @@ export interface components {
             csrf_token: string;
             /** Currency */
             currency: string;
+            /** First User */
+            first_user: boolean;
             /** Sites */
             sites: components["schemas"]["SiteName"][];
             user: components["schemas"]["SignedInUser"] | null;
@@ -9054,6 +9132,12 @@ export interface components {
             /** Median */
             median: number;
         };
+        /**
+         * Stand
+         * @description How far a step is.
+         * @enum {string}
+         */
+        Stand: "done" | "partly" | "open";
         /** StandInIn */
         StandInIn: {
             /**
@@ -10480,6 +10564,35 @@ export interface operations {
             };
         };
     };
+    from_nothing_to_the_first_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FirstDayView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     add_a_site: {
         parameters: {
             query?: never;
@@ -10859,6 +10972,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FoundList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FirstUserIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionState"];
                 };
             };
             /** @description Unprocessable Content */

@@ -51,6 +51,9 @@ function CompanyMenu({ session }: { session: Session }) {
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company")}>
             Sites and suppliers
           </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/first-day")}>
+            First day
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company/work")}>
             Work behind the pages
           </DropdownMenu.Item>
@@ -88,6 +91,9 @@ function UserMenu({ session, onKeys }: { session: Session; onKeys: () => void })
           </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={onKeys}>
             Keys
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/glossary")}>
+            Words
           </DropdownMenu.Item>
           <DropdownMenu.Separator className="my-1 border-t border-rule" />
           <DropdownMenu.Item className={ITEM} onSelect={() => signOut.mutate()}>

@@ -5,6 +5,7 @@ import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { onComing, theComing } from "@/api/answers";
 import { isProblem } from "@/api/client";
 import { OutlookPage } from "@/features/outlook/OutlookPage";
+import { FirstUserPage } from "@/features/session/FirstUserPage";
 import { SignInPage } from "@/features/session/SignInPage";
 import { useSession } from "@/features/session/session.queries";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
@@ -27,6 +28,8 @@ const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const CompanyPage = lazy(() => import("@/features/company/CompanyPage"));
+const FirstDayPage = lazy(() => import("@/features/company/FirstDayPage"));
+const GlossaryPage = lazy(() => import("@/features/company/GlossaryPage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
 const ListPage = lazy(() => import("@/features/imports/ListPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
@@ -67,7 +70,8 @@ function Door() {
     return <Failed title="No connection" detail={session.error.message} onRetry={() => void session.refetch()} />;
   }
   if (!session.data) return <Waiting what="Opening the almanac" />;
-  return session.data.user ? <Frame session={session.data} /> : <SignInPage />;
+  if (session.data.user) return <Frame session={session.data} />;
+  return session.data.first_user ? <FirstUserPage /> : <SignInPage />;
 }
 
 const Later = ({ children }: { children: React.ReactNode }) => (
@@ -198,6 +202,22 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <CompanyPage />
+          </Later>
+        ),
+      },
+      {
+        path: "first-day",
+        element: (
+          <Later>
+            <FirstDayPage />
+          </Later>
+        ),
+      },
+      {
+        path: "glossary",
+        element: (
+          <Later>
+            <GlossaryPage />
           </Later>
         ),
       },

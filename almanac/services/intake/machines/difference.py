@@ -11,6 +11,7 @@ from almanac.services.intake.changes import Change, Difference, Gone, Group, in_
 from almanac.services.intake.columns import plain
 from almanac.services.intake.machines.rows import USUAL_DUTY, MachineRow
 from almanac.services.intake.subject import ListDay
+from almanac.services.words import count
 from almanac.services.words import day as day_words
 
 
@@ -33,16 +34,23 @@ class OnRecord:
 
 @dataclass(frozen=True)
 class Delivered:
-    """What is known of new machines' parts. parts : (position, part) of a model, where one part alone fits a position
+    """What machines were delivered with. parts : (position, part) of a model, where one part alone fits a position
     log_began : by site; an older machine may hold others than it was delivered with, and nobody knows since when
+    told : positions by machine of which anything was ever on record
     """
 
     parts: Mapping[int, tuple[tuple[int, int], ...]]
     log_began: Mapping[str, date]
+    told: Mapping[int, frozenset[int]]
 
     def of(self, model: int, site: str, since: date) -> tuple[tuple[int, int], ...]:
         """What a machine in service since a day holds beyond doubt."""
         return self.parts.get(model, ()) if since >= self.log_began.get(site, date.max) else ()
+
+    def lacking(self, machine: OnRecord) -> tuple[tuple[int, int], ...]:
+        """What a machine on record was delivered with in positions nobody ever told of, beyond doubt."""
+        told = self.told.get(machine.id, frozenset())
+        return tuple(pair for pair in self.of(machine.model_id, machine.site, machine.in_service_on) if pair[0] not in told)
 
 
 def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: ListDay, delivered: Delivered | None = None) -> Difference:
@@ -105,7 +113,7 @@ def _of_row(row: MachineRow, machine: OnRecord | None, when: ListDay, delivered:
         return _said_gone(row, machine, when)
     if machine is None:
         return [_new(row, when, delivered)]
-    return _known(row, machine, when)
+    return _known(row, machine, when, delivered)
 
 
 def _cannot(row: MachineRow, why: str) -> Change:
@@ -169,7 +177,7 @@ def _held_words(holds: tuple[tuple[int, int], ...], delivered: Delivered | None)
     return f"; {len(holds)} parts as delivered" if holds else "; what it holds is not beyond doubt"
 
 
-def _known(row: MachineRow, machine: OnRecord, when: ListDay) -> list[Change]:
+def _known(row: MachineRow, machine: OnRecord, when: ListDay, delivered: Delivered | None) -> list[Change]:
     if machine.retired_on is not None:
         return [_cannot(row, f"on the list as in use, but retired on {day_words(machine.retired_on)} by the record")]
     if row.model is not None and _model(row) != machine.model_id:
@@ -182,8 +190,12 @@ def _known(row: MachineRow, machine: OnRecord, when: ListDay) -> list[Change]:
     if moved:
         text = f"from {machine.site} to {row.site}"
         found.append(Change(Group.MOVED, machine.tag, row.line, text, machine.id, when.on, {"site": row.site}, site=row.site))
-    if values:
-        found.append(Change(Group.CHANGED, machine.tag, row.line, "; ".join(words), machine.id, when.on, values, site=row.site))
+    holds = delivered.lacking(machine) if delivered else ()
+    if holds:
+        words.append(f"{count(len(holds), 'part')} in it as delivered on {day_words(machine.in_service_on)}")
+    if values or holds:
+        text = "; ".join(words)
+        found.append(Change(Group.CHANGED, machine.tag, row.line, text, machine.id, when.on, values, site=row.site, holds=holds))
     return found or [Change(Group.UNCHANGED, machine.tag, row.line, "as on record")]
 
 

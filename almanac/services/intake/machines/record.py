@@ -33,4 +33,5 @@ def delivered_with(session: Session) -> Delivered:
     parts: dict[int, list[tuple[int, int]]] = defaultdict(list)
     for model, position, part in store.sole_parts(session, [kind.value for kind in FORECAST_KINDS]):
         parts[model].append((position, part))
-    return Delivered({model: tuple(own) for model, own in parts.items()}, {site.code: site.log_began_on for site in catalog.sites(session)})
+    began = {site.code: site.log_began_on for site in catalog.sites(session)}
+    return Delivered({model: tuple(own) for model, own in parts.items()}, began, store.places_told(session))

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
@@ -34,6 +34,8 @@ def write_machines(session: Session, changes: Sequence[Change], by: By) -> list[
     kept = added + _add(session, [_numbered(change, models) for change in new], sites, clock)
     by_id = store.assets_locked(session, [change.record_id for change in changes if change.record_id is not None])
     stays = store.open_stays(session, list(by_id))
+    holding = [(by_id[change.record_id], change.holds) for change in changes if change.record_id is not None and change.holds]
+    held = _deliver(session, [_Holding(asset.id, asset.model_id, asset.in_service_on, holds) for asset, holds in holding], clock)
     for change in changes:
         if change.record_id is None:
             continue
@@ -46,7 +48,7 @@ def write_machines(session: Session, changes: Sequence[Change], by: By) -> list[
             before = {name: getattr(asset, name) for name in change.values}
             for name, value in change.values.items():
                 setattr(asset, name, value)
-            kept.append(_kept(change, asset.id, before=before, after=change.values))
+            kept.append(_kept(change, asset.id, before=before, after=change.values, units=held.get(asset.id, [])))
     session.flush()
     return kept
 
@@ -76,23 +78,33 @@ def _add(session: Session, new: list[Change], sites: Mapping[str, int], clock: C
     ]
     add_rows(session, Asset, rows)
     add_rows(session, AssetStay, stays)
-    held = _deliver(session, list(zip(ids, new, strict=True)), clock)
+    holding = [_Holding(number, change.values["model_id"], change.on, change.holds) for number, change in zip(ids, new, strict=True)]
+    held = _deliver(session, holding, clock)
     return [_kept(change, number, units=held.get(number, [])) for number, change in zip(ids, new, strict=True)]
 
 
-def _deliver(session: Session, new: list[tuple[int, Change]], clock: Clock) -> dict[int, list[int]]:
-    """Parts that new machines were delivered with, in them since their first day; returns the units by machine."""
-    pairs = [(number, change, position, part) for number, change in new for position, part in change.holds]
+class _Holding(NamedTuple):
+    """A machine with what it was delivered with on its first day, (position, part)."""
+
+    asset_id: int
+    model_id: object
+    since: date | None
+    holds: tuple[tuple[int, int], ...]
+
+
+def _deliver(session: Session, machines: Sequence[_Holding], clock: Clock) -> dict[int, list[int]]:
+    """Parts that machines were delivered with, in them since their first day; returns the units by machine."""
+    pairs = [(one, position, part) for one in machines for position, part in one.holds]
     units, tenures = new_ids(session, Unit, len(pairs)), new_ids(session, Tenure, len(pairs))
     unit_rows, rows, found = [], [], defaultdict(list)
-    for unit, tenure, (number, change, position, part) in zip(units, tenures, pairs, strict=True):
-        found[number].append(unit)
-        unit_rows.append({"id": unit, "part_id": part, "serial": None, "condition": "unknown", "received_on": change.on})
+    for unit, tenure, (one, position, part) in zip(units, tenures, pairs, strict=True):
+        found[one.asset_id].append(unit)
+        unit_rows.append({"id": unit, "part_id": part, "serial": None, "condition": "unknown", "received_on": one.since})
         rows.append(
             {
-                "id": tenure, "unit_id": unit, "part_id": part, "asset_id": number, "model_id": change.values["model_id"],
-                "position_id": position, "fitted_on": change.on, "removed_on": None, "age_at_fitting_days": 0,
-                "observed_from": change.on, "recorded_at": clock.now, "removal_recorded_at": None,
+                "id": tenure, "unit_id": unit, "part_id": part, "asset_id": one.asset_id, "model_id": one.model_id,
+                "position_id": position, "fitted_on": one.since, "removed_on": None, "age_at_fitting_days": 0,
+                "observed_from": one.since, "recorded_at": clock.now, "removal_recorded_at": None,
             }
         )  # fmt: skip
     add_rows(session, Unit, unit_rows)
@@ -137,8 +149,8 @@ def undo_machines(session: Session, row: Intake) -> list[str]:
         raise Refused(Fault("intake", f"of {', '.join(used[:5])} something was recorded since: correct these machines one by one"))
     for change in reversed(machines):
         _undo_one(session, assets[int(change["asset_id"])], change)
-    new = [change for change in machines if change["group"] == Group.NEW.value]
-    store.forget_assets(session, [int(change["asset_id"]) for change in new], [unit for change in new for unit in change.get("units", [])])
+    new = [int(change["asset_id"]) for change in machines if change["group"] == Group.NEW.value]
+    store.forget_assets(session, new, [unit for change in machines for unit in change.get("units", [])])
     return take_back(session, [change for change in row.changes if "what" in change])
 
 

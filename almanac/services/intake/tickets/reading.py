@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import lru_cache
 from typing import TypeVar
 
 from rapidfuzz import fuzz
@@ -42,84 +41,86 @@ class Told:
         return self.kind is None and not self.nothing and not self.merged
 
 
-def read_ticket(text: str, done: str) -> Told:
-    """Read a ticket.
+class TicketReader:
+    """Reads the tickets of one list; what a word was found to be is not worked out again in it."""
 
-    Parameters
-    ----------
-    text : what was reported · done : what was done about it, "" where the list does not say
-    """
-    said, did = tuple(plain(text).split()), tuple(plain(done).split())
-    both = said + did
-    in_done, _, _ = _things(did)
-    named, signs, no_part = _things(both)
-    what = _first(both, phrases.done())
-    finding = _first(both, phrases.findings())
-    kinds = tuple(dict.fromkeys(in_done if len(in_done) == 1 else named or signs))
-    replaced = what is not None and what[0] is Done.REPLACED
-    # A word of another matter beside a part's name leaves open which of the two it is about.
-    doubtful = no_part and not replaced
-    kind = kinds[0] if len(kinds) == 1 and not doubtful else None
-    return Told(
-        kind=kind,
-        kinds=kinds,
-        nothing=not kinds and no_part and not replaced,
-        done=what[0] if what else None,
-        finding=finding[0] if finding else None,
-        because=" ".join(finding[1]) if finding else "",
-        merged=any(True for _ in _hits(both, phrases.merged())),
-    )
+    def __init__(self) -> None:
+        rows: list[tuple[Phrase, str, Kind | None]] = [(phrase, "name", kind) for kind, own in phrases.names() for phrase in own]
+        rows += [(phrase, "sign", kind) for kind, own in phrases.signs() for phrase in own]
+        rows += [(phrase, "other", None) for phrase in phrases.not_ours()]
+        self._things_by_length = sorted(rows, key=lambda row: (-len(row[0]), -sum(map(len, row[0]))))
+        self._known: dict[tuple[str, str], bool] = {}
+
+    def read(self, text: str, done: str) -> Told:
+        """Read a ticket.
+
+        Parameters
+        ----------
+        text : what was reported · done : what was done about it, "" where the list does not say
+        """
+        said, did = tuple(plain(text).split()), tuple(plain(done).split())
+        both = said + did
+        in_done, _, _ = self._things(did)
+        named, signs, no_part = self._things(both)
+        what = self._first(both, phrases.done())
+        finding = self._first(both, phrases.findings())
+        kinds = tuple(dict.fromkeys(in_done if len(in_done) == 1 else named or signs))
+        replaced = what is not None and what[0] is Done.REPLACED
+        # A word of another matter beside a part's name leaves open which of the two it is about.
+        doubtful = no_part and not replaced
+        return Told(
+            kind=kinds[0] if len(kinds) == 1 and not doubtful else None,
+            kinds=kinds,
+            nothing=not kinds and no_part and not replaced,
+            done=what[0] if what else None,
+            finding=finding[0] if finding else None,
+            because=" ".join(finding[1]) if finding else "",
+            merged=any(True for _ in self._hits(both, phrases.merged())),
+        )
+
+    def _things(self, words: Phrase) -> tuple[list[Kind], list[Kind], bool]:
+        """(kinds named, kinds told by a complaint, whether something else is named), in the order they are said.
+
+        A longer phrase takes its words from shorter ones.
+        """
+        hits: list[tuple[int, str, Kind | None]] = []
+        free = [True] * len(words)
+        for phrase, what, kind in self._things_by_length:
+            for start in range(len(words) - len(phrase) + 1):
+                place = slice(start, start + len(phrase))
+                if all(free[place]) and self._same(words[place], phrase):
+                    free[place] = [False] * len(phrase)
+                    hits.append((start, what, kind))
+        hits.sort(key=lambda hit: hit[0])
+        named = dict.fromkeys(kind for _, what, kind in hits if what == "name" and kind is not None)
+        signs = dict.fromkeys(kind for _, what, kind in hits if what == "sign" and kind is not None)
+        return list(named), list(signs), any(what == "other" for _, what, _ in hits)
+
+    def _first(self, words: Phrase, table: Iterable[tuple[Meaning, tuple[Phrase, ...]]]) -> tuple[Meaning, Phrase] | None:
+        """The first meaning of a table that a phrase tells, with the phrase."""
+        for meaning, own in table:
+            hit = next(self._hits(words, own), None)
+            if hit is not None:
+                return meaning, hit
+        return None
+
+    def _hits(self, words: Phrase, of: Iterable[Phrase]) -> Iterator[Phrase]:
+        for phrase in of:
+            for start in range(len(words) - len(phrase) + 1):
+                if self._same(words[start : start + len(phrase)], phrase):
+                    yield phrase
+
+    def _same(self, words: Phrase, phrase: Phrase) -> bool:
+        return all(self._word(word, wanted) for word, wanted in zip(words, phrase, strict=True))
+
+    def _word(self, word: str, wanted: str) -> bool:
+        key = word, wanted
+        if key not in self._known:
+            self._known[key] = _alike(word, wanted)
+        return self._known[key]
 
 
-def _things(words: Phrase) -> tuple[list[Kind], list[Kind], bool]:
-    """(kinds named, kinds told by a complaint, whether something else is named), in the order they are said.
-
-    A longer phrase takes its words from shorter ones.
-    """
-    hits: list[tuple[int, str, Kind | None]] = []
-    free = [True] * len(words)
-    for phrase, what, kind in _table():
-        for start in range(len(words) - len(phrase) + 1):
-            place = slice(start, start + len(phrase))
-            if all(free[place]) and _same(words[place], phrase):
-                free[place] = [False] * len(phrase)
-                hits.append((start, what, kind))
-    hits.sort(key=lambda hit: hit[0])
-    named = dict.fromkeys(kind for _, what, kind in hits if what == "name" and kind is not None)
-    signs = dict.fromkeys(kind for _, what, kind in hits if what == "sign" and kind is not None)
-    return list(named), list(signs), any(what == "other" for _, what, _ in hits)
-
-
-@lru_cache(maxsize=1)
-def _table() -> tuple[tuple[Phrase, str, Kind | None], ...]:
-    rows: list[tuple[Phrase, str, Kind | None]] = [(phrase, "name", kind) for kind, own in phrases.names() for phrase in own]
-    rows += [(phrase, "sign", kind) for kind, own in phrases.signs() for phrase in own]
-    rows += [(phrase, "other", None) for phrase in phrases.not_ours()]
-    return tuple(sorted(rows, key=lambda row: (-len(row[0]), -sum(map(len, row[0])))))
-
-
-def _first(words: Phrase, table: Iterable[tuple[Meaning, tuple[Phrase, ...]]]) -> tuple[Meaning, Phrase] | None:
-    """The first meaning of a table that a phrase tells, with the phrase."""
-    for meaning, own in table:
-        hit = next(_hits(words, own), None)
-        if hit is not None:
-            return meaning, hit
-    return None
-
-
-def _hits(words: Phrase, of: Iterable[Phrase]) -> Iterator[Phrase]:
-    for phrase in of:
-        for start in range(len(words) - len(phrase) + 1):
-            if _same(words[start : start + len(phrase)], phrase):
-                yield phrase
-
-
-def _same(words: Phrase, phrase: Phrase) -> bool:
-    return all(_word(word, wanted) for word, wanted in zip(words, phrase, strict=True))
-
-
-@lru_cache(maxsize=200_000)
-def _word(word: str, wanted: str) -> bool:
+def _alike(word: str, wanted: str) -> bool:
     """Whether a word is the wanted one, a little misspelt, or one that ends with it as German words do."""
     if word == wanted:
         return True

@@ -14,7 +14,7 @@ from almanac.services.intake.table import Line
 from almanac.services.intake.tickets.fields import FIELDS
 from almanac.services.intake.tickets.groups import essence, grouped
 from almanac.services.intake.tickets.phrases import Done
-from almanac.services.intake.tickets.reading import Told, read_ticket
+from almanac.services.intake.tickets.reading import TicketReader, Told
 
 OPEN_WORDS = (
     "open",
@@ -63,7 +63,8 @@ def ticket_rows(lines: Sequence[Line], settled: Settled) -> list[TicketRow]:
     said = settled.names.get("about", {})
     usual = settled.names.get("done", {}).get("")
     read = [(line, line.text("text"), line.text("done")) for line in lines]
-    told = [read_ticket(text, done) for _, text, done in read]
+    reader = TicketReader()
+    told = [reader.read(text, done) for _, text, done in read]
     essences = [essence(f"{text} {done}") for _, text, done in read]
     asks = [key for key, one in zip(essences, told, strict=True) if one.asks or key in said]
     groups = grouped(asks, tuple(said))

@@ -13,6 +13,13 @@ export function useCompany() {
   });
 }
 
+export function useFirstDay() {
+  return useQuery({
+    queryKey: ["first day"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/company/first-day", { signal })),
+  });
+}
+
 export const useDescribe = () =>
   useWriting(async (json: Schemas["CompanyEditIn"]) => body(await api.POST("/api/v1/company", { body: json })), {
     sites: true,

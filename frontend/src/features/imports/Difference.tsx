@@ -57,7 +57,7 @@ export function Difference({ look, done, sending, looking, fault, onApply, onSet
           </button>
         </p>
       )}
-      {look.kind === "machines" && look.groups.some((group) => group.group === "new") && (
+      {look.kind === "machines" && look.rows > 0 && (
         <label className="mt-2 flex items-start gap-2">
           <input
             type="checkbox"
@@ -66,10 +66,10 @@ export function Difference({ look, done, sending, looking, fault, onApply, onSet
             onChange={(event) => onSettle({ delivered: event.target.checked })}
           />
           <span>
-            New machines hold what they were delivered with
+            Machines hold what they were delivered with
             <span className="block text-[0.93rem] text-soft">
-              where one part alone fits, and the log of their site covers their whole life; of the rest nobody knows
-              since when its parts are in.
+              where one part alone fits a position nobody told of, and the log of their site covers their whole life; of
+              the rest nobody knows since when its parts are in.
             </span>
           </span>
         </label>

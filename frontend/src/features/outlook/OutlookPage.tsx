@@ -116,8 +116,11 @@ export function OutlookPage() {
           <Settings outlook={outlook.data} kind={kind} onKind={setKind} mayChange={session.user?.role === "lead"} />
           {lines.length === 0 ? (
             <Nothing>
-              No stock part is in service{site ? " at this site" : ""} yet. Import your own fleet, its parts and its log
-              from the menu under your name.
+              No stock part is in service{site ? " at this site" : ""} yet.{" "}
+              <Link className="text-accent underline" to="/first-day">
+                First day
+              </Link>{" "}
+              leads from nothing to the first order.
             </Nothing>
           ) : (
             <PartTable

@@ -26,6 +26,15 @@ export function useSignIn() {
   });
 }
 
+export function useFirstUser() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (json: Schemas["FirstUserIn"]) =>
+      remember(body(await api.POST("/api/v1/first-user", { body: json }))),
+    onSuccess: (session) => client.setQueryData(KEY, session),
+  });
+}
+
 export function useSignOut() {
   const client = useQueryClient();
   return useMutation({
