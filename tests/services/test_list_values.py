@@ -17,7 +17,7 @@ from almanac.services.intake.durations import span_of
     [
         ("1.234,50 €", ",", "1234.50"), ("€ 17,5", ",", "17.5"), ("1'234.50", ".", "1234.50"), ("1 234,5", ",", "1234.5"), ("12", ",", "12"),
         ("-3", ".", "-3"), ("1.234", ",", "1234"), ("1.234", ".", "1.234"), ("1,234,567", ".", "1234567"), ("10 Stk", ",", "10"),
-        ("CHF 9.90", ".", "9.90"), ("n/a", ".", None), ("", ".", None), ("1.2.3", ".", None), ("auf Anfrage", ",", None),
+        ("CHF 9.90", ".", "9.90"), ("17.50", ",", None), ("17,50", ".", None), ("n/a", ".", None), ("", ".", None), ("1.2.3", ".", None), ("auf Anfrage", ",", None),
     ],
 )  # fmt: skip
 def test_amounts_are_read_with_the_sign_of_their_list(cell: str, decimal: str, amount: str | None) -> None:
@@ -31,6 +31,8 @@ def test_a_number_of_a_workbook_is_itself() -> None:
 
 def test_one_row_proves_the_sign_for_all_and_thousands_alone_prove_none() -> None:
     assert marks_of([(2, "1.234"), (3, "17,50")]).settled == ","
+    assert marks_of([*((n, "17,50") for n in range(10)), (11, "17.50")]).settled == ","
+    assert marks_of([*((n, "17,50") for n in range(9)), (11, "17.50")]).settled is None
     assert marks_of([(2, "1,234"), (3, "17.50")]).settled == "."
     assert marks_of([(2, "1.234")]).settled is None
     assert marks_of([(2, "1.234")]).open == ((2, "1.234"),)

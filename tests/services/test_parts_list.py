@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 
 import pytest
@@ -173,6 +173,19 @@ class TestShelves:
         looked = look_at(session, shelf_request([[part, site, str(held)]], on=before), clock=clock)
         assert quantity > 0
         assert looked.difference.done == []
+
+    def test_a_list_of_last_week_is_counted_on_its_day_and_says_nothing_twice(self, session: Session, clock: Clock) -> None:
+        here = shelf_at(session, "ELD")
+        on = clock.today - timedelta(days=2)
+        asked = shelf_request([[PART, "ELD", str(here + 4)]], on=on)
+        before = look_at(session, asked, clock=clock).difference.done
+        number = apply(session, clock, asked)
+        assert look_at(session, asked, clock=clock).difference.done == []
+        day = session.execute(text("SELECT max(counted_on) FROM stock_count c JOIN shelf h ON h.id = c.shelf_id JOIN part p ON p.id = h.part_id "
+                                   "WHERE p.number = :part"), {"part": PART}).scalar()  # fmt: skip
+        assert day == on
+        undo_list(session, number, clock=clock, author_id=1)
+        assert look_at(session, asked, clock=clock).difference.done == before
 
     def test_stock_the_list_does_not_name_is_asked_once(self, session: Session, clock: Clock) -> None:
         here = shelf_at(session, "ELD")

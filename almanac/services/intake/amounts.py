@@ -12,28 +12,33 @@ from almanac.exchange.lists import Cell
 AMOUNT = re.compile(r"^(?P<before>\D*?)(?<![.,])(?P<number>[+-]?\d(?:[\d.,'’\s]*\d)?)(?P<after>[^\d]*)$")
 SIGNS = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "fr": "CHF", "sfr": "CHF", "zł": "PLN"}
 CODES = frozenset(re.findall(r"\w+", "aud bgn brl cad chf cny czk dkk eur gbp huf inr jpy krw mxn nok nzd pln ron sek sgd try usd zar"))
-SHOWN, LARGEST = 3, 1e12
+SHOWN, LARGEST, CLEARLY = 3, 1e12, 10
+"""Rows shown; the largest number taken; and so many times as many rows have to prove one sign as the other."""
 
 
 @dataclass(frozen=True)
 class Marks:
     """What a list shows of the sign before decimals. comma, point : rows that prove one, by line and text · open : that could be either
-    likely : what most rows prove, to read it by until somebody says
+    proved : how many rows prove a comma, and how many a point
     """
 
     comma: tuple[tuple[int, str], ...]
     point: tuple[tuple[int, str], ...]
     open: tuple[tuple[int, str], ...]
-    likely: str = "."
+    proved: tuple[int, int] = (0, 0)
+
+    @property
+    def likely(self) -> str:
+        """What most rows prove, to read the list by until somebody says."""
+        return "," if self.proved[0] > self.proved[1] else "."
 
     @property
     def settled(self) -> str | None:
-        """The sign; None where rows are open and nothing proves one, or contradict each other."""
-        if self.comma and not self.point:
-            return ","
-        if self.point and not self.comma:
-            return "."
-        return "." if not self.comma and not self.open else None
+        """The sign; None where rows are open and nothing proves one, or too many contradict the others. A few are told one by one."""
+        comma, point = self.proved
+        if comma or point:
+            return self.likely if max(comma, point) >= CLEARLY * min(comma, point) else None
+        return None if self.open else "."
 
 
 def marks_of(cells: Iterable[tuple[int, Cell]]) -> Marks:
@@ -50,7 +55,7 @@ def marks_of(cells: Iterable[tuple[int, Cell]]) -> Marks:
             either.append((line, str(cell)))
         elif sign:
             (comma if sign == "," else point).append((line, str(cell)))
-    return Marks(tuple(comma[:SHOWN]), tuple(point[:SHOWN]), tuple(either[:SHOWN]), "," if len(comma) > len(point) else ".")
+    return Marks(tuple(comma[:SHOWN]), tuple(point[:SHOWN]), tuple(either[:SHOWN]), (len(comma), len(point)))
 
 
 def _decimal_sign(number: str) -> str:
@@ -75,6 +80,8 @@ def amount_of(cell: Cell, *, decimal: str) -> Decimal | None:
     match = AMOUNT.match(cell) if isinstance(cell, str) else None
     if match is None:
         return None
+    if _decimal_sign(match["number"]) not in ("", "?", decimal):
+        return None  # it is written the other way: read by the list's sign it would be a hundred times as much
     bare = re.sub(r"['’\s]", "", match["number"]).replace("," if decimal == "." else ".", "")
     bare = bare.replace(",", ".")
     return Decimal(bare) if bare.count(".") <= 1 else None

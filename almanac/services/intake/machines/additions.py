@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
@@ -37,8 +38,13 @@ class NewSite:
     """A site to be added. machines : of the list that stand there"""
 
     code: str
-    name: str
+    spelt: Counter[str] = field(default_factory=Counter)
     lines: list[int] = field(default_factory=list)
+
+    @property
+    def name(self) -> str:
+        """As most rows have it."""
+        return self.spelt.most_common(1)[0][0]
 
 
 @dataclass
@@ -46,10 +52,19 @@ class NewModel:
     """A model to be added. told : its form, where a word tells it"""
 
     key: str
-    maker: str
-    name: str
     told: str | None
+    spelt: Counter[tuple[str, str]] = field(default_factory=Counter)
     lines: list[int] = field(default_factory=list)
+
+    @property
+    def maker(self) -> str:
+        """As most rows have it."""
+        return self.spelt.most_common(1)[0][0][0]
+
+    @property
+    def name(self) -> str:
+        """As most rows have it."""
+        return self.spelt.most_common(1)[0][0][1]
 
     @property
     def title(self) -> str:
@@ -72,8 +87,9 @@ class Additions:
         """The code a new site gets."""
         key = plain(text)
         if key not in self.sites:
-            self.sites[key] = NewSite(self._code(text), text.strip())
+            self.sites[key] = NewSite(self._code(text))
         self.sites[key].lines.append(line)
+        self.sites[key].spelt[text.strip()] += 1
         return self.sites[key].code
 
     def _code(self, text: str) -> str:
@@ -89,8 +105,9 @@ class Additions:
             own = own[len(maker) :].strip()
         key = f"+{plain(f'{maker} {own}')}"
         if key not in self.models:
-            self.models[key] = NewModel(key, maker.strip() or UNKNOWN_MAKER, own, form_told(form, name))
+            self.models[key] = NewModel(key, form_told(form, name))
         self.models[key].lines.append(line)
+        self.models[key].spelt[maker.strip() or UNKNOWN_MAKER, own] += 1
         return key
 
     def form_of(self, model: NewModel) -> str | None:

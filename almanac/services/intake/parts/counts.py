@@ -38,7 +38,7 @@ def shelf_changes(rows: Sequence[PartRow], record: Record, coming: set[str], whe
         changes.extend(Change(Group.WAITS, _words(place), None, words, site=place[1]) for place in sorted(missing))
         return changes, len(missing)
     if when.gone is not Gone.LEAVE:
-        changes.extend(_none_there(place, record.shelves[place]) for place in sorted(missing))
+        changes.extend(_none_there(place, record.shelves[place], when.on) for place in sorted(missing))
     return changes, 0
 
 
@@ -71,10 +71,10 @@ def _counted(place: Place, rows: list[PartRow], record: Record, when: ListDay) -
     return Change(Group.CHANGED, _words(place), rows[-1].line, words, None, when.on, values)
 
 
-def _none_there(place: Place, shelf: ShelfOnRecord) -> Change:
+def _none_there(place: Place, shelf: ShelfOnRecord, on: date) -> Change:
     words = f"not on the list: none there, {shelf.on_hand} booked"
     if shelf.waits:
         return Change(Group.UNUSABLE, _words(place), None, "another count of this shelf waits for a lead: settle that one first")
     now = max(shelf.moved_since, 0)
     values: dict[str, object] = {"part": place[0], "site": place[1], "counted": now, "booked": shelf.on_hand, "made": []}
-    return Change(Group.CHANGED, _words(place), None, words, None, None, values)
+    return Change(Group.CHANGED, _words(place), None, words, None, on, values)

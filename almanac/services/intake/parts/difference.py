@@ -75,9 +75,9 @@ def part_changes(rows: Sequence[PartRow], record: Record, leads: Mapping[str, Le
         part = record.parts.get(row.number.upper())
         if part is not None:
             found.append(_changed(row, part, record))
-        elif add is None:
+        elif add is None and row.price is not None:
             found.append(Change(Group.WAITS, row.number, row.line, "not on record: say whether such parts are ours"))
-        elif add:
+        elif add is not False:
             found.append(_new(row, record, leads))
     return found
 

@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass
 from datetime import date
 
-from sqlalchemy import select
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
@@ -16,6 +16,16 @@ from almanac.store.models import Fits, Part, Position, Shelf, StockCount, StockM
 from almanac.store.shelves import balances
 
 LeadTime = list[dict[str, float]]
+
+SINCE = """
+SELECT m.shelf_id, sum(m.quantity) FROM stock_move m
+LEFT JOIN stock_act a ON a.id = m.act_id LEFT JOIN receipt r ON r.id = m.receipt_id
+WHERE m.moved_on > :on AND m.bucket = :bucket AND a.undoes_id IS NULL AND r.undoes_id IS NULL
+  AND NOT EXISTS (SELECT 1 FROM stock_act u WHERE u.undoes_id = m.act_id)
+  AND NOT EXISTS (SELECT 1 FROM receipt u WHERE u.undoes_id = m.receipt_id)
+GROUP BY 1
+"""
+"""What moved after a day; what was undone never did, on whichever day that was."""
 
 
 @dataclass(frozen=True)
@@ -66,9 +76,8 @@ def _shelves(session: Session, on: date) -> dict[tuple[str, str], ShelfOnRecord]
     held = balances(session, Bucket.ON_HAND)
     sites = {site.id: site.code for site in catalog.sites(session)}
     since: dict[int, int] = defaultdict(int)
-    query = select(StockMove.shelf_id, StockMove.quantity).where(StockMove.moved_on > on, StockMove.bucket == Bucket.ON_HAND.value)
-    for shelf, quantity in session.execute(query):
-        since[shelf] += quantity
+    for shelf, quantity in session.execute(text(SINCE), {"on": on, "bucket": Bucket.ON_HAND.value}):
+        since[shelf] += int(quantity)
     moved = set(session.scalars(select(StockMove.shelf_id).distinct()))
     states = [(shelf, state) for shelf, state in session.execute(select(StockCount.shelf_id, StockCount.state))]
     counted, waiting = {shelf for shelf, _ in states}, {shelf for shelf, state in states if state == "waits"}

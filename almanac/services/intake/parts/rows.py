@@ -57,7 +57,7 @@ class Names:
 
 def part_row(line: Line, names: Names) -> PartRow:
     """One row."""
-    wrong = line.unread(FIELDS) or _currency(line, names.currency)
+    wrong = _currency(line, names.currency) or line.unread(FIELDS)
     whole: dict[str, int | None] = {}
     for name, about in (("pack", "parts in a pack"), ("minimum_order", "fewest sold at once"), ("on_hand", "parts counted")):
         whole[name], fault = _whole(line, name, about)

@@ -134,7 +134,7 @@ class _Read:
 
     def open_new(self, rows: Sequence[PartRow]) -> list[Question]:
         """Whether parts that are not on record are ours: asked once."""
-        new = [row for row in rows if row.number.upper() not in self.record.parts]
+        new = [row for row in rows if row.number.upper() not in self.record.parts and row.price is not None]
         if self.add is not None or not new or not self.describes:
             return []
         lines = tuple(row.line for row in new[:3])
@@ -154,7 +154,7 @@ class _Read:
         found = [*self.number.questions(), *self.model.questions(), *self.site.questions()]
         if not self.add:
             return found
-        new = [row for row in rows if row.number.upper() not in self.record.parts]
+        new = [row for row in rows if row.number.upper() not in self.record.parts and row.price is not None]
         asked: dict[str, list[int]] = {}
         for row in new:
             supplier = supplier_named(row)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -122,16 +123,17 @@ def _back(name: str, value: Any) -> object:
     return Decimal(value) if name == "price" else date.fromisoformat(value)
 
 
-def _recorded(by: By) -> Recorded:
-    # A list is applied by leads alone; from the command line nobody signs.
-    return Recorded(by.clock, by.author_id, is_lead=True)  # type: ignore[arg-type]
+def _recorded(by: By, on: date | None = None) -> Recorded:
+    """Who counts, on the list's day where that is given. A list is applied by leads alone; from the command line nobody signs."""
+    clock = replace(by.clock, today=on) if on is not None else by.clock
+    return Recorded(clock, by.author_id, is_lead=True)  # type: ignore[arg-type]
 
 
 def _count(session: Session, change: Change, by: By) -> Kept:
     """A shelf nobody had booked is opened with its lots; another is counted, with all that holds of counts."""
     part, site, counted = str(change.values["part"]), str(change.values["site"]), int(str(change.values["counted"]))
-    told = f"Shelf list of {day_words(change.on)}" if change.on else "Not on the shelf list"
-    recorded = _recorded(by)
+    told = f"{'Shelf list' if change.line else 'Not on the shelf list'} of {day_words(change.on or by.clock.today)}"
+    recorded = _recorded(by, change.on)
     if change.group is Group.NEW and counted > 0:
         _, _, shelf = shelf_of(session, part, site)
         act = record_act(session, "counted", told, recorded)

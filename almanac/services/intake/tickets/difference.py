@@ -36,7 +36,7 @@ class TicketChanges:
         self.record, self.on, self.said = record, on, said
         self.changes: list[Change] = []
         self.questions: list[Question] = []
-        self.seen: dict[tuple[int, int], list[tuple[date, int]]] = {}
+        self.seen: dict[tuple[int, str], list[tuple[date, int]]] = {}
         self.tickets: dict[str, int] = {}
 
     def take(self, rows: Sequence[TicketRow]) -> None:
@@ -55,10 +55,25 @@ class TicketChanges:
         placed = self._placed(row)
         if isinstance(placed, str):
             return Change(Group.UNUSABLE, subject, row.line, placed)
-        machine, place = placed
+        machine, places = placed
+        told = self._told(row, machine, places)
+        if told is not None:
+            return Change(told[0], subject, row.line, told[1])
+        place = self._place(row, machine, places)
         if place is None:
             return Change(Group.WAITS, subject, row.line, f"which of its {kind_name(str(row.about))} positions is not known yet")
         return self._incident(subject, row, machine, place)
+
+    def _told(self, row: TicketRow, machine: Machine, places: Sequence[Place]) -> tuple[Group, str] | None:
+        """Whether the same was told already: on record, or by another row of the same days."""
+        day = row.occurred_on or self.on
+        for place in places:
+            near = next((one for one in self.record.recorded.get((machine.id, place.id), []) if abs((one - day).days) <= NEAR_DAYS), None)
+            if near is not None:
+                return Group.UNCHANGED, f"{place.label}: on record since {day_words(near)}"
+        seen = self.seen.get((machine.id, str(row.about)), [])
+        twice = next((line for other, line in seen if abs((other - day).days) <= NEAR_DAYS), None)
+        return (Group.TWICE, f"{places[0].label}: line {twice} is of the same days") if twice is not None else None
 
     def _aside(self, row: TicketRow) -> tuple[Group, str] | None:
         """What a row is that is no incident of its own, or not yet."""
@@ -72,8 +87,8 @@ class TicketChanges:
             return Group.UNCHANGED, "still open: it comes with a later list"
         return (Group.WAITS, f"not known which part: {row.text[:80]}") if row.about is None else None
 
-    def _placed(self, row: TicketRow) -> tuple[Machine, Place | None] | str:
-        """The machine and the position, None while that is asked; or why there is none."""
+    def _placed(self, row: TicketRow) -> tuple[Machine, list[Place]] | str:
+        """The machine and its positions of the kind; or why there is none."""
         if row.wrong:
             return row.wrong
         machine = self.record.fleet.machines.get(row.tag.upper())
@@ -85,7 +100,7 @@ class TicketChanges:
         places = [place for place in self.record.fleet.places.get(machine.model_id, []) if place.kind == row.about]
         if not places:
             return f"its model has no {kind_name(str(row.about))} among its positions: describe it first"
-        return machine, self._place(row, machine, places)
+        return machine, places
 
     def _day(self, row: TicketRow, machine: Machine) -> str:
         day = row.occurred_on
@@ -130,13 +145,7 @@ class TicketChanges:
 
     def _incident(self, subject: str, row: TicketRow, machine: Machine, place: Place) -> Change:
         assert row.occurred_on is not None
-        day, key = row.occurred_on, (machine.id, place.id)
-        near = next((one for one in self.record.recorded.get(key, []) if abs((one - day).days) <= NEAR_DAYS), None)
-        if near is not None:
-            return Change(Group.UNCHANGED, subject, row.line, f"{place.label}: on record since {day_words(near)}")
-        twice = next((line for other, line in self.seen.get(key, []) if abs((other - day).days) <= NEAR_DAYS), None)
-        if twice is not None:
-            return Change(Group.TWICE, subject, row.line, f"{place.label}: line {twice} is of the same days")
+        day = row.occurred_on
         stretch = self._stretch(machine, place, day)
         if stretch is None:
             words = f"{place.label}: nothing is on record in it on {day_words(day)}: say what new machines hold, or list its parts first"
@@ -147,7 +156,7 @@ class TicketChanges:
             )
         if row.done is None:
             return Change(Group.WAITS, subject, row.line, f"{place.label}: not known what was done")
-        self.seen.setdefault(key, []).append((day, row.line))
+        self.seen.setdefault((machine.id, str(row.about)), []).append((day, row.line))
         return self._new(subject, row, machine, place)
 
     def _new(self, subject: str, row: TicketRow, machine: Machine, place: Place) -> Change:

@@ -7,6 +7,8 @@ export interface DifferenceProps {
   done: boolean;
   sending: boolean;
   looking: boolean;
+  /** As it was ticked, before the list was looked at again. */
+  delivered: boolean;
   fault: string | null;
   onApply: () => void;
   onSettle: (change: Partial<Settled>) => void;
@@ -26,7 +28,7 @@ const GROUPS: Record<string, { title: string; one: string; many: string; look: s
 const WRITTEN = ["new", "moved", "changed", "gone"];
 
 /** What a list says beside the record, group by group, and the one button that writes it. */
-export function Difference({ look, done, sending, looking, fault, onApply, onSettle }: DifferenceProps) {
+export function Difference({ look, done, sending, looking, delivered, fault, onApply, onSettle }: DifferenceProps) {
   const written = look.groups.filter((group) => WRITTEN.includes(group.group));
   const count = written.reduce((sum, group) => sum + group.count, 0);
   return (
@@ -57,23 +59,7 @@ export function Difference({ look, done, sending, looking, fault, onApply, onSet
           </button>
         </p>
       )}
-      {look.kind === "machines" && look.rows > 0 && (
-        <label className="mt-2 flex items-start gap-2">
-          <input
-            type="checkbox"
-            className="mt-1"
-            checked={look.delivered}
-            onChange={(event) => onSettle({ delivered: event.target.checked })}
-          />
-          <span>
-            Machines hold what they were delivered with
-            <span className="block text-[0.93rem] text-soft">
-              where one part alone fits a position nobody told of, and the log of their site covers their whole life; of
-              the rest nobody knows since when its parts are in.
-            </span>
-          </span>
-        </label>
-      )}
+      {look.kind === "machines" && look.rows > 0 && <Delivered delivered={delivered} onSettle={onSettle} />}
       <p className="mt-3 flex items-center gap-3">
         <Button look="main" disabled={count === 0 || look.open > 0 || sending || looking} onClick={onApply}>
           {sending ? "Applying" : `Apply ${plural(count, "change")}`}
@@ -89,6 +75,26 @@ export function Difference({ look, done, sending, looking, fault, onApply, onSet
         <GroupTable key={group.group} group={group} />
       ))}
     </section>
+  );
+}
+
+function Delivered({ delivered, onSettle }: Pick<DifferenceProps, "delivered" | "onSettle">) {
+  return (
+    <label className="mt-2 flex items-start gap-2">
+      <input
+        type="checkbox"
+        className="mt-1"
+        checked={delivered}
+        onChange={(event) => onSettle({ delivered: event.target.checked })}
+      />
+      <span>
+        Machines hold what they were delivered with
+        <span className="block text-[0.93rem] text-soft">
+          where one part alone fits a position nobody told of, and the log of their site covers their whole life; of the
+          rest nobody knows since when its parts are in.
+        </span>
+      </span>
+    </label>
   );
 }
 

@@ -144,7 +144,8 @@ export default function ListPage() {
           done={apply.isSuccess}
           sending={apply.isPending}
           looking={look.isPending}
-          fault={apply.isError ? (problem?.faults[0]?.message ?? apply.error.message) : null}
+          delivered={settled.delivered ?? seen?.delivered ?? false}
+          fault={faultOf(apply.error)}
           onApply={(found) =>
             file &&
             apply.mutate(
@@ -162,17 +163,24 @@ export default function ListPage() {
   );
 }
 
+/** What went wrong in a person's words; null where nothing did. */
+function faultOf(error: Error | null): string | null {
+  if (!error) return null;
+  return (isProblem(error) ? error.faults[0]?.message : null) ?? error.message;
+}
+
 interface RightProps {
   look: Look | undefined;
   done: boolean;
   sending: boolean;
   looking: boolean;
+  delivered: boolean;
   fault: string | null;
   onApply: (look: Look) => void;
   onSettle: (change: Partial<Settled>) => void;
 }
 
-function Right({ look, done, sending, looking, fault, onApply, onSettle }: RightProps) {
+function Right({ look, done, sending, looking, delivered, fault, onApply, onSettle }: RightProps) {
   if (!look) {
     return (
       <div className="p-4 text-soft">
@@ -190,6 +198,7 @@ function Right({ look, done, sending, looking, fault, onApply, onSettle }: Right
       done={done}
       sending={sending}
       looking={looking}
+      delivered={delivered}
       fault={fault}
       onApply={() => onApply(look)}
       onSettle={onSettle}
@@ -232,7 +241,7 @@ function Applied() {
       </ul>
       {undo.isError && (
         <p role="alert" className="mt-1 font-semibold text-short">
-          {isProblem(undo.error) ? (undo.error.faults[0]?.message ?? undo.error.detail) : undo.error.message}
+          {faultOf(undo.error)}
         </p>
       )}
       {undo.isSuccess && (
