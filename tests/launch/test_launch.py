@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import shutil
 import signal
 import socket
@@ -51,9 +52,9 @@ def launch(data: Path, port: int, *options: str, **environment: str) -> subproce
 
 
 @contextmanager
-def started(data: Path, port: int, *options: str) -> Iterator[tuple[subprocess.Popen[str], str]]:
+def started(data: Path, port: int, *options: str, **environment: str) -> Iterator[tuple[subprocess.Popen[str], str]]:
     """A launcher that has announced itself, and what it said."""
-    process = launch(data, port, *options)
+    process = launch(data, port, *options, **environment)
     assert process.stdout is not None
     said = ""
     for line in process.stdout:
@@ -266,15 +267,21 @@ def test_a_data_folder_it_may_not_use_gets_one_clear_line() -> None:
     assert "cannot write to the data folder /proc/almanac" in said
 
 
-def test_without_the_demo_it_asks_for_the_first_user(data: Path) -> None:
-    empty = data.parent / "empty"
-    process = launch(empty, free_port(), "--empty")
-    said = process.communicate(timeout=120)[0]
-    assert process.returncode == 1
-    assert "--empty asks for the first user" in said
-    assert "password" not in said.lower().replace("passwords", "")
-    process = launch(empty, free_port(), "--empty", "--reset-demo")
-    assert "exclude one another" in process.communicate(timeout=60)[0]
+def test_without_the_demo_it_prints_a_code_for_the_first_user_or_takes_the_environment(data: Path) -> None:
+    empty, port = data.parent / "empty", free_port()
+    refused = launch(empty, port, "--empty", "--reset-demo")
+    assert "exclude one another" in refused.communicate(timeout=60)[0]
+    refused = launch(empty, port, "--empty", ALMANAC_FIRST_PASSWORD="short")
+    said = refused.communicate(timeout=120)[0]
+    assert refused.returncode == 1
+    assert "the first user cannot be made as the environment says" in said
+    with started(empty, port, "--empty") as (_, said):
+        assert re.search(r"with this code: [A-Z2-9]{4}-[A-Z2-9]{4}-[A-Z2-9]{4}$", said, re.MULTILINE)
+        assert session_state(port)["first_user"] is True
+    with started(empty, port, "--empty", ALMANAC_FIRST_LOGIN="quay", ALMANAC_FIRST_PASSWORD="twelve letters or more") as (_, said):
+        assert "The first user, quay, was made" in said
+        assert "twelve letters" not in said
+        assert session_state(port)["first_user"] is False
 
 
 def test_a_stale_postmaster_file_is_no_obstacle(data: Path) -> None:
