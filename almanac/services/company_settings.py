@@ -44,6 +44,10 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "setup_minutes": (0, 1000, "minutes from 0 to 1,000"),
     "age_penalty": (0.0, 1.0, "a share from 0 to 1"),
     "horizon_years": (1, 30, "a whole number of years from 1 to 30"),
+    "stated_rate": (0.01, 1000, "failures of 100 units a year, from 0.01 to 1,000"),
+    "stated_worth": (0.5, 200, "a number of failures from 0.5 to 200"),
+    "stated_after": (0.5, 15, "years from 0.5 to 15"),
+    "stated_later": (0.01, 1000, "failures of 100 units a year, from 0.01 to 1,000"),
     "talk_ratio": (0.05, 5.0, "a ratio from 0.05 to 5"),
 }
 CHOSEN: dict[str, tuple[str, ...]] = {"school": CHOICES, "measure": tuple(measure.value for measure in Measure)}
@@ -198,6 +202,8 @@ def describe_company(
 
 
 def _check_scope(session: Session, request: SettingRequest) -> None:
+    if request.key.startswith("stated_") and request.key != "stated_weight" and request.scope != "kind":
+        raise Refused(Fault("scope", "that is stated of a kind"))
     if request.scope == "kind" and request.scope_key not in {kind.value for kind in FORECAST_KINDS}:
         raise Refused(Fault("scope_key", f"no kind is called {request.scope_key}"))
     if request.scope == "part" and assets.part_by_number(session, request.scope_key) is None:

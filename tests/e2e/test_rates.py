@@ -34,6 +34,33 @@ def test_each_kind_says_how_it_dies_and_why(sign_in: SignIn) -> None:
     expect(page).to_have_url(re.compile("kind=ssd"))
 
 
+def test_a_lead_states_what_is_believed_and_takes_it_back(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/rates/fan")
+    page.get_by_role("button", name="state what is believed").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_label("Of 100, so many fail in a year").fill("8")
+    sheet.get_by_role("button", name="State it").click()
+    expect(sheet).to_contain_text("how sure: as if how many failures had been seen")
+    assert axe(page) == []
+    sheet.get_by_label("As sure as if I had seen so many fail").fill("5")
+    sheet.get_by_role("button", name="State it").click()
+    belief = "fan, 8 of 100 a year, as sure as if 5 failures had been seen"
+    expect(page.get_by_text(f"Begins from a belief: {belief}")).to_be_visible()
+    page.keyboard.press("1")
+    expect(page.get_by_text(f"Begins from what is believed: {belief}.")).to_be_visible()
+    page.keyboard.press("6")
+    page.get_by_role("navigation", name="Kinds").get_by_role("link", name="Fan").click()
+    page.get_by_role("button", name="change", exact=True).click()
+    sheet.get_by_role("button", name="I do not know: take it back").click()
+    expect(page.get_by_text("Nothing is stated to begin from.")).to_be_visible()
+
+
+def test_others_state_nothing(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/rates/fan")
+    expect(page.get_by_role("heading", name="Fan")).to_be_visible()
+    expect(page.get_by_role("button", name="state what is believed")).to_have_count(0)
+
+
 @pytest.mark.parametrize("lamp", [False, True])
 def test_everybody_can_read_the_rates(sign_in: SignIn, axe: Axe, lamp: bool) -> None:
     page = sign_in("ledger", "/rates/fan")

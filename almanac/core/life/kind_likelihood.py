@@ -24,20 +24,26 @@ STARTS = tuple((float(np.log(shape)), float(np.log(a))) for shape in (0.5, 1.0, 
 
 
 class KindLikelihood:
-    """Pools with one unit of age. Rows of all pools lie one behind the other, so that a power is taken once for all."""
+    """Pools with one unit of age. Rows of all pools lie one behind the other, so that a power is taken once for all.
 
-    def __init__(self, pools: Sequence[AgeCounts]) -> None:
-        if not pools:
+    believed : what is believed of the kind's mean, as if it had been seen at exactly that level; no pool, and spread over none
+    """
+
+    def __init__(self, pools: Sequence[AgeCounts], believed: AgeCounts | None = None) -> None:
+        if not pools and believed is None:
             raise ContractError("pools: at least one was wanted")
-        age = np.concatenate([pool.age for pool in pools])
-        self.unit = float(age.max(initial=0.0)) or 1.0
-        moved = np.concatenate([pool.left - pool.entered for pool in pools])
-        failed = np.concatenate([pool.failed for pool in pools])
+        none = np.empty(0)
+        age = np.concatenate([none, *(pool.age for pool in pools)])
+        oldest = float(believed.age.max(initial=0.0)) if believed is not None else 0.0
+        self.unit = max(float(age.max(initial=0.0)), oldest) or 1.0
+        self._believed = _Believed(believed, self.unit) if believed is not None else None
+        moved = np.concatenate([none, *(pool.left - pool.entered for pool in pools)])
+        failed = np.concatenate([none, *(pool.failed for pool in pools)])
         pool_of = np.repeat(np.arange(len(pools)), [pool.age.size for pool in pools])
         kept = (age > 0) & ((moved != 0) | (failed > 0))
         self.pools = len(pools)
-        self.failures = np.array([pool.failures for pool in pools])
-        self.total = float(self.failures.sum())
+        self.failures = np.array([pool.failures for pool in pools], dtype=np.float64)
+        self.total = float(self.failures.sum()) + (self._believed.failures if self._believed is not None else 0.0)
         self._exact = float(failed.sum())
         self._gaps = FindGaps(pools, self.unit)
         self._log = np.log(age[kept] / self.unit)
@@ -93,7 +99,11 @@ class KindLikelihood:
             ]
         )
         constant = self._exact * (log_shape - float(np.log(self.unit))) + (shape - 1.0) * self.log_failed + gap
-        return float(value.sum()) + constant + shape * paced, slope
+        whole = float(value.sum()) + constant + shape * paced
+        if self._believed is None:
+            return whole, slope
+        added, lean = self._believed.at(float(log_shape), float(log_mean))
+        return whole + added, slope + lean
 
     def slope_by_pace(self, place: checks.Floats) -> checks.Floats:
         """(p,) derivative of the log marginal at (log beta, log m, log a) by the logarithm of each pool's pace."""
@@ -103,7 +113,32 @@ class KindLikelihood:
 
     def crude_mean(self, log_shape: float) -> float:
         """Logarithm of failures over H of all pools together."""
-        return float(np.log(self.total / max(float(self.hazard(float(np.exp(log_shape)))[0].sum()), np.finfo(float).tiny)))
+        gathered = float(self.hazard(float(np.exp(log_shape)))[0].sum())
+        gathered += self._believed.gathered(float(np.exp(log_shape)))[0] if self._believed is not None else 0.0
+        return float(np.log(self.total / max(gathered, np.finfo(float).tiny)))
+
+
+class _Believed:
+    """Failures and time at risk at exactly the kind's mean level."""
+
+    def __init__(self, counts: AgeCounts, unit: float) -> None:
+        kept = counts.age > 0
+        self.failures = counts.failures
+        self._log = np.log(counts.age[kept] / unit)
+        self._moved, failed = (counts.left - counts.entered)[kept], counts.failed[kept]
+        self._log_failed, self._log_unit = float(failed @ self._log), float(np.log(unit))
+
+    def gathered(self, shape: float) -> tuple[float, float]:
+        """H, and its derivative by the shape."""
+        power = np.exp(shape * self._log) * self._moved
+        return float(power.sum()), float(power @ self._log)
+
+    def at(self, log_shape: float, log_mean: float) -> tuple[float, checks.Floats]:
+        """Log-likelihood and its gradient by (log beta, log m, log a)."""
+        shape, mean = float(np.exp(log_shape)), float(np.exp(log_mean))
+        gathered, by_shape = self.gathered(shape)
+        value = self.failures * (log_mean + log_shape - self._log_unit) + (shape - 1.0) * self._log_failed - mean * gathered
+        return value, np.array([self.failures + shape * (self._log_failed - mean * by_shape), self.failures - mean * gathered, 0.0])
 
 
 class Penalty:

@@ -37,12 +37,13 @@ class KindNodes:
     pooled: bool = False
 
 
-def kind_nodes(failures: ArrayLike, exposure: ArrayLike) -> KindNodes:
+def kind_nodes(failures: ArrayLike, exposure: ArrayLike, believed: tuple[float, float] = (0.0, 0.0)) -> KindNodes:
     """Adaptive Gauss-Hermite nodes of (log mean, log shape) under the penalised marginal likelihood.
 
     Parameters
     ----------
-    failures, exposure : (p,) D >= 0 and T >= 0, some T > 0
+    failures, exposure : (p,) D >= 0 and T >= 0, some T > 0 or something believed
+    believed : failures and time of what is believed of the kind's mean, (0, 0) for nothing
 
     Returns
     -------
@@ -56,8 +57,12 @@ def kind_nodes(failures: ArrayLike, exposure: ArrayLike) -> KindNodes:
     ----------
     Carlin & Louis (2000), chapter 3; Naylor & Smith (1982), Applied Statistics 31, on the quadrature.
     """
-    count, time = shrinkage.pool_arrays(failures, exposure)
-    if count.sum() == 0.0:
+    seen, years = checks.number("believed failures", believed[0], low=0.0), checks.number("believed time", believed[1], low=0.0)
+    if seen > 0 and not np.sum(exposure):
+        count, time = np.zeros(0), np.zeros(0)
+    else:
+        count, time = shrinkage.pool_arrays(failures, exposure)
+    if count.sum() + seen == 0.0:
         start = shrinkage.fit_prior(count, time)
         return KindNodes(np.ones(1), np.array([start.shape]), np.array([start.rate]), pooled=True)
     count, time = count[time > 0], time[time > 0]
@@ -66,12 +71,14 @@ def kind_nodes(failures: ArrayLike, exposure: ArrayLike) -> KindNodes:
         log_mean, log_shape = place
         shape = float(np.exp(log_shape))
         penalty = 0.5 * ((log_shape - LOG_SHAPE_MEDIAN) / LOG_SHAPE_SD) ** 2
-        return float(penalty) - shrinkage.log_marginal(shape, shape / float(np.exp(log_mean)), count, time)
+        mean = float(np.exp(log_mean))
+        told = shrinkage.log_marginal(shape, shape / mean, count, time) if count.size else 0.0
+        return float(penalty - told - (seen * log_mean - mean * years))
 
-    crude = np.array([np.log(count.sum() / time.sum()), LOG_SHAPE_MEDIAN])
+    crude = np.array([np.log((count.sum() + seen) / (time.sum() + years)), LOG_SHAPE_MEDIAN])
     best = minimize(cost, crude, method="BFGS", options={"gtol": 1e-4}).x
     root = np.linalg.cholesky(np.linalg.inv(_curvature(cost, best)))
-    return _weighted(cost, best, root, 3 if count.sum() > PLENTY else MEAN_NODES)
+    return _weighted(cost, best, root, 3 if count.sum() + seen > PLENTY else MEAN_NODES)
 
 
 def _curvature(cost: Callable[[checks.Floats], float], place: checks.Floats, step: float = 1e-3) -> checks.Floats:

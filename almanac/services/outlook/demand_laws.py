@@ -22,6 +22,7 @@ from almanac.core.life.findings import dead_on_arrival_probability
 from almanac.core.life.nodes import KindNodes
 from almanac.core.life.record import KindRecord, PoolRecord, pool_record
 from almanac.core.life.school import School
+from almanac.core.life.stated import Stated
 from almanac.core.life.wear_nodes import WearNodes
 from almanac.services.outlook.fitted import OLDEST_YEARS, FittedKind, WearFit, failures_of, school_of
 from almanac.services.outlook.fleet_change import PlannedParts, ServiceChanges, service_changes
@@ -44,6 +45,7 @@ class KindEvidence:
     dead_on_arrival: float
     fit: WearFit | None
     school: School
+    stated: Stated | None = None
 
 
 @dataclass(frozen=True)
@@ -112,6 +114,7 @@ class LawBook:
             dead_on_arrival=dead_on_arrival_probability(record.dead_on_arrival, record.fittings),
             fit=self.fitted.wear,
             school=school_of(self.fitted.wear, self.inputs.school),
+            stated=self.fitted.stated,
         )
 
     @cached_property
@@ -141,14 +144,14 @@ class LawBook:
         return failures_of(self.records[pool], self.fitted.record.share.share)
 
     def part_law(self, part_id: int) -> PartLaw | None:
-        """The law of a stock part over the chosen sites; None while its kind has no record at all, or the log is empty."""
+        """The law of a stock part over the chosen sites; None while its kind has no record, or the log is empty and nothing is stated."""
         if part_id not in self._laws:
             self._laws[part_id] = self._part_law(part_id)
         return self._laws[part_id]
 
     def _part_law(self, part_id: int) -> PartLaw | None:
         pools = self.pools_of.get(part_id, [])
-        if self.evidence.nodes is None or not pools or not self.inputs.logged:
+        if self.evidence.nodes is None or not pools or not (self.inputs.logged or self.fitted.stated):
             return None
         chosen = set(self.inputs.chosen)
         law = self._law(part_id, pools, chosen, near_days=self.inputs.near_days)

@@ -16,6 +16,7 @@ from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likel
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, kind_record, pool_record
 from almanac.core.life.school import School, averaged_school
+from almanac.core.life.stated import Stated, stated_counts
 from almanac.core.life.tenures import AgeCounts
 from almanac.core.life.wear_nodes import WearNodes, averaged, kind_penalty, level_nodes, wear_nodes, wear_out_weight
 from almanac.core.parts.kinds import Duty, Environment
@@ -75,25 +76,27 @@ class FittedKind:
     """The fitted model of a kind.
 
     record : what all its pools share · records : of every pool with a tenure · nodes : of the constant rate, None without exposure
-    wear : by age, None where nothing was ever at risk
+    wear : by age, None where nothing was ever at risk · stated : what it begins from, in nodes and wear as if it had been seen
     """
 
     record: KindRecord
     records: dict[Pool, PoolRecord]
     nodes: KindNodes | None
     wear: WearFit | None
+    stated: Stated | None = None
 
 
 @dataclass(frozen=True)
 class FitOfKind(Question[FittedKind]):
-    """Life data of a kind's log. group : part number to stock part · air : class of the air at each site"""
+    """Life data of a kind's log. group : part number to stock part · air : class of the air at each site · stated : what is believed"""
 
     NAME: ClassVar[str] = "fitted model"
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     kind: str
     group: Mapping[int, int]
     air: Mapping[int, str]
     log: Named
+    stated: Stated | None = None
 
     def compute(self) -> FittedKind:
         logs: Any = self.log.content
@@ -102,12 +105,13 @@ class FitOfKind(Question[FittedKind]):
         record = kind_record([count for pool in sorted(counts) for count in counts[pool]])
         records = {pool: pool_record(counts[pool]) for pool in sorted(counts)}
         share = record.share.share
-        nodes = None
-        if record.exposure_years > 0:
-            nodes = kind_nodes([failures_of(own, share) for own in records.values()], [own.exposure_years for own in records.values()])
+        failures = [failures_of(own, share) for own in records.values()]
+        exposure = [own.exposure_years for own in records.values()]
+        believed = (self.stated.worth, self.stated.exposure_years) if self.stated is not None else (0.0, 0.0)
+        nodes = kind_nodes(failures, exposure, believed) if sum(exposure) + believed[1] > 0 else None
         lives = age_counts_of(logs, grouping, share)
-        seen = sum(pool.exposure for pool in lives.values())
-        return FittedKind(record, records, nodes, _fitted(self.kind, lives) if seen > 0 else None)
+        seen = sum(pool.exposure for pool in lives.values()) + believed[1]
+        return FittedKind(record, records, nodes, _fitted(self.kind, lives, self.stated) if seen > 0 else None, self.stated)
 
 
 def failures_of(record: PoolRecord, share: float) -> float:
@@ -115,13 +119,14 @@ def failures_of(record: PoolRecord, share: float) -> float:
     return record.count(Stream.CONFIRMED) + share * record.count(Stream.OPEN)
 
 
-def likelihood_of(kind: str, lives: Mapping[Pool, AgeCounts]) -> KindLikelihood:
-    """The likelihood of a kind, its finds where the kind's own rates put them."""
-    return KindLikelihood(leaned(list(lives.values()), kind_penalty(kind)))
+def likelihood_of(kind: str, lives: Mapping[Pool, AgeCounts], stated: Stated | None = None) -> KindLikelihood:
+    """The likelihood of a kind, its finds where the kind's own rates put them, beside what is stated of its mean."""
+    pools = leaned(list(lives.values()), kind_penalty(kind)) if lives else []
+    return KindLikelihood(pools, None if stated is None else stated_counts(stated))
 
 
-def _fitted(kind: str, lives: Mapping[Pool, AgeCounts]) -> WearFit:
-    pools, likelihood = list(lives), likelihood_of(kind, lives)
+def _fitted(kind: str, lives: Mapping[Pool, AgeCounts], stated: Stated | None) -> WearFit:
+    pools, likelihood = list(lives), likelihood_of(kind, lives, stated)
     if likelihood.total <= 0:
         still = Acceleration((), likelihood.log_pace)
         return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, still, None, None, None, None)

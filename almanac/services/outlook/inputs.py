@@ -21,6 +21,7 @@ from almanac.services.errors import NotFound
 from almanac.services.outlook.fitted import FitOfKind
 from almanac.services.outlook.life import PartFleet, PartLife, read_life
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Grouping
+from almanac.services.starting_points import stated_of
 from almanac.store import catalog, evidence, orders, planning, shelves, units
 from almanac.store.planning import ModelRow, PlannedChange, SiteRow, StockPart, SupplierRow
 from almanac.store.settings import Settings, settings_on
@@ -212,7 +213,7 @@ class Inputs:
         ids = {part.id for part in self.parts if part.kind == kind}
         group = {number: leader for number, leader in self.group.items() if leader in ids and number in self.life}
         log = together({number: self.life[number].log for number in group})
-        return FitOfKind(kind, group, {site.id: site.environment for site in self.sites}, log)
+        return FitOfKind(kind, group, {site.id: site.environment for site in self.sites}, log, stated_of(self.settings, kind))
 
     def _share(self, follow: Worn, part: StockPart) -> float:
         return float(self.settings.value(follow.setting, kind=part.kind, part_number=part.number, default=follow.share))

@@ -23,6 +23,7 @@ from almanac.services.outlook.plate import Plate, open_lines_of, plate_question
 from almanac.services.outlook.projection import SOON_DAYS
 from almanac.services.outlook.unrecorded import read_unrecorded
 from almanac.services.outlook.unsaid import Unsaid, unsaid_of
+from almanac.services.starting_points import stated_of, stated_words
 from almanac.store import catalog, evidence
 
 
@@ -34,6 +35,7 @@ class Outlook:
     waiting : machines that wait · thin : rows where somebody is likelier to than with an order in time
     others : parts of other kinds that are to be ordered today, all of them where the company is looked at
     unsaid : what cannot be said, each with its cure · unrecorded : machines lacking a record of some kind
+    stated : starting points that kinds begin from, in words
     """
 
     builder: OutlookBuilder
@@ -48,6 +50,7 @@ class Outlook:
     others: list[OtherPart]
     unsaid: list[Unsaid]
     unrecorded: int
+    stated: list[str]
 
     @property
     def inputs(self) -> Inputs:
@@ -100,7 +103,13 @@ def read_outlook(session: Session, *, site_code: str | None = None) -> Outlook:
         others=[other for other in others if other.is_due],
         unsaid=unsaid_of(builder.inputs, rows),
         unrecorded=read_unrecorded(session, builder.inputs).machines_at(builder.inputs.site_ids),
+        stated=_stated(builder.inputs),
     )
+
+
+def _stated(inputs: Inputs) -> list[str]:
+    found = ((kind, stated_of(inputs.settings, kind)) for kind in inputs.kinds())
+    return [stated_words(stated, kind) for kind, stated in found if stated is not None]
 
 
 def read_plate(session: Session, part_number: str, *, site_code: str | None = None) -> tuple[Plate, OutlookBuilder]:

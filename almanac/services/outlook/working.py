@@ -19,6 +19,7 @@ from almanac.services.outlook.demand_laws import KindEvidence, LawBook, PartLaw
 from almanac.services.outlook.fitted import WearFit
 from almanac.services.outlook.order_plans import Row
 from almanac.services.outlook.projection import YEAR_DAYS, PartShelf
+from almanac.services.starting_points import stated_words
 from almanac.services.words import count, day, figure, money, per_hundred, percent
 
 CONSTANT = (
@@ -125,6 +126,7 @@ def _rate(worked: Worked) -> WorkingSection:
         WorkingRow(
             "Wear-out failures, D", figure(used, 2), f"{figure(low, 0)} if no open finding is confirmed, {figure(high, 0)} if all are"
         ),
+        *_stated_rows(worked),
         *_kind_rows(worked),
     ]
     if rate:
@@ -132,6 +134,16 @@ def _rate(worked: Worked) -> WorkingSection:
         rows.append(WorkingRow("Annualised failure rate, per 100 units a year", per_hundred(rate.rate), interval, total=True))
     formula = BY_AGE if _by_age(worked) else CONSTANT
     return WorkingSection("Failure rate", f"{formula} School: {worked.evidence.school.reason}.", rows)
+
+
+def _stated_rows(worked: Worked) -> list[WorkingRow]:
+    """What the kind begins from beside its log."""
+    stated = worked.evidence.stated
+    if stated is None:
+        return []
+    note = f"{stated_words(stated, worked.row.part.kind)}; it weighs on the kind's mean as a log of that size would, and the log overrules it as it grows"
+    worth = f"{stated.worth:g} failures in {figure(stated.exposure_years)} unit-years"
+    return [WorkingRow("Stated starting point of the kind", worth, note)]
 
 
 def _kind_rows(worked: Worked) -> list[WorkingRow]:

@@ -225,7 +225,7 @@ class _Rates:
         kind = book.inputs.kind
         lives = age_counts_of(asked.log.content, book.inputs.grouping, book.fitted.record.share.share)
         self.counts = dict(lives)
-        paced = likelihood_of(kind, lives).paced(fit.acceleration.log_pace)
+        paced = likelihood_of(kind, lives, book.fitted.stated).paced(fit.acceleration.log_pace)
         self.lives = _lives(kind, fit, paced, book.evidence.school, list(lives.values()))
         self.served = _served(book)
 

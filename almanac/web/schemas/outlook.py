@@ -168,6 +168,7 @@ class OutlookView(Schema):
     waiting: int
     thin: int
     unsaid: list[UnsaidView]
+    stated: list[str]
     next_order_on: date | None
     unrecorded: int
     target: SettingInForce

@@ -162,3 +162,31 @@ class DataCheckView(Schema):
 
 class DataChecks(Schema):
     checks: list[DataCheckView]
+
+
+class StartFields(Schema):
+    """A belief of a kind. per_hundred : failures of 100 units a year, null where nobody knows · worth : failures it weighs as much as
+    after_years, later_per_hundred : age from which on another rate holds, both or none
+    """
+
+    per_hundred: float | None
+    worth: float | None
+    after_years: float | None
+    later_per_hundred: float | None
+
+
+class StartView(Schema):
+    """words : the belief in a sentence, null where nobody stated one · number : what an edit has to name"""
+
+    fields: StartFields
+    number: int
+    words: str | None
+
+
+class StartIn(Schema):
+    fields: StartFields
+    expected_number: int
+
+
+class StartStated(Schema):
+    number: int

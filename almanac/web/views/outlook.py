@@ -52,6 +52,7 @@ def outlook(query: schemas.SiteQuery) -> schemas.OutlookView:
         unsaid=[schemas.UnsaidView.model_validate(item) for item in found.unsaid],
         next_order_on=found.next_order_on,
         unrecorded=found.unrecorded,
+        stated=found.stated,
         target=schemas.SettingInForce(value=settings.value("target", default=0.95), number=settings.number("company", "", "target")),
         measure=str(settings.value("measure", default=Measure.FILL.value)),
         review_days=schemas.SettingInForce(

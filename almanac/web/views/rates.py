@@ -12,7 +12,10 @@ from almanac.services.clock import read_clock
 from almanac.services.rates.data_check import data_check
 from almanac.services.rates.kind import KindRates, PoolName, PoolRates, read_kind
 from almanac.services.rates.pool import counted_as, read_pool
+from almanac.services.starting_points import StartingPoint, read_start, state_start, stated_of, stated_words
 from almanac.store.models import Role
+from almanac.store.settings import settings_on
+from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import rates as schemas
@@ -55,6 +58,26 @@ def kind_rates(kind: str) -> schemas.KindRatesView:
         paces=[schemas.ClassPaceView.model_validate(pace, extra="ignore") for pace in found.paces],
         left_out=found.left_out,
     )
+
+
+@endpoint(blueprint, "/rates/<kind>/start", access=Role.READER, replies=schemas.StartView)
+def starting_point(kind: str) -> schemas.StartView:
+    """What a kind begins from, as the company states it."""
+    clock = read_clock(session())
+    start, number = read_start(session(), kind, clock)
+    stated = stated_of(settings_on(session(), clock.today), kind)
+    return schemas.StartView(
+        fields=schemas.StartFields(**vars(start)), number=number, words=None if stated is None else stated_words(stated, kind)
+    )
+
+
+@endpoint(blueprint, "/rates/<kind>/start", method="POST", access=Role.LEAD, replies=schemas.StartStated, status=201)
+def state_a_starting_point(kind: str, json: schemas.StartIn) -> schemas.StartStated:
+    """State what a kind begins from, or take it back where nobody knows."""
+    start = StartingPoint(**json.fields.model_dump())
+    clock = read_clock(session())
+    number = state_start(session(), kind, start, expected_number=json.expected_number, clock=clock, author_id=author_id())
+    return schemas.StartStated(number=number)
 
 
 @endpoint(blueprint, "/pool-lives", access=Role.READER, replies=schemas.PoolLivesView)

@@ -1899,6 +1899,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rates/{kind}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a kind begins from, as the company states it. */
+        get: operations["starting_point"];
+        put?: never;
+        /** State what a kind begins from, or take it back where nobody knows. */
+        post: operations["state_a_starting_point"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/receipts/{receipt_id}/undoing": {
         parameters: {
             query?: never;
@@ -7003,6 +7021,8 @@ export interface components {
              * Format: date
              */
             soon_until: string;
+            /** Stated */
+            stated: string[];
             target: components["schemas"]["SettingInForce"];
             /** Thin */
             thin: number;
@@ -9180,6 +9200,43 @@ export interface components {
             risk: components["schemas"]["Risk"] | null;
             /** Year */
             year: number | null;
+        };
+        /**
+         * StartFields
+         * @description A belief of a kind. per_hundred : failures of 100 units a year, null where nobody knows · worth : failures it weighs as much as
+         *     after_years, later_per_hundred : age from which on another rate holds, both or none
+         */
+        StartFields: {
+            /** After Years */
+            after_years: number | null;
+            /** Later Per Hundred */
+            later_per_hundred: number | null;
+            /** Per Hundred */
+            per_hundred: number | null;
+            /** Worth */
+            worth: number | null;
+        };
+        /** StartIn */
+        StartIn: {
+            /** Expected Number */
+            expected_number: number;
+            fields: components["schemas"]["StartFields"];
+        };
+        /** StartStated */
+        StartStated: {
+            /** Number */
+            number: number;
+        };
+        /**
+         * StartView
+         * @description words : the belief in a sentence, null where nobody stated one · number : what an edit has to name
+         */
+        StartView: {
+            fields: components["schemas"]["StartFields"];
+            /** Number */
+            number: number;
+            /** Words */
+            words: string | null;
         };
         /**
          * StepView
@@ -14046,6 +14103,72 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KindRatesView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    starting_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    state_a_starting_point: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartStated"];
                 };
             };
             /** @description Unprocessable Content */

@@ -54,6 +54,15 @@ function Head({ outlook, sites }: { outlook: Outlook; sites: Session["sites"] })
           outlook.lines.length > 0 && <strong className="text-thin">Nothing can be forecast yet.</strong>
         )}
       </p>
+      {outlook.stated.length > 0 && (
+        <p className="max-w-[70ch] text-soft">
+          Begins from what is{" "}
+          <Link className="text-accent underline" to="/rates">
+            believed
+          </Link>
+          : {outlook.stated.join("; ")}.
+        </p>
+      )}
       {outlook.unsaid.map((item) => (
         <p key={item.what} className="max-w-[70ch] text-thin">
           Of {plural(item.parts, "stock part")} nothing can be said about {item.what}: {item.why}. What it takes:{" "}

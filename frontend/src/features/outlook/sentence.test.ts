@@ -13,6 +13,7 @@ const outlook = (changes: Partial<Outlook>): Outlook => ({
   waiting: 1,
   thin: 2,
   unsaid: [],
+  stated: [],
   next_order_on: "2026-11-01",
   unrecorded: 0,
   target: { value: 0.95, number: 1 },

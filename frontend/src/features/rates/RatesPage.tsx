@@ -10,6 +10,7 @@ import { Failed } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { KindPlate } from "./KindPlate";
 import { type KindRates, useKindRates } from "./rates.queries";
+import { StartingPoint } from "./StartSheet";
 
 const SHOWN = 60;
 
@@ -23,7 +24,13 @@ export default function RatesPage() {
   useWalk([...KINDS], kind, (next) => void navigate(`/rates/${next}`));
   useKeys({ t: () => setTables((before) => !before) });
   if (rates.isError) {
-    return <Failed title="No rates" detail={rates.error.message} onRetry={() => void rates.refetch()} />;
+    return (
+      <div className="p-4">
+        <h1 className="text-[1.75rem]">Rates</h1>
+        <StartingPoint kind={kind} />
+        <Failed title="No rates" detail={rates.error.message} onRetry={() => void rates.refetch()} />
+      </div>
+    );
   }
   if (!rates.data) return <Computing what="Reading every life in the log" queryKey={["rates", "kind", kind]} />;
   return (
@@ -73,6 +80,7 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
           </Link>
         ))}
       </nav>
+      <StartingPoint kind={kind} />
       <p className="mt-2 text-soft">
         Failure rates per 100 a year at the present ages, worst first: ring and thin line, one constant rate from the
         pool's own record; disc and thick line once it borrows from its kind. 90% intervals, 0 to {figure(most * 100)}.

@@ -1,5 +1,6 @@
 import { keepPreviousData, useQuery } from "@tanstack/react-query";
 import { api, body, type Schemas } from "@/api/client";
+import { useWriting } from "@/shared/useWriting";
 
 export type KindRates = Schemas["KindRatesView"];
 
@@ -26,3 +27,16 @@ export function usePoolLives(pool: PoolAsked) {
     queryFn: async ({ signal }) => body(await api.GET("/api/v1/pool-lives", { params: { query: pool }, signal })),
   });
 }
+
+export function useStart(kind: string) {
+  return useQuery({
+    queryKey: ["rates", "start", kind],
+    queryFn: async ({ signal }) =>
+      body(await api.GET("/api/v1/rates/{kind}/start", { params: { path: { kind } }, signal })),
+  });
+}
+
+export const useStateStart = (kind: string) =>
+  useWriting(async (json: Schemas["StartIn"]) =>
+    body(await api.POST("/api/v1/rates/{kind}/start", { params: { path: { kind } }, body: json })),
+  );
