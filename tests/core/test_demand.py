@@ -114,7 +114,9 @@ def test_longer_windows_ask_for_more(law: DemandLaw, first: int, more: int) -> N
 @given(laws(), st.lists(st.integers(0, 900), min_size=1, max_size=4), st.sampled_from([0.05, 0.5, 0.95, 0.999]))
 def test_quantiles_from_what_reaches_them_are_those_of_the_whole(law: DemandLaw, days: list[int], level: float) -> None:
     whole, enough = law.pmf(np.zeros(len(days)), days), law.reaching(np.zeros(len(days)), days, level)
-    np.testing.assert_array_equal(counts.quantile(enough, level), counts.quantile(whole, level))
+    found, wanted = counts.quantile(enough, level), counts.quantile(whole, level)
+    for row in np.flatnonzero(found != wanted):  # only where the level is met to the last digit, and rounding decides
+        assert abs(np.cumsum(whole[row])[min(found[row], wanted[row])] - level) < 1e-12
 
 
 def test_drawing_parts_one_by_one_gives_the_same_distribution() -> None:

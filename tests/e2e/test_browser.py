@@ -307,7 +307,7 @@ def test_a_scanner_types_and_presses_enter_before_anything_is_found(sign_in: Sig
     page.keyboard.press("/")
     page.keyboard.type("SK-0417")
     page.keyboard.press("Enter")
-    expect(page).to_have_url(re.compile("/ledger\\?q=SK-0417$"))
+    expect(page).to_have_url(re.compile("/machines/SK-0417$"))
     page.keyboard.press("/")
     page.keyboard.type("zzzz")
     expect(page.get_by_text("Nothing carries “zzzz”.")).to_be_visible()

@@ -16,7 +16,15 @@ from almanac.store.models import Role
 from almanac.web.access import ANYONE
 from tests.web.conftest import Client
 
-OPEN_VIEWS = {"session.read_session", "session.open_session", "session.close_session", "_page", "health.live", "health.ready"}
+OPEN_VIEWS = {
+"""Views that need no sign-in: signing in and out, the first user of all, pages and health. This list only shrinks."""
+    "session.read_session",
+    "session.open_session",
+    "session.close_session",
+    "_page",
+    "health.live",
+    "health.ready",
+}
 """Views that need no sign-in. This list only shrinks."""
 
 

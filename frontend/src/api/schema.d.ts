@@ -1013,6 +1013,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/machines/{tag}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is in a machine, and what happened to it. */
+        get: operations["one_machine"];
+        put?: never;
+        /** Serial, use, and the day it is to be retired. */
+        post: operations["edit_one_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{tag}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It stands at another site from a day on. */
+        post: operations["move_one_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{tag}/retirement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It leaves with what it holds. */
+        post: operations["retire_one_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machines/{tag}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Its retirement was a mistake. */
+        post: operations["reinstate_one_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models": {
         parameters: {
             query?: never;
@@ -3916,6 +3985,12 @@ export interface components {
             reason: string;
             verdict: components["schemas"]["FitVerdictView"];
         };
+        /**
+         * Duty
+         * @description How long a machine runs on an ordinary day.
+         * @enum {string}
+         */
+        Duty: "office_hours" | "two_shifts" | "round_the_clock";
         /** EntriesIn */
         EntriesIn: {
             /**
@@ -4520,6 +4595,37 @@ export interface components {
             on: string;
             /** Words */
             words: string;
+        };
+        /**
+         * HeldPartView
+         * @description A part in a machine. share : what it could still give when it was read last, of what it was made for
+         */
+        HeldPartView: {
+            /** Age Days */
+            age_days: number;
+            /**
+             * Fitted On
+             * Format: date
+             */
+            fitted_on: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Read On */
+            read_on: string | null;
+            /** Serial */
+            serial: string | null;
+            /** Share */
+            share: number | null;
+            /** Warranty Until */
+            warranty_until: string | null;
         };
         /**
          * HeldView
@@ -5922,6 +6028,113 @@ export interface components {
             made_on: string | null;
             /** Quantity */
             quantity: number;
+        };
+        /** MachineChanged */
+        MachineChanged: {
+            /** Tag */
+            tag: string;
+        };
+        /** MachineEditIn */
+        MachineEditIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            fields: components["schemas"]["MachineFields"];
+        };
+        /**
+         * MachineEventView
+         * @description Something that happened. what : incident, fitted, removed, stands or job · number : of an incident or job
+         */
+        MachineEventView: {
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** More */
+            more: string;
+            /** Number */
+            number: number | null;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+        };
+        /** MachineFields */
+        MachineFields: {
+            duty: components["schemas"]["Duty"];
+            /**
+             * Retire Planned On
+             * @default null
+             */
+            retire_planned_on: string | null;
+            /**
+             * Serial
+             * @default null
+             */
+            serial: string | null;
+        };
+        /** MachineMoveIn */
+        MachineMoveIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Site */
+            site: string;
+        };
+        /** MachineRetireIn */
+        MachineRetireIn: {
+            /** Expected Changes */
+            expected_changes: number;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+        };
+        /** MachineReturnIn */
+        MachineReturnIn: {
+            /** Expected Changes */
+            expected_changes: number;
+        };
+        /**
+         * MachineView
+         * @description A machine. lacking : positions in which nothing is on record · number_of_changes : what an edit has to name
+         */
+        MachineView: {
+            /** Busy */
+            busy: boolean;
+            /** Changes */
+            changes: components["schemas"]["CatalogChangeView"][];
+            /** Events */
+            events: components["schemas"]["MachineEventView"][];
+            fields: components["schemas"]["MachineFields"];
+            /** Form */
+            form: string;
+            /** Held */
+            held: components["schemas"]["HeldPartView"][];
+            /**
+             * In Service On
+             * Format: date
+             */
+            in_service_on: string;
+            /** Lacking */
+            lacking: string[];
+            /** Model */
+            model: string;
+            /** Model Id */
+            model_id: number;
+            /** Number Of Changes */
+            number_of_changes: number;
+            /** Retired On */
+            retired_on: string | null;
+            /** Site */
+            site: string | null;
+            /** Tag */
+            tag: string;
         };
         /**
          * MailIn
@@ -12355,6 +12568,177 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PartSharesList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    one_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    edit_one_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineEditIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    move_one_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineMoveIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    retire_one_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineRetireIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    reinstate_one_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineReturnIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineChanged"];
                 };
             };
             /** @description Unprocessable Content */

@@ -9,11 +9,11 @@ type Found = Schemas["Found"];
 
 const NAMES: Record<string, string> = { part: "part", asset: "asset", model: "model" };
 
-/** A tag scanned at the bench opens a job on that machine; elsewhere it leads to what the ledger says of it. */
+/** A tag scanned at the bench opens a job on that machine; elsewhere it leads to the machine's page. */
 const addressOf = (found: Found, here: string): string => {
   if (found.kind === "asset" && here.startsWith("/bench")) return `/bench/new?tag=${encodeURIComponent(found.key)}`;
   if (found.kind === "part") return `/outlook/${encodeURIComponent(found.key)}`;
-  if (found.kind === "asset") return `/ledger?q=${encodeURIComponent(found.key)}`;
+  if (found.kind === "asset") return `/machines/${encodeURIComponent(found.key)}`;
   return `/models/${found.key}`;
 };
 

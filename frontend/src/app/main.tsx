@@ -28,6 +28,7 @@ const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const CompanyPage = lazy(() => import("@/features/company/CompanyPage"));
+const MachinePage = lazy(() => import("@/features/fleet/MachinePage"));
 const FirstDayPage = lazy(() => import("@/features/company/FirstDayPage"));
 const GlossaryPage = lazy(() => import("@/features/company/GlossaryPage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
@@ -202,6 +203,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <CompanyPage />
+          </Later>
+        ),
+      },
+      {
+        path: "machines/:tag",
+        element: (
+          <Later>
+            <MachinePage />
           </Later>
         ),
       },

@@ -9,11 +9,11 @@ from dataclasses import replace
 from datetime import date
 from typing import Any, NamedTuple
 
-from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
+from almanac.services.fleet.acts import bring_back, move_back, move_machine, retire_machine
 from almanac.services.intake.changes import Change, Group
 from almanac.services.intake.machines.places import add_model, add_site, take_back
 from almanac.services.intake.subject import By, Kept
@@ -41,9 +41,11 @@ def write_machines(session: Session, changes: Sequence[Change], by: By) -> list[
             continue
         asset, stay = by_id[change.record_id], stays.get(change.record_id)
         if change.group is Group.MOVED:
-            kept.append(_move(session, asset, stay, change, sites))
+            to = move_machine(session, asset, stay, sites[str(change.values["site"])], change.on or clock.today)
+            kept.append(_kept(change, asset.id, left=stay.id if stay else None, stay=to.id))
         elif change.group is Group.GONE:
-            kept.append(_retire(session, asset, stay, change, clock))
+            left = retire_machine(session, asset, stay, change.on or clock.today, clock)
+            kept.append(_kept(change, asset.id, stay=left.stay_id, tenures=left.tenures))
         else:
             before = {name: getattr(asset, name) for name in change.values}
             for name, value in change.values.items():
@@ -112,29 +114,6 @@ def _deliver(session: Session, machines: Sequence[_Holding], clock: Clock) -> di
     return found
 
 
-def _move(session: Session, asset: Asset, stay: AssetStay | None, change: Change, sites: Mapping[str, int]) -> Kept:
-    if stay is not None:
-        stay.until_on = change.on
-        session.flush()
-    assert change.on is not None
-    to = AssetStay(asset_id=asset.id, site_id=sites[str(change.values["site"])], from_on=change.on, until_on=None)
-    session.add(to)
-    session.flush()
-    return _kept(change, asset.id, left=stay.id if stay else None, stay=to.id)
-
-
-def _retire(session: Session, asset: Asset, stay: AssetStay | None, change: Change, clock: Clock) -> Kept:
-    """A machine leaves with what it holds: its parts' lives end with it, and nothing failed."""
-    asset.retired_on = change.on
-    if stay is not None:
-        stay.until_on = change.on
-    held = list(session.scalars(select(Tenure).where(Tenure.asset_id == asset.id, Tenure.removed_on.is_(None))))
-    ended = [tenure for tenure in held if change.on is not None and tenure.fitted_on <= change.on]
-    for tenure in ended:
-        tenure.removed_on, tenure.removal_recorded_at = change.on, clock.now
-    return _kept(change, asset.id, stay=stay.id if stay else None, tenures=[tenure.id for tenure in ended])
-
-
 def undo_machines(session: Session, row: Intake) -> list[str]:
     """Machines and sites as they were before a list; returns the models that stay.
 
@@ -157,12 +136,9 @@ def undo_machines(session: Session, row: Intake) -> list[str]:
 def _undo_one(session: Session, asset: Asset, change: Mapping[str, Any]) -> None:
     group = Group(change["group"])
     if group is Group.MOVED:
-        session.execute(delete(AssetStay).where(AssetStay.id == change["stay"]))
-        session.execute(update(AssetStay).where(AssetStay.id == change["left"]).values(until_on=None))
+        move_back(session, change["stay"], change["left"])
     elif group is Group.GONE:
-        asset.retired_on = None
-        session.execute(update(AssetStay).where(AssetStay.id == change["stay"]).values(until_on=None))
-        session.execute(update(Tenure).where(Tenure.id.in_(change["tenures"])).values(removed_on=None, removal_recorded_at=None))
+        bring_back(session, asset, change["stay"], change["tenures"])
     elif group is Group.CHANGED:
         for name, value in change["before"].items():
             setattr(asset, name, date.fromisoformat(value) if name.endswith("_on") and value else value)

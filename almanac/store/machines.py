@@ -1,0 +1,121 @@
+"""A machine as its page shows it, and as it is changed."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import NamedTuple
+
+from sqlalchemy import func, select, text
+from sqlalchemy.orm import Session
+
+from almanac.store.models import Asset, AssetStay, Job, Site
+
+HELD = """
+SELECT p.key, p.label, p.kind, q.number, q.name, u.serial, t.fitted_on, t.observed_from, t.age_at_fitting_days,
+       CASE WHEN q.warranty_days IS NOT NULL THEN t.fitted_on + q.warranty_days END AS warranty_until,
+       r.read_on, r.share
+FROM tenure t JOIN position p ON p.id = t.position_id JOIN part q ON q.id = t.part_id JOIN unit u ON u.id = t.unit_id
+LEFT JOIN LATERAL (
+  SELECT read_on, "full" / design AS share FROM reading d WHERE d.tenure_id = t.id AND NOT withdrawn ORDER BY read_on DESC, id DESC LIMIT 1
+) r ON true
+WHERE t.asset_id = :asset AND t.removed_on IS NULL ORDER BY p.id
+"""
+EVENTS = """
+SELECT i.occurred_on AS day, 'incident' AS what, r.reason AS words, r.finding AS more, i.id AS number
+FROM incident i JOIN event_revision r ON r.incident_id = i.id AND r.number = i.latest_number WHERE i.asset_id = :asset
+UNION ALL SELECT t.fitted_on, 'fitted', q.number, p.label, NULL FROM tenure t JOIN part q ON q.id = t.part_id
+  JOIN position p ON p.id = t.position_id WHERE t.asset_id = :asset
+UNION ALL SELECT t.removed_on, 'removed', q.number, p.label, NULL FROM tenure t JOIN part q ON q.id = t.part_id
+  JOIN position p ON p.id = t.position_id WHERE t.asset_id = :asset AND t.removed_on IS NOT NULL
+UNION ALL SELECT y.from_on, 'stands', s.name, '', NULL FROM asset_stay y JOIN site s ON s.id = y.site_id WHERE y.asset_id = :asset
+UNION ALL SELECT j.opened_on, 'job', j.symptom, j.state, j.id FROM job j WHERE j.asset_id = :asset
+ORDER BY 1 DESC, 2, 3 LIMIT :most
+"""
+LACKING = """
+SELECT p.label FROM position p JOIN asset a ON a.model_id = p.model_id
+WHERE a.id = :asset AND p.kind = ANY(:kinds) AND NOT EXISTS
+  (SELECT 1 FROM tenure t WHERE t.asset_id = a.id AND t.position_id = p.id AND t.removed_on IS NULL) ORDER BY p.id
+"""
+
+
+class HeldRow(NamedTuple):
+    """A part in a machine, with its last reading. share : of what it was made for"""
+
+    key: str
+    label: str
+    kind: str
+    number: str
+    name: str
+    serial: str | None
+    fitted_on: date
+    observed_from: date
+    age_at_fitting_days: int
+    warranty_until: date | None
+    read_on: date | None
+    share: float | None
+
+
+class EventRow(NamedTuple):
+    """Something that happened. what : incident, fitted, removed, stands or job · number : of an incident or job"""
+
+    day: date
+    what: str
+    words: str
+    more: str
+    number: int | None
+
+
+def by_tag(session: Session, tag: str) -> Asset | None:
+    """A machine by its tag, small and capital letters alike."""
+    return session.scalar(select(Asset).where(func.upper(Asset.tag) == tag.strip().upper()))
+
+
+def locked(session: Session, tag: str) -> tuple[Asset, AssetStay | None] | None:
+    """A machine and where it stands, locked until the transaction ends."""
+    asset = session.scalar(select(Asset).where(func.upper(Asset.tag) == tag.strip().upper()).with_for_update())
+    if asset is None:
+        return None
+    return asset, session.scalar(select(AssetStay).where(AssetStay.asset_id == asset.id, AssetStay.until_on.is_(None)))
+
+
+def with_serial(session: Session, serial: str, besides: int) -> str | None:
+    """Tag of another machine with a serial."""
+    return session.scalar(select(Asset.tag).where(func.upper(Asset.serial) == serial.upper(), Asset.id != besides).limit(1))
+
+
+def is_busy(session: Session, asset_id: int) -> bool:
+    """Whether a job is open on a machine."""
+    return session.scalar(select(Job.id).where(Job.asset_id == asset_id, Job.ended_at.is_(None)).limit(1)) is not None
+
+
+def last_stay(session: Session, asset_id: int) -> int | None:
+    """Where a machine stood last."""
+    return session.scalar(select(AssetStay.id).where(AssetStay.asset_id == asset_id).order_by(AssetStay.from_on.desc()).limit(1))
+
+
+def ended_with(session: Session, asset_id: int, on: date) -> list[int]:
+    """Tenures that ended with a machine's retirement: on its day, and without an incident that took them out."""
+    query = text("""SELECT t.id FROM tenure t WHERE t.asset_id = :asset AND t.removed_on = :on
+                    AND NOT EXISTS (SELECT 1 FROM event_line l WHERE l.removed_tenure_id = t.id AND l.action <> 'kept')""")
+    return list(session.scalars(query, {"asset": asset_id, "on": on}))
+
+
+def held(session: Session, asset_id: int) -> list[HeldRow]:
+    """What is in a machine."""
+    return [HeldRow(*row) for row in session.execute(text(HELD), {"asset": asset_id})]
+
+
+def lacking(session: Session, asset_id: int, kinds: list[str]) -> list[str]:
+    """Positions of some kinds in which nothing is on record."""
+    return list(session.scalars(text(LACKING), {"asset": asset_id, "kinds": kinds}))
+
+
+def events(session: Session, asset_id: int, most: int) -> list[EventRow]:
+    """What happened to a machine, the latest first."""
+    return [EventRow(*row) for row in session.execute(text(EVENTS), {"asset": asset_id, "most": most})]
+
+
+def stands_at(session: Session, asset_id: int) -> str | None:
+    """Code of the site where a machine stands or stood last."""
+    query = select(Site.code).join(AssetStay, AssetStay.site_id == Site.id).where(AssetStay.asset_id == asset_id)
+    return session.scalar(query.order_by(AssetStay.from_on.desc()).limit(1))
