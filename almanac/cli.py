@@ -139,14 +139,16 @@ def restore(file: Path, data: Path | None, yes: bool) -> None:
 @click.option("--kind", help="What it is a list of; by default its header tells.")
 @click.option("--apply", "write", is_flag=True, help="Write what it says, where nothing is left to ask.")
 def take_list(file: Path, data: Path | None, source: str, on: datetime | None, kind: str | None, write: bool) -> None:
-    """Hold a list (XLSX, ODS, CSV) against the record, and say what it changes. Exit 2 where a person has to answer first."""
+    """Hold a list (XLSX, ODS, CSV), or each list in a folder, against the record, and say what it changes. Exit 2 where a person has to
+    answer first."""
     from almanac.launch import lists
 
     good = True
 
     def work(cluster: Cluster) -> None:
         nonlocal good
-        good = lists.take_list(cluster, file, source, on.date() if on else None, write=write, kind=kind)
+        for one in lists.lists_in(file):
+            good = lists.take_list(cluster, one, source, on.date() if on else None, write=write, kind=kind) and good
 
     _with_database(data, work)
     sys.exit(0 if good else 2)

@@ -10,7 +10,7 @@ from datetime import date, datetime, time, timedelta
 from pathlib import PurePath
 
 from charset_normalizer import from_bytes
-from python_calamine import CalamineError, CalamineWorkbook
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 MOST_ROWS = 200_000
 LARGEST = 64 * 1024 * 1024
@@ -68,13 +68,20 @@ def read_list(name: str, content: bytes) -> ListFile:
 def _workbook(name: str, content: bytes) -> ListFile:
     try:
         book = CalamineWorkbook.from_filelike(io.BytesIO(content))
-        sheets = [
-            Sheet(sheet, _even([[_cell(value) for value in row] for row in book.get_sheet_by_name(sheet).to_python(skip_empty_area=False)]))
-            for sheet in book.sheet_names
-        ]
+        sheets = [Sheet(sheet, _even(_rows(book.get_sheet_by_name(sheet)))) for sheet in book.sheet_names]
     except (CalamineError, ValueError, OSError) as error:
         raise NoList(f"{name} is no workbook that can be read ({error}): save it as XLSX or ODS, or as CSV") from error
     return ListFile(name, [sheet for sheet in sheets if sheet.rows], "workbook")
+
+
+def _rows(sheet: CalamineSheet) -> list[list[Cell]]:
+    """Cells of a sheet; one merged over several rows says the same in each of them."""
+    rows = [[_cell(value) for value in row] for row in sheet.to_python(skip_empty_area=False)]
+    for (top, left), (bottom, _) in sheet.merged_cell_ranges or ():
+        for place in range(top + 1, min(bottom + 1, len(rows))):
+            if left < len(rows[place]) and left < len(rows[top]):
+                rows[place][left] = rows[top][left]
+    return rows
 
 
 def _cell(value: object) -> Cell:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import click
 
+from almanac.exchange.lists import WORKBOOKS
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import one_session
 from almanac.services.clock import read_clock
@@ -17,6 +18,13 @@ from almanac.services.intake.settled import Settled
 
 SHOWN = 20
 NAMED = (Group.NEW, Group.MOVED, Group.CHANGED, Group.GONE, Group.UNUSABLE, Group.WAITS)
+
+
+def lists_in(path: Path) -> list[Path]:
+    """A file, or the lists in a folder by name: what comes first in it is taken first."""
+    if not path.is_dir():
+        return [path]
+    return sorted(one for one in path.iterdir() if one.is_file() and one.suffix.lower() in (*WORKBOOKS, ".csv", ".tsv", ".txt"))
 
 
 def take_list(cluster: Cluster, file: Path, source: str, on: date | None, *, write: bool, kind: str | None = None) -> bool:

@@ -87,3 +87,25 @@ def test_delimiters_and_encodings_are_told(content: bytes, how: str) -> None:
 def test_rows_are_even_and_what_is_empty_at_the_end_is_left_out() -> None:
     (sheet,) = read_list("a.csv", b"a;b;;\nc\n;;;\n").sheets
     assert sheet.rows == [["a", "b"], ["c", ""]]
+
+
+def test_a_cell_merged_over_rows_says_the_same_in_each_and_a_merged_title_once() -> None:
+    book = Workbook()
+    sheet = book.active
+    assert sheet is not None
+    for row in (
+        ["All machines", None, None],
+        ["Tag", "Model", "Site"],
+        ["A", "M", "Gullskerry"],
+        ["B", "M", None],
+        ["C", "M", None],
+        ["D", "M", "X"],
+    ):
+        sheet.append(row)
+    sheet.merge_cells("A1:C1")
+    sheet.merge_cells("C3:C5")
+    out = io.BytesIO()
+    book.save(out)
+    (found,) = read_list("a.xlsx", out.getvalue()).sheets
+    assert found.rows[0] == ["All machines", "", ""]
+    assert [row[2] for row in found.rows[2:]] == ["Gullskerry", "Gullskerry", "Gullskerry", "X"]

@@ -399,3 +399,23 @@ def test_days_of_lists_are_checked(session: Session, clock: Clock) -> None:
         look(session, clock, as_csv(rows_of(session)), gone="sold")
     assert [one.value for one in Gone] == ["leave", "on", "spread"]
     assert HEADER[0] == "Inventar-Nr."
+
+
+def test_a_list_of_another_company_is_asked_for_before_it_retires_all(session: Session, clock: Clock) -> None:
+    rows = [[f"ZZ-{n:03d}", "Ostrel", "Packet 14", "Gullskerry", "03.05.2022", "", ""] for n in range(25)]
+    looked = look(session, clock, as_csv(rows), gone="on")
+    (question,) = looked.understood.questions
+    assert question.field == "strangers"
+    assert looked.open == 1
+    assert look(session, clock, as_csv(rows), gone="on", names={"strangers": {"": "+"}}).open == 0
+    assert look(session, clock, as_csv(rows[:19]), gone="leave").open == 0
+    own = rows_of(session)[:1]
+    assert look(session, clock, as_csv([*rows, *own]), gone="leave").open == 0
+
+
+def test_a_header_said_again_is_no_machine(session: Session, clock: Clock) -> None:
+    own = rows_of(session)[:6]
+    english = ["Asset tag", "Manufacturer", "Model", "Location", "Purchase date", "Serial number", "Status"]
+    looked = look(session, clock, as_csv([english, *own[:3], HEADER, *own[3:]]), gone="leave")
+    assert len(looked.understood.rows) == 6
+    assert looked.difference.counts()[Group.UNCHANGED] == 6

@@ -74,3 +74,11 @@ def test_what_is_no_list_is_said(tmp_path: Path, capsys: pytest.CaptureFixture[s
     file.write_text("")
     assert not lists.take_list(NOWHERE, file, "Register", LIST_ON, write=True)
     assert "is empty" in capsys.readouterr().err
+
+
+def test_a_folder_is_its_lists_by_name(tmp_path: Path) -> None:
+    for name in ("2-tickets.csv", "1-machines.XLSX", "notes.pdf", "3.ods"):
+        (tmp_path / name).write_bytes(b"x")
+    (tmp_path / "old").mkdir()
+    assert [one.name for one in lists.lists_in(tmp_path)] == ["1-machines.XLSX", "2-tickets.csv", "3.ods"]
+    assert lists.lists_in(tmp_path / "notes.pdf") == [tmp_path / "notes.pdf"]

@@ -10,7 +10,7 @@ from decimal import Decimal
 from almanac.exchange.lists import Cell, ListFile, Sheet
 from almanac.services.errors import Fault, Refused
 from almanac.services.intake.amounts import Marks, amount_of, currency_of, marks_of
-from almanac.services.intake.columns import Field, header_of, proposed
+from almanac.services.intake.columns import Field, field_of, header_of, proposed
 from almanac.services.intake.settled import Settled
 from almanac.services.intake.values import Order, day_of, order_of
 
@@ -102,7 +102,9 @@ def read_table(file: ListFile, fields: Sequence[Field], known: Mapping[str, set[
     """
     sheet, place = _sheet(file, fields, settled, what)
     header = [str(cell) for cell in sheet.rows[place]]
-    body = [(line, row) for line, row in enumerate(sheet.rows[place + 1 :], place + 2) if any(cell != "" for cell in row)]
+    below = [(line, row) for line, row in enumerate(sheet.rows[place + 1 :], place + 2) if any(cell != "" for cell in row)]
+    # A header said again, as where pages were put one behind the other, or a second row of it in another language, is no row.
+    body = [(line, row) for line, row in below if not _is_header(row, fields)]
     columns = _columns(header, [row for _, row in body], fields, known, settled)
     lacking = [field.about for field in fields if field.needed and field.name not in columns]
     if lacking:
@@ -128,6 +130,13 @@ def read_table(file: ListFile, fields: Sequence[Field], known: Mapping[str, set[
         decimal=decimal or marks.likely,
         asks_decimal=decimal is None,
     )
+
+
+def _is_header(row: Sequence[Cell], fields: Sequence[Field]) -> bool:
+    named = [cell for cell in row if isinstance(cell, str) and cell and not any(sign.isdigit() for sign in cell)]
+    if len(named) < sum(cell != "" for cell in row):
+        return False
+    return len(named) > 1 and all(field_of(cell, fields) is not None for cell in named)
 
 
 def _sheet(file: ListFile, fields: Sequence[Field], settled: Settled, what: str) -> tuple[Sheet, int]:

@@ -12,10 +12,10 @@ from almanac.services.intake.machines.additions import FORM_NAMES, Additions
 from almanac.services.intake.machines.difference import difference
 from almanac.services.intake.machines.fields import FIELDS
 from almanac.services.intake.machines.record import delivered_with, machines_on_record, names_on_record, sites_by_code
-from almanac.services.intake.machines.rows import machine_row
+from almanac.services.intake.machines.rows import MachineRow, Names, machine_row
 from almanac.services.intake.machines.write import undo_machines, write_machines
 from almanac.services.intake.meanings import Meanings
-from almanac.services.intake.settled import Settled
+from almanac.services.intake.settled import NEW, Question, Settled
 from almanac.services.intake.subject import SHOWN, By, Found, Kept, ListDay, Subject
 from almanac.services.intake.table import Table
 from almanac.services.words import day as day_words
@@ -48,7 +48,7 @@ class Machines(Subject):
         words = {str(number): f"{maker} {model}" for number, (maker, model) in names.models.items()}
         return Found(
             rows=rows,
-            questions=[*models.questions(), *sites.questions(), *additions.questions(when.on)],
+            questions=[*_strangers(rows, names, settled), *models.questions(), *sites.questions(), *additions.questions(when.on)],
             taken=[*models.taken(), *sites.taken()],
             not_ours=len(lines) - len(rows),
             difference=replace(found, changes=in_order([*additions.changes(), *_ready(found.changes, additions)])),
@@ -97,4 +97,20 @@ def _ready(changes: Sequence[Change], additions: Additions) -> list[Change]:
         if change.group is Group.NEW and (change.site in sites or change.model in models)
         else change
         for change in changes
+    ]
+
+
+MANY = 20
+
+
+def _strangers(rows: Sequence[MachineRow], names: Names, settled: Settled) -> list[Question]:
+    """A list of which no machine is on record may be another company's: asked before it retires all there are."""
+    if len(rows) < MANY or not names.tags or settled.names.get("strangers", {}).get("") == NEW:
+        return []
+    known = {tag.upper() for tag in names.tags}
+    if any(row.tag.upper() in known for row in rows):
+        return []
+    about = f"none of its machines is on record, and none of the {len(known):,} on record is on it: is it a list of this company?"
+    return [
+        Question("strangers", "", len(rows), tuple(row.line for row in rows[:3]), None, about=about, options=((NEW, "yes, all are new"),))
     ]

@@ -204,7 +204,7 @@ function OneQuestion({ question: one, choices, onKeyDown, onAnswer }: OneQuestio
 
 /** Answers every name may have: none of ours, or ours and not on record yet. */
 function Common({ question }: { question: Question }) {
-  if (["form", "depot", "done", "place"].includes(question.field)) return null;
+  if (["form", "depot", "done", "place", "strangers"].includes(question.field)) return null;
   return (
     <>
       <option value={NOT_FOR_US}>
