@@ -49,3 +49,30 @@ def test_others_read_and_change_nothing(sign_in: SignIn) -> None:
     page = sign_in("pell", "/company")
     expect(page.get_by_role("region", name="Sites")).to_contain_text("Eldermouth")
     expect(page.get_by_role("button", name=re.compile("^Change|^Add a"))).to_have_count(0)
+
+
+def test_the_tour_leads_to_every_stop_and_words_are_explained(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("ledger", "/outlook")
+    page.get_by_role("button", name=re.compile("A. Ledger")).click()
+    page.get_by_role("menuitem", name="Tour").click()
+    stops = page.get_by_role("listitem").get_by_role("link")
+    expect(stops).to_have_count(9)
+    assert axe(page) == []
+    for place in range(9):
+        name = stops.nth(place).inner_text()
+        stops.nth(place).click()
+        expect(page.get_by_role("heading").first).to_be_visible()
+        expect(page.get_by_text(re.compile("No such|cannot be shown|Not to be seen"))).to_have_count(0)
+        page.goto(page.url.split("/", 3)[0] + "//" + page.url.split("/", 3)[2] + "/tour")
+        expect(stops.nth(place)).to_have_text(name)
+    page.get_by_role("link", name="words").click()
+    expect(page.get_by_role("heading", name="Words")).to_be_visible()
+    assert axe(page) == []
+
+
+def test_the_first_day_of_a_company_that_has_told_all(sign_in: SignIn, axe: Axe) -> None:
+    page = sign_in("quay", "/first-day")
+    steps = page.get_by_role("listitem")
+    expect(steps).to_have_count(7)
+    expect(steps.first).to_contain_text(re.compile("(told|in part): [0-9,]+ machines of [0-9]+ models at 6 sites"))
+    assert axe(page) == []

@@ -16,6 +16,7 @@ from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_
 from almanac.services.intake.changes import Change, Group
 from almanac.services.intake.settled import NEW, NOT_FOR_US, Asks, Settled
 from almanac.services.outlook.summary import read_builder
+from almanac.services.stores.acts import MoveRequest, Recorded, do, undo
 from tests.services.stocks import PACK, PART, shelf_at
 from tests.services.ugly import LIST_ON, as_csv, as_xlsx
 
@@ -237,3 +238,34 @@ class TestShelves:
         )
         with pytest.raises(Refused, match="NP-9: fitted, ordered or promised"):
             undo_list(session, number, clock=clock, author_id=1)
+
+    def test_while_another_count_waits_a_shelf_is_left_alone(self, session: Session, clock: Clock) -> None:
+        session.execute(
+            text("""INSERT INTO stock_count (shelf_id, booked, counted, reason, state, counted_on, recorded_at)
+                    SELECT h.id, 1, 2, 'dear', 'waits', '2026-10-30', now() FROM shelf h JOIN part p ON p.id = h.part_id
+                    JOIN site s ON s.id = h.site_id WHERE p.number = :part AND s.code = 'ELD'"""),
+            {"part": PART},
+        )
+        (change,) = look_at(session, shelf_request([[PART, "ELD", "99"]], on=clock.today), clock=clock).difference.changes
+        assert (change.group, change.words.split(":")[0]) == (Group.UNUSABLE, "another count of this shelf waits for a lead")
+
+    def test_empty_shelves_are_not_missed(self, session: Session, clock: Clock) -> None:
+        rows = [[PACK, "ELD", str(shelf_at(session, "ELD", PACK))]]
+        before = look_at(session, shelf_request(rows, on=clock.today, gone=None), clock=clock).difference.open_gone
+        undo_of = look_at(session, shelf_request(rows, on=clock.today, gone="on"), clock=clock)
+        assert all(int(str(change.values["booked"])) > 0 for change in of(undo_of, Group.CHANGED))
+        session.execute(
+            text("INSERT INTO shelf (part_id, site_id) SELECT p.id, s.id FROM part p, site s WHERE s.code = 'ELD' "
+                 "AND NOT EXISTS (SELECT 1 FROM shelf h WHERE h.part_id = p.id AND h.site_id = s.id)")
+        )  # fmt: skip
+        assert look_at(session, shelf_request(rows, on=clock.today, gone=None), clock=clock).difference.open_gone == before
+
+    def test_what_was_done_and_undone_since_never_moved(self, session: Session, clock: Clock) -> None:
+        here = shelf_at(session, "ELD")
+        by = Recorded(clock, 1, is_lead=True)
+        act = do(session, MoveRequest(PART, "ELD", "found", 5, "behind the shelf"), by)
+        undo(session, act, "it was another part", by)
+        assert (
+            look_at(session, shelf_request([[PART, "ELD", str(here)]], on=clock.today - timedelta(days=1)), clock=clock).difference.done
+            == []
+        )

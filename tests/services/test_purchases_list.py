@@ -127,3 +127,18 @@ def test_another_quantity_than_on_record_and_a_line_received_since(session: Sess
     receive(session, line.id, ReceiptRequest(2, LIST_ON, line.version), clock=clock, author_id=1)
     with pytest.raises(Refused, match="B-10 was received or cancelled since"):
         undo_list(session, number, clock=clock, author_id=1)
+
+
+def test_what_arrived_since_the_last_list_is_booked_and_what_came_before_is_not(session: Session, clock: Clock) -> None:
+    placed = german(LIST_ON - timedelta(days=40))
+    apply(session, clock, request([["B-11", PART, "5", placed, german(LIST_ON - timedelta(days=20)), ""]], on=LIST_ON - timedelta(days=5)))
+    rows = [
+        ["B-12", PART, "5", placed, german(LIST_ON - timedelta(days=9)), ""],
+        ["B-13", PART, "5", placed, german(LIST_ON - timedelta(days=1)), ""],
+    ]
+    first, second = of(look_at(session, request(rows), clock=clock), Group.NEW)
+    assert (first.values["books"], second.values["books"]) == (False, True)
+    assert "not booked on the shelf" in first.words
+    there = shelf_at(session, "ELD")
+    apply(session, clock, request(rows))
+    assert shelf_at(session, "ELD") == there + 5

@@ -58,6 +58,7 @@ def test_what_concerns_no_part_is_no_incident(said: str) -> None:
     [
         ("it is broken", "fixed"),
         ("battery and fan dead", ""),
+        ("charge drops suddenly", ""),
         ("docking station does not charge the battery", ""),
         ("headset", "exchanged"),
     ],
@@ -194,6 +195,17 @@ def test_what_is_none_or_cannot_be_placed_is_told(session: Session, clock: Clock
     assert [change.subject for change in of(looked, Group.NEW)] == [f"T-1 {tag}"]
 
 
+def test_before_a_site_s_log_began_nothing_is_taken(session: Session, clock: Clock) -> None:
+    row = session.execute(
+        text("""SELECT a.tag, s.log_began_on, s.name FROM asset a JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL
+                JOIN site s ON s.id = y.site_id WHERE a.retired_on IS NULL AND a.in_service_on < s.log_began_on - 60 ORDER BY a.tag LIMIT 1""")
+    ).one()
+    rows = [["T-1", row.tag, german(row.log_began_on - timedelta(days=9)), "Akku leer", "Akku getauscht", "closed"]]
+    (change,) = look_at(session, request(rows), clock=clock).difference.changes
+    assert change.group is Group.UNUSABLE
+    assert change.words.startswith(f"the log of {row.name} began on")
+
+
 def test_what_nobody_can_tell_is_asked_once_and_remembered(session: Session, clock: Clock, machine: tuple[str, date]) -> None:
     tag, day = machine
     rows = [
@@ -228,6 +240,19 @@ def test_incidents_settled_since_are_not_taken_back(session: Session, clock: Clo
         {"tag": tag, "day": day},
     )
     with pytest.raises(Refused, match="settled or corrected since"):
+        undo_list(session, number, clock=clock, author_id=1)
+
+
+def test_what_happened_to_a_part_since_keeps_its_ticket(session: Session, clock: Clock, machine: tuple[str, date]) -> None:
+    tag, day = machine
+    asked = request([["T-1", tag, german(day), "Akku leer", "Akku getauscht", "closed"]])
+    number = apply_list(session, asked, look_at(session, asked, clock=clock).digest, clock=clock, author_id=1)
+    session.execute(
+        text("""UPDATE tenure t SET removed_on = '2026-10-31', removal_recorded_at = now() FROM asset a, position p
+                WHERE a.id = t.asset_id AND p.id = t.position_id AND a.tag = :tag AND p.kind = 'battery' AND t.removed_on IS NULL"""),
+        {"tag": tag},
+    )
+    with pytest.raises(Refused, match="fitted or taken out since"):
         undo_list(session, number, clock=clock, author_id=1)
 
 

@@ -92,6 +92,9 @@ function UserMenu({ session, onKeys }: { session: Session; onKeys: () => void })
           <DropdownMenu.Item className={ITEM} onSelect={onKeys}>
             Keys
           </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/tour")}>
+            Tour
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/glossary")}>
             Words
           </DropdownMenu.Item>

@@ -30,6 +30,7 @@ const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
 const CompanyPage = lazy(() => import("@/features/company/CompanyPage"));
 const MachinePage = lazy(() => import("@/features/fleet/MachinePage"));
 const FirstDayPage = lazy(() => import("@/features/company/FirstDayPage"));
+const TourPage = lazy(() => import("@/features/company/TourPage"));
 const GlossaryPage = lazy(() => import("@/features/company/GlossaryPage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
 const ListPage = lazy(() => import("@/features/imports/ListPage"));
@@ -219,6 +220,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <FirstDayPage />
+          </Later>
+        ),
+      },
+      {
+        path: "tour",
+        element: (
+          <Later>
+            <TourPage />
           </Later>
         ),
       },
