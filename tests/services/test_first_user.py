@@ -8,6 +8,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from sqlalchemy.orm import Session
 
+from almanac.services import first_user
 from almanac.services.accounts import TooManyAttempts, sign_in
 from almanac.services.clock import Clock, read_clock
 from almanac.services.errors import Refused
@@ -62,3 +63,13 @@ def test_without_a_code_nobody_begins_and_what_cannot_be_is_told(empty_session: 
         with pytest.raises(Refused, match=words):
             begin(empty_session, clock, replace(WHO, code=code, **wrong))
     assert waits_for_first_user(empty_session)
+
+
+def test_who_waited_behind_the_first_is_no_second(empty_session: Session, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Somebody else begins while the code is checked: tries queue, and the state of before the queue holds no longer."""
+    clock = read_clock(empty_session)
+    code = new_code(empty_session, clock)
+    answers = iter([True, False])
+    monkeypatch.setattr(first_user, "waits_for_first_user", lambda _: next(answers))
+    with pytest.raises(Refused, match="somebody works here already"):
+        begin(empty_session, clock, replace(WHO, code=code))

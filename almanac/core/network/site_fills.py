@@ -28,8 +28,8 @@ class SiteFills:
         # What is missed is a difference of two shortages, and a sum over the difference is one sum less.
         self.between = excesses[1] - excesses[0]
         self.asked = means[1] - means[0]
+        # Where nothing is asked for nothing is missed, whatever it is divided by.
         self.wanted = np.where(wanted > 0, wanted, 1.0)
-        self.idle = wanted <= 0
 
     def at(self, late: checks.Floats, most: int) -> checks.Floats:
         """(p, most + 1) fill where the depot owes each site 0 .. m-1 parts with probabilities `late` (p, k, m)."""
@@ -39,6 +39,4 @@ class SiteFills:
         row = np.ascontiguousarray(np.concatenate((below, above), axis=2))
         share = self.weight[:, None] * late[:, :, ::-1]
         missed = np.einsum("pkl,pkly->py", share, windows(row, owed))
-        fill = np.clip(1.0 - missed / self.wanted[:, None], 0.0, 1.0)
-        fill[self.idle] = 1.0
-        return np.asarray(fill)
+        return np.asarray(np.clip(1.0 - missed / self.wanted[:, None], 0.0, 1.0))
