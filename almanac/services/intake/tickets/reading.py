@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import TypeVar
 
@@ -48,8 +48,13 @@ class TicketReader:
         rows: list[tuple[Phrase, str, Kind | None]] = [(phrase, "name", kind) for kind, own in phrases.names() for phrase in own]
         rows += [(phrase, "sign", kind) for kind, own in phrases.signs() for phrase in own]
         rows += [(phrase, "other", None) for phrase in phrases.not_ours()]
-        self._things_by_length = sorted(rows, key=lambda row: (-len(row[0]), -sum(map(len, row[0]))))
-        self._known: dict[tuple[str, str], bool] = {}
+        rows.sort(key=lambda row: (-len(row[0]), -sum(map(len, row[0]))))
+        known: dict[tuple[str, str], bool] = {}
+        self._things_by_length = [(what, kind) for _, what, kind in rows]
+        self._of_things = _Phrases([phrase for phrase, _, _ in rows], known)
+        self._done = _meanings(phrases.done(), known)
+        self._findings = _meanings(phrases.findings(), known)
+        self._merged = _Phrases(phrases.merged(), known)
 
     def read(self, text: str, done: str) -> Told:
         """Read a ticket.
@@ -62,8 +67,8 @@ class TicketReader:
         both = said + did
         in_done, _, _ = self._things(did)
         named, signs, no_part = self._things(both)
-        what = self._first(both, phrases.done())
-        finding = self._first(both, phrases.findings())
+        what = _first(both, *self._done)
+        finding = _first(both, *self._findings)
         kinds = tuple(dict.fromkeys(in_done if len(in_done) == 1 else named or signs))
         replaced = what is not None and what[0] is Done.REPLACED
         # A word of another matter beside a part's name leaves open which of the two it is about.
@@ -75,7 +80,7 @@ class TicketReader:
             done=what[0] if what else None,
             finding=finding[0] if finding else None,
             because=" ".join(finding[1]) if finding else "",
-            merged=any(True for _ in self._hits(both, phrases.merged())),
+            merged=bool(self._merged.found(both)),
         )
 
     def _things(self, words: Phrase) -> tuple[list[Kind], list[Kind], bool]:
@@ -85,39 +90,64 @@ class TicketReader:
         """
         hits: list[tuple[int, str, Kind | None]] = []
         free = [True] * len(words)
-        for phrase, what, kind in self._things_by_length:
-            for start in range(len(words) - len(phrase) + 1):
-                place = slice(start, start + len(phrase))
-                if all(free[place]) and self._same(words[place], phrase):
-                    free[place] = [False] * len(phrase)
-                    hits.append((start, what, kind))
+        for place, start, length in self._of_things.found(words):
+            taken = slice(start, start + length)
+            if all(free[taken]):
+                free[taken] = [False] * length
+                hits.append((start, *self._things_by_length[place]))
         hits.sort(key=lambda hit: hit[0])
         named = dict.fromkeys(kind for _, what, kind in hits if what == "name" and kind is not None)
         signs = dict.fromkeys(kind for _, what, kind in hits if what == "sign" and kind is not None)
         return list(named), list(signs), any(what == "other" for _, what, _ in hits)
 
-    def _first(self, words: Phrase, table: Iterable[tuple[Meaning, tuple[Phrase, ...]]]) -> tuple[Meaning, Phrase] | None:
-        """The first meaning of a table that a phrase tells, with the phrase."""
-        for meaning, own in table:
-            hit = next(self._hits(words, own), None)
-            if hit is not None:
-                return meaning, hit
-        return None
 
-    def _hits(self, words: Phrase, of: Iterable[Phrase]) -> Iterator[Phrase]:
-        for phrase in of:
-            for start in range(len(words) - len(phrase) + 1):
-                if self._same(words[start : start + len(phrase)], phrase):
-                    yield phrase
+class _Phrases:
+    """Phrases looked for in many texts: by the words they begin with. known : whether a word is another, little misspelt"""
 
-    def _same(self, words: Phrase, phrase: Phrase) -> bool:
-        return all(self._word(word, wanted) for word, wanted in zip(words, phrase, strict=True))
+    def __init__(self, phrases_: Sequence[Phrase], known: dict[tuple[str, str], bool]) -> None:
+        self.phrases, self._known = phrases_, known
+        self._by_first: dict[str, list[int]] = {}
+        for place, phrase in enumerate(phrases_):
+            self._by_first.setdefault(phrase[0], []).append(place)
+        self._begin: dict[str, list[int]] = {}
 
-    def _word(self, word: str, wanted: str) -> bool:
+    def found(self, words: Phrase) -> list[tuple[int, int, int]]:
+        """(place of the phrase, where it begins, its length) of each that stands in a text, in the order of the phrases."""
+        hits = [
+            (place, start, len(self.phrases[place]))
+            for start, word in enumerate(words)
+            for place in self._beginning(word)
+            if self._stands(self.phrases[place], words, start)
+        ]
+        return sorted(hits)
+
+    def _beginning(self, word: str) -> list[int]:
+        """Phrases that begin with a word."""
+        if word not in self._begin:
+            self._begin[word] = [place for first, places in self._by_first.items() if self._same(word, first) for place in places]
+        return self._begin[word]
+
+    def _stands(self, phrase: Phrase, words: Phrase, start: int) -> bool:
+        rest = words[start + 1 : start + len(phrase)]
+        return len(rest) == len(phrase) - 1 and all(self._same(word, wanted) for word, wanted in zip(rest, phrase[1:], strict=True))
+
+    def _same(self, word: str, wanted: str) -> bool:
         key = word, wanted
         if key not in self._known:
             self._known[key] = _alike(word, wanted)
         return self._known[key]
+
+
+def _meanings(table: Iterable[tuple[Meaning, tuple[Phrase, ...]]], known: dict[tuple[str, str], bool]) -> tuple[list[Meaning], _Phrases]:
+    """Meanings by the place of each phrase, in the order of what counts."""
+    rows = [(meaning, phrase) for meaning, own in table for phrase in own]
+    return [meaning for meaning, _ in rows], _Phrases([phrase for _, phrase in rows], known)
+
+
+def _first(words: Phrase, meanings: Sequence[Meaning], of: _Phrases) -> tuple[Meaning, Phrase] | None:
+    """The first meaning that a phrase tells, with the phrase."""
+    found = of.found(words)
+    return (meanings[found[0][0]], of.phrases[found[0][0]]) if found else None
 
 
 def _alike(word: str, wanted: str) -> bool:
