@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import astuple
 from itertools import product
 
 import numpy as np
@@ -89,6 +90,9 @@ def test_all_sites_at_once_are_each_by_itself(lot: int, own: float) -> None:
             figures = curves.figures(s, levels)
             rates = [own, 0.004, 0.03, 0.0, 0.11]
             fills = [figures.depot.fill, *(site.fill for site in figures.sites)]
+            for place, level in enumerate(levels):
+                by_itself = curves.site(s, place, level).figures(level)
+                assert astuple(figures.sites[place]) == pytest.approx(astuple(by_itself), abs=1e-7)
             assert curves.fill(s, levels) == pytest.approx(figures.fill, abs=1e-9)
             assert figures.fill == pytest.approx(np.average(fills, weights=rates), abs=1e-9)
 

@@ -12,7 +12,7 @@ from almanac.core import checks
 from almanac.core.errors import ContractError
 from almanac.core.network.nodes import Lane, Network
 from almanac.core.network.owed import OwedToSites
-from almanac.core.network.site_fills import SiteFills
+from almanac.core.network.site_fills import SiteFills, SiteShortages
 from almanac.core.network.windows import windows
 from almanac.core.stock.review import INSTANTS, excess, instants
 
@@ -167,6 +167,30 @@ class Curves:
         over = (excess(_poisson(mean.ravel(), size)).reshape(*rates.shape, -1) for mean in (before, after))
         return SiteFills(network.weight, (next(over), next(over)), (before, after), (rates @ network.weight) * every)
 
+    def _sites(self, s: int, levels: list[int] | tuple[int, ...]) -> tuple[SiteFigures, ...]:
+        """Each site at its level, all at once."""
+        if not levels:
+            return ()
+        late, most, place = self._to_sites.of_all(s, TAIL), max(levels), np.arange(len(levels))
+        fill = self._site_fills.at(late, most)[place, list(levels)]
+        short = self._site_shortages.at(late, most)[place, list(levels)]
+        on_hand = np.array(levels) - self._site_shortages.asked(late) + short
+        return tuple(SiteFigures(*row) for row in zip(fill.tolist(), (YEAR_DAYS * short).tolist(), on_hand.tolist(), strict=True))
+
+    @cached_property
+    def _site_shortages(self) -> SiteShortages:
+        network = self.network
+        rates = network.sites.T
+        u, part = (
+            np.concatenate(rows)
+            for rows in zip(*(instants(np.array([float(lane.days)]), lane.every) for lane in network.lanes), strict=True)
+        )
+        ends = np.array([lane.days + lane.every for lane in network.lanes])
+        size = _size(float((rates.max(axis=1, initial=0.0) * ends).max(initial=0.0)))
+        pmf = _poisson((rates[:, :, None] * u[:, None, :]).ravel(), size).reshape(*rates.shape, u.shape[1], size)
+        middle = np.array([lane.days + lane.every / 2.0 for lane in network.lanes])
+        return SiteShortages(network.weight, excess(np.einsum("pi,pkin->pkn", part, pmf)), rates * middle[:, None])
+
     def enough(self, place: int) -> int:
         """A level that is likely enough for a site, to begin with."""
         lane = self.network.lanes[place]
@@ -198,7 +222,7 @@ class Curves:
         if len(levels) != len(network.lanes) or any(level < 0 for level in levels) or s < -1:
             raise ContractError(f"levels: one of at least 0 for each of {len(network.lanes)} sites was wanted, and s of at least -1")
         depot = self.depot(s)
-        sites = tuple(self.site(s, place, level).figures(level) for place, level in enumerate(levels))
+        sites = self._sites(s, levels)
         rates = np.concatenate(([float(network.weight @ network.depot)], network.weight @ network.sites))
         fills = np.array([depot.fill, *(site.fill for site in sites)])
         fill = float(rates @ fills / rates.sum()) if rates.sum() > 0 else 1.0

@@ -40,3 +40,28 @@ class SiteFills:
         share = self.weight[:, None] * late[:, :, ::-1]
         missed = np.einsum("pkl,pkly->py", share, windows(row, owed))
         return np.asarray(np.clip(1.0 - missed / self.wanted[:, None], 0.0, 1.0))
+
+
+class SiteShortages:
+    """Parts owed to machines on average by level of all sites: the figures of `SiteCurve.short`, in one sum.
+
+    Parameters
+    ----------
+    weight : (k,) of the nodes · between : (p, k, n) E[(D - y)+] on average between two departures · mean : (p, k) what is asked for then
+    """
+
+    def __init__(self, weight: checks.Floats, between: checks.Floats, mean: checks.Floats) -> None:
+        self.weight, self.between, self.mean = weight, between, mean
+
+    def at(self, late: checks.Floats, most: int) -> checks.Floats:
+        """(p, most + 1) where the depot owes each site 0 .. m-1 parts with probabilities `late` (p, k, m)."""
+        owed = late.shape[2]
+        below = self.mean[:, :, None] + np.arange(owed - 1, 0, -1)
+        above = self.between[:, :, np.minimum(np.arange(most + 1), self.between.shape[2] - 1)]
+        row = np.ascontiguousarray(np.concatenate((below, above), axis=2))
+        share = self.weight[:, None] * late[:, :, ::-1]
+        return np.asarray(np.einsum("pkl,pkly->py", share, windows(row, owed)))
+
+    def asked(self, late: checks.Floats) -> checks.Floats:
+        """(p,) parts asked for and not yet there, on average."""
+        return np.asarray((self.mean + late @ np.arange(late.shape[2])) @ self.weight)
