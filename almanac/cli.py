@@ -154,8 +154,18 @@ def take_list(file: Path, data: Path | None, source: str, on: datetime | None, k
     sys.exit(0 if good else 2)
 
 
+@main.command("export")
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@DATA
+def export_company(file: Path, data: Path | None) -> None:
+    """Write everything on record to FILE, a zip with a CSV a table; bin/almanac import reads it into an empty company."""
+    from almanac.launch.archives import write
+
+    _with_database(data, lambda cluster: write(cluster, file))
+
+
 @main.command("import")
-@click.argument("folder", type=click.Path(file_okay=False, path_type=Path))
+@click.argument("folder", type=click.Path(path_type=Path))
 @DATA
 @click.option("--check", is_flag=True, help="Only look: report faults and counts, write nothing.")
 @click.option("--templates", is_flag=True, help="Write a template of every file into FOLDER instead.")
@@ -163,8 +173,15 @@ def import_folder(folder: Path, data: Path | None, check: bool, templates: bool)
     """Read a company's CSV files from FOLDER: all of it or nothing.
 
     Files: sites, parts, models, assets, tenures, incidents, stock. --templates writes one of each with an example row.
+    Where FOLDER is a zip that bin/almanac export wrote, the whole company is read, into an empty one.
     """
     from almanac.launch.imports import read_folder, write_templates
+
+    if folder.is_file():
+        from almanac.launch.archives import read
+
+        _with_database(data, lambda cluster: read(cluster, folder, write=not check))
+        return
 
     if templates:
         write_templates(folder)

@@ -131,6 +131,8 @@ class HistoryWriter:
             fitted_on=day,
             removed_on=None,
             age_at_fitting_days=0,
+            age_span_days=0,
+            as_delivered=False,
             observed_from=max(day, log_began),
             recorded_at=at(max(recorded, log_began)),
             removal_recorded_at=None,

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import json
 from random import Random
 from typing import Any
 
 from sqlalchemy import Connection, Engine, text
-from sqlalchemy.dialects.postgresql import JSONB
 
 from almanac.demo import truth
 from almanac.demo.company import Company, build_company
@@ -16,6 +14,7 @@ from almanac.demo.history import HistoryWriter
 from almanac.demo.open_work import leave_open
 from almanac.demo.readings import take_readings
 from almanac.demo.stores import fill_shelves
+from almanac.store.bulk import copy_rows
 from almanac.store.models import Base
 
 
@@ -60,17 +59,6 @@ def load(engine: Engine, company: Company, *, check_references: bool = True) -> 
 
 def _copy(connection: Connection, name: str, rows: list[dict[str, Any]]) -> None:
     table = Base.metadata.tables[name]
-    columns = [column.name for column in table.columns if column.name in rows[0]]
-    documents = {column.name for column in table.columns if isinstance(column.type, JSONB)}
-    driver = connection.connection.driver_connection
-    assert driver is not None
-    quoted = ", ".join(f'"{column}"' for column in columns)
-    with driver.cursor() as cursor, cursor.copy(f'COPY "{name}" ({quoted}) FROM STDIN') as copy:
-        for row in rows:
-            copy.write_row([_document(row[c]) if c in documents else row[c] for c in columns])
-    if "id" in columns:
+    copy_rows(connection, table, rows)
+    if "id" in table.columns and "id" in rows[0]:
         connection.execute(text(f"SELECT setval(pg_get_serial_sequence('\"{name}\"', 'id'), (SELECT max(id) FROM \"{name}\"))"))
-
-
-def _document(value: object) -> str | None:
-    return None if value is None else json.dumps(value)

@@ -20,6 +20,7 @@ from almanac.store import queue, replies
 from almanac.store.marks import gather_marks
 from almanac.web.api import KEPT
 from almanac.web.kept import AHEAD, FIRST, ask_for, make, reading_of, told
+from almanac.web.long_lists import stopped, work_on
 
 OUTLOOK = "outlook"
 ALWAYS: tuple[tuple[str, dict[str, Any]], ...] = (
@@ -82,6 +83,17 @@ def compute_share(app: Flask, asked: str, site: str | None, kind: str, *, job_id
             join_in(app, asked, site, kind)
         else:
             take(app, asked, site, kind)
+
+
+def work_on_list(app: Flask, work: int, *, job_id: int | None) -> None:
+    """Look at a long list, or apply it: all of it, or nothing where somebody stops it."""
+    with app.app_context():
+        try:
+            with _saying(app, job_id):
+                work_on(app, work)
+        except Ended:
+            stopped(app, work)
+            raise
 
 
 def refresh(app: Flask) -> int:

@@ -16,8 +16,8 @@ from flask import Flask
 from procrastinate import JobContext, PsycopgConnector, RetryStrategy
 from sqlalchemy.exc import SQLAlchemyError
 
-from almanac.jobs.tasks import Ended, compute, compute_share, refresh
-from almanac.store.queue import COMPUTE, REFRESH, SHARE
+from almanac.jobs.tasks import Ended, compute, compute_share, refresh, work_on_list
+from almanac.store.queue import COMPUTE, LIST, REFRESH, SHARE
 
 LOG = logging.getLogger(__name__)
 BEAT_SECONDS, DEAD_SECONDS, TEND_SECONDS, POLL_SECONDS, GRACE_SECONDS = 2.0, 8.0, 2.0, 2.0, 8.0
@@ -45,6 +45,13 @@ def queue_app(database: str, app: Flask) -> procrastinate.App:
     def _share(context: JobContext, *, asked: str, site: str | None, kind: str, join: bool = False) -> None:
         try:
             compute_share(app, asked, site, kind, job_id=context.job.id, join=join)
+        except Ended as ended:
+            raise procrastinate.exceptions.JobAborted from ended
+
+    @queue.task(name=LIST, pass_context=True, retry=TRIES)
+    def _list(context: JobContext, *, work: int) -> None:
+        try:
+            work_on_list(app, work, job_id=context.job.id)
         except Ended as ended:
             raise procrastinate.exceptions.JobAborted from ended
 

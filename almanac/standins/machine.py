@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 
-from almanac.core.workbench.acceptance import Planned
+from almanac.core.workbench.acceptance import ModulePlanned, Planned
 
 FAULTS = ("memory", "drive", "pack", "fan")
 
@@ -27,14 +27,24 @@ def answer(planned: Planned, *, fault: str | None = None) -> str:
     speeds = [2400.0 + 150.0 * place for place in range(planned.fans)]
     if fault == "fan" and speeds:
         speeds[-1] = 0.0
+    buses = dict(zip(planned.drives_gb, planned.buses, strict=False))
     document = {
         "machine_report": 1,
-        "memory": {"installed_gb": memory, "usable_gb": None if memory is None else round(memory * 0.985, 1), "changed_prompts": 1},
-        "drives": [{"gb": round(size * 1.0002, 1)} for size in drives],
+        "memory": {
+            "installed_gb": memory,
+            "usable_gb": None if memory is None else round(memory * 0.985, 1),
+            "changed_prompts": 1,
+            "modules": [_module(module) for module in planned.modules[1 if fault == "memory" else 0 :] if module.gb],
+        },
+        "drives": [{"gb": round(size * 1.0002, 1), "bus": buses.get(size, "").split(" or ")[0]} for size in drives],
         "pack": _pack(planned.pack_wh, fault),
         "fans": [{"rpm": speed} for speed in speeds],
     }
     return json.dumps(document, indent=2)
+
+
+def _module(module: ModulePlanned) -> dict[str, object]:
+    return {"gb": module.gb, "generation": module.generation, "mt_s": module.mt_s}
 
 
 def _pack(planned_wh: float | None, fault: str | None) -> dict[str, object] | None:

@@ -10,12 +10,17 @@ from sqlalchemy.orm import Session
 from almanac.store.models import AssetStay, Incident, Part
 
 WATCH = """
-UPDATE tenure t SET observed_from = LEAST(GREATEST(t.fitted_on, :now), COALESCE(t.removed_on, GREATEST(t.fitted_on, :now)))
+UPDATE tenure t
+SET observed_from = LEAST(GREATEST(t.fitted_on, :now), COALESCE(t.removed_on, GREATEST(t.fitted_on, :now))),
+    age_span_days = CASE WHEN t.as_delivered
+        THEN LEAST(GREATEST(t.fitted_on, :now), COALESCE(t.removed_on, GREATEST(t.fitted_on, :now))) - t.fitted_on
+        ELSE LEAST(t.age_span_days, t.age_at_fitting_days + GREATEST(:now - t.fitted_on, 0)) END
 FROM asset a JOIN LATERAL (SELECT site_id FROM asset_stay y WHERE y.asset_id = a.id ORDER BY y.from_on DESC LIMIT 1) s ON true
 WHERE a.id = t.asset_id AND s.site_id = :site
   AND t.observed_from = LEAST(GREATEST(t.fitted_on, :was), COALESCE(t.removed_on, GREATEST(t.fitted_on, :was)))
 """
-"""Lives that were under watch since a site's log began, or since they began themselves."""
+"""Lives that were under watch since a site's log began, or since they began themselves. What was concluded to have come with its
+machine may have been replaced until then, so that its age is a span; what somebody saw fitted stays as old as it is."""
 
 
 def machines_by_site(session: Session) -> dict[int, int]:

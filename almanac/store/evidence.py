@@ -32,7 +32,8 @@ CURRENT_REVISION = """
 # One pass over the tenures. The pool's class is that of the site where the tenure ended, or where the machine stands today;
 # the days until retirement are kept for what is still in service.
 LIVED = """
-    SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age,
+    SELECT v.part_id, v.model_id, a.duty, y.site_id, v.finding, v.fresh, v.entry_age, v.age_span,
+           v.age_span > 0 AND v.age_at_fitting_days = 0 AND v.fitted_on = a.in_service_on AS with_machine,
            v.last_on - v.fitted_on AS age_days, v.age_at_fitting_days + (v.last_on - v.fitted_on) AS exit_age,
            v.age_at_fitting_days + (v.last_good_on - v.fitted_on) AS good_age,
            v.tenure_id, v.incident_id, v.last_on, a.tag,
@@ -40,7 +41,7 @@ LIVED = """
            CASE WHEN v.runs AND a.retire_planned_on > :as_of AND a.retire_planned_on <= :as_of + :far_days
                 THEN a.retire_planned_on - :as_of END AS retire_day
     FROM (
-        SELECT t.id AS tenure_id, t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days,
+        SELECT t.id AS tenure_id, t.part_id, t.model_id, t.asset_id, t.fitted_on, t.age_at_fitting_days, t.age_span_days AS age_span,
                e.finding, e.incident_id, e.last_good_on,
                e.occurred_on IS NULL AND (t.removed_on IS NULL OR t.removed_on > :as_of OR t.removal_recorded_at > :known_at) AS runs,
                t.age_at_fitting_days + (t.observed_from - t.fitted_on) AS entry_age,
@@ -61,7 +62,8 @@ LIVED = """
 """
 """Every tenure with its ages, its end and whether it is in service, as known at a moment."""
 SEEN_GOOD = "GREATEST(entry_age, good_age, :early_days)"
-FOUND = f"""(good_age IS NOT NULL AND finding IN ('confirmed', 'open') AND age_days > :early_days AND exit_age - {SEEN_GOOD} > 1)"""
+FOUND = f"""(good_age IS NOT NULL AND finding IN ('confirmed', 'open')
+    AND age_days > :early_days AND age_span = 0 AND exit_age - {SEEN_GOOD} > 1)"""
 """A failure of which it is only known that it lies between two ages, further apart than a day: LIVED's SEEN_GOOD and exit_age."""
 
 SERVING = """
@@ -85,7 +87,7 @@ def assets_in_service(session: Session, models: Iterable[int], *, as_of: date) -
 ENTRIES = f"""
 WITH latest AS MATERIALIZED ({LATEST_REVISION})
 SELECT r.incident_id, r.occurred_on, a.tag, m.maker || ' ' || m.name AS model, s.name AS site, l.finding,
-       r.occurred_on - t.fitted_on + t.age_at_fitting_days AS age_days,
+       r.occurred_on - t.fitted_on + t.age_at_fitting_days AS age_days, t.age_span_days,
        r.occurred_on - t.fitted_on <= :early_days AS early,
        r.occurred_on - t.fitted_on + t.age_at_fitting_days
            > GREATEST(t.observed_from - t.fitted_on + t.age_at_fitting_days, :early_days) AS exposed
@@ -102,7 +104,7 @@ ORDER BY r.occurred_on DESC, r.incident_id DESC
 
 
 class EntryRow(NamedTuple):
-    """A log entry that ended a tenure of a part."""
+    """A log entry that ended a tenure of a part. age_span_days : by so much its age may be less"""
 
     incident_id: int
     occurred_on: date
@@ -111,6 +113,7 @@ class EntryRow(NamedTuple):
     site: str
     finding: str
     age_days: int
+    age_span_days: int
     early: bool
     exposed: bool
 

@@ -52,6 +52,7 @@ class LogLine:
     shelf_site: str | None
     fitted_on: date | None
     age_days: int | None
+    age_span_days: int | None
 
 
 @dataclass(frozen=True)
@@ -171,6 +172,7 @@ def _lines_of(session: Session, revision_ids: list[int]) -> dict[int, list[LogLi
             ShelfSite.code,
             Tenure.fitted_on,
             EventRevision.occurred_on - Tenure.fitted_on + Tenure.age_at_fitting_days,
+            Tenure.age_span_days,
         )
         .join(EventRevision, EventRevision.id == EventLine.revision_id)
         .join(Position, Position.id == EventLine.position_id)

@@ -9,6 +9,7 @@ from typing import Any
 from sqlalchemy import delete, func, select, text
 from sqlalchemy.orm import Session
 
+from almanac.store.bulk import among
 from almanac.store.models import (
     Asset,
     AssetStay,
@@ -140,16 +141,16 @@ def parts_used(session: Session, ids: Sequence[int]) -> set[int]:
 
 def parts_with_moves(session: Session, ids: Sequence[int]) -> set[int]:
     """Parts of some that were ever booked on a shelf, or counted there."""
-    moved = select(Shelf.part_id).join(StockMove, StockMove.shelf_id == Shelf.id).where(Shelf.part_id.in_(list(ids)))
-    counted = select(Shelf.part_id).join(StockCount, StockCount.shelf_id == Shelf.id).where(Shelf.part_id.in_(list(ids)))
+    moved = select(Shelf.part_id).join(StockMove, StockMove.shelf_id == Shelf.id).where(among(Shelf.part_id, ids))
+    counted = select(Shelf.part_id).join(StockCount, StockCount.shelf_id == Shelf.id).where(among(Shelf.part_id, ids))
     return set(session.scalars(moved.union(counted)))
 
 
 def forget_parts(session: Session, ids: Sequence[int]) -> None:
     """Take parts off the record that a list put on it by mistake."""
     for table in (Fits, PriceBreak, Shelf):
-        session.execute(delete(table).where(table.part_id.in_(list(ids))))
-    session.execute(delete(Part).where(Part.id.in_(list(ids))))
+        session.execute(delete(table).where(among(table.part_id, ids)))
+    session.execute(delete(Part).where(among(Part.id, ids)))
 
 
 def act_of_count(session: Session, count_id: int) -> int | None:
@@ -170,13 +171,13 @@ def places_told(session: Session) -> dict[int, frozenset[int]]:
 
 def assets_locked(session: Session, ids: Collection[int]) -> dict[int, Asset]:
     """Machines, locked until the transaction ends."""
-    query = select(Asset).where(Asset.id.in_(sorted(set(ids)))).order_by(Asset.id).with_for_update()
+    query = select(Asset).where(among(Asset.id, set(ids))).order_by(Asset.id).with_for_update()
     return {asset.id: asset for asset in session.scalars(query)}
 
 
 def open_stays(session: Session, ids: Collection[int]) -> dict[int, AssetStay]:
     """Where machines stand, by machine."""
-    query = select(AssetStay).where(AssetStay.asset_id.in_(list(ids)), AssetStay.until_on.is_(None))
+    query = select(AssetStay).where(among(AssetStay.asset_id, ids), AssetStay.until_on.is_(None))
     return {stay.asset_id: stay for stay in session.scalars(query)}
 
 
@@ -214,15 +215,15 @@ def forget_incidents(session: Session, ids: Sequence[int]) -> None:
 
 def forget_tenures(session: Session, ids: Sequence[int], units: Sequence[int]) -> None:
     """Take lives of parts off the record that a list put on it, with units that have no other."""
-    session.execute(delete(Tenure).where(Tenure.id.in_(list(ids))))
-    session.execute(delete(Unit).where(Unit.id.in_(list(units))))
+    session.execute(delete(Tenure).where(among(Tenure.id, ids)))
+    session.execute(delete(Unit).where(among(Unit.id, units)))
 
 
 def forget_assets(session: Session, ids: Sequence[int], units: Sequence[int]) -> None:
     """Take machines off the record that a list put on it by mistake, and the parts they were taken to be delivered with."""
     if units:
-        session.execute(delete(Tenure).where(Tenure.unit_id.in_(units)))
-        session.execute(delete(Unit).where(Unit.id.in_(units)))
+        session.execute(delete(Tenure).where(among(Tenure.unit_id, units)))
+        session.execute(delete(Unit).where(among(Unit.id, units)))
     if ids:
-        session.execute(delete(AssetStay).where(AssetStay.asset_id.in_(ids)))
-        session.execute(delete(Asset).where(Asset.id.in_(ids)))
+        session.execute(delete(AssetStay).where(among(AssetStay.asset_id, ids)))
+        session.execute(delete(Asset).where(among(Asset.id, ids)))

@@ -162,7 +162,7 @@ def noted_entries(session: Session, *, since: date, kinds: Sequence[str]) -> lis
         .join(Asset, Asset.id == Job.asset_id)
         .outerjoin(User, User.id == JobEntry.author_id)
         .where(JobEntry.kind.in_(kinds), or_(JobEntry.recorded_at >= since, JobEntry.kind.in_(["danger", "refer"])))
-        .where(or_(JobEntry.kind != "step", JobEntry.data.has_key("contradicts")))
+        .where(or_(JobEntry.kind.not_in(["step", "correct"]), JobEntry.data.has_key("contradicts")))
         .order_by(JobEntry.id)
     )
     return [NotedEntry(*row) for row in session.execute(query)]

@@ -19,11 +19,27 @@ from almanac.store.observed import note
 
 ARRAY_HEADER_BYTES = 20
 ELEMENT = np.dtype([("size", ">i4"), ("value", ">i4")])
-COLUMNS = ("part", "model", "duty", "site", "finding", "fresh", "entry_age", "exit_age", "age_days", "good_age", "in_service", "retire_day")
+COLUMNS = (
+    "part",
+    "model",
+    "duty",
+    "site",
+    "finding",
+    "fresh",
+    "entry_age",
+    "exit_age",
+    "age_days",
+    "good_age",
+    "in_service",
+    "retire_day",
+    "age_span",
+    "with_machine",
+)
 LIVES = f"""
 SELECT part_id::integer, model_id::integer, array_position(%(duties)s::text[], duty::text) - 1, site_id::integer,
        COALESCE(array_position(%(findings)s::text[], finding::text) - 1, 0), fresh::integer, entry_age::integer, exit_age::integer,
-       age_days::integer, COALESCE(good_age, {NOT_KNOWN})::integer, in_service::integer, COALESCE(retire_day, {NOT_KNOWN})::integer
+       age_days::integer, COALESCE(good_age, {NOT_KNOWN})::integer, in_service::integer, COALESCE(retire_day, {NOT_KNOWN})::integer,
+       age_span::integer, with_machine::integer
 FROM ({LIVED}) lived
 """
 NAMED = {"as_of": "%(as_of)s::date", "known_at": "%(known_at)s::timestamptz", "far_days": "%(far_days)s::integer"}

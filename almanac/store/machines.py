@@ -11,8 +11,8 @@ from sqlalchemy.orm import Session
 from almanac.store.models import Asset, AssetStay, Job, Site
 
 HELD = """
-SELECT p.key, p.label, p.kind, q.number, q.name, u.serial, t.fitted_on, t.observed_from, t.age_at_fitting_days,
-       CASE WHEN q.warranty_days IS NOT NULL THEN t.fitted_on + q.warranty_days END AS warranty_until,
+SELECT p.key, p.label, p.kind, q.number, q.name, u.serial, t.fitted_on, t.observed_from, t.age_at_fitting_days, t.age_span_days,
+       CASE WHEN q.warranty_days IS NOT NULL AND t.age_span_days = 0 THEN t.fitted_on + q.warranty_days END AS warranty_until,
        r.read_on, r.share
 FROM tenure t JOIN position p ON p.id = t.position_id JOIN part q ON q.id = t.part_id JOIN unit u ON u.id = t.unit_id
 LEFT JOIN LATERAL (
@@ -23,13 +23,23 @@ WHERE t.asset_id = :asset AND t.removed_on IS NULL ORDER BY p.id
 EVENTS = """
 SELECT i.occurred_on AS day, 'incident' AS what, r.reason AS words, r.finding AS more, i.id AS number
 FROM incident i JOIN event_revision r ON r.incident_id = i.id AND r.number = i.latest_number WHERE i.asset_id = :asset
-UNION ALL SELECT t.fitted_on, 'fitted', q.number, p.label, NULL FROM tenure t JOIN part q ON q.id = t.part_id
+UNION ALL SELECT t.fitted_on, CASE WHEN t.age_span_days > 0 AND t.age_at_fitting_days = 0 THEN 'held' ELSE 'fitted' END,
+  q.number, p.label, NULL FROM tenure t JOIN part q ON q.id = t.part_id
   JOIN position p ON p.id = t.position_id WHERE t.asset_id = :asset
 UNION ALL SELECT t.removed_on, 'removed', q.number, p.label, NULL FROM tenure t JOIN part q ON q.id = t.part_id
   JOIN position p ON p.id = t.position_id WHERE t.asset_id = :asset AND t.removed_on IS NOT NULL
 UNION ALL SELECT y.from_on, 'stands', s.name, '', NULL FROM asset_stay y JOIN site s ON s.id = y.site_id WHERE y.asset_id = :asset
 UNION ALL SELECT j.opened_on, 'job', j.symptom, j.state, j.id FROM job j WHERE j.asset_id = :asset
 ORDER BY 1 DESC, 2, 3 LIMIT :most
+"""
+NOTES = """
+SELECT e.entry_key::text AS key, coalesce(e.data->>'words', '') AS words, e.data->>'photo' AS photo, e.job_id,
+  e.recorded_at::date AS day, u.name AS author
+FROM job_entry e JOIN job j ON j.id = e.job_id LEFT JOIN "user" u ON u.id = e.author_id
+WHERE j.asset_id = :asset AND e.kind = 'note' AND e.data->>'stays' = 'true' AND NOT EXISTS
+  (SELECT 1 FROM job_entry m JOIN job k ON k.id = m.job_id
+   WHERE k.asset_id = :asset AND m.kind = 'note' AND m.data->>'mends' = e.entry_key::text)
+ORDER BY e.recorded_at, e.id
 """
 LACKING = """
 SELECT p.label FROM position p JOIN asset a ON a.model_id = p.model_id
@@ -39,7 +49,9 @@ WHERE a.id = :asset AND p.kind = ANY(:kinds) AND NOT EXISTS
 
 
 class HeldRow(NamedTuple):
-    """A part in a machine, with its last reading. share : of what it was made for"""
+    """A part in a machine, with its last reading. share : of what it was made for
+    age_span_days : by so much its age may be less; then nobody knows its warranty either
+    """
 
     key: str
     label: str
@@ -50,19 +62,39 @@ class HeldRow(NamedTuple):
     fitted_on: date
     observed_from: date
     age_at_fitting_days: int
+    age_span_days: int
     warranty_until: date | None
     read_on: date | None
     share: float | None
 
 
 class EventRow(NamedTuple):
-    """Something that happened. what : incident, fitted, removed, stands or job · number : of an incident or job"""
+    """Something that happened. number : of an incident or job
+
+    what : incident, fitted, held (since then at the earliest), removed, stands or job
+    """
 
     day: date
     what: str
     words: str
     more: str
     number: int | None
+
+
+class NoteRow(NamedTuple):
+    """Something that stays with a machine until a later job mends it. key : of its entry · photo : digest, where one was taken"""
+
+    key: str
+    words: str
+    photo: str | None
+    job_id: int
+    day: date
+    author: str | None
+
+
+def notes(session: Session, asset_id: int) -> list[NoteRow]:
+    """What is known of a machine and not mended, the oldest first."""
+    return [NoteRow(*row) for row in session.execute(text(NOTES), {"asset": asset_id})]
 
 
 def by_tag(session: Session, tag: str) -> Asset | None:

@@ -19,23 +19,27 @@ WHERE f.verdict = 'yes'
 """Positions a part goes into, and how many parts share each."""
 OTHERS = f"""
 WITH place AS ({PLACES}),
-now_in AS (SELECT w.part_id, count(*)::float AS places FROM place w JOIN {SERVING} ON a.model_id = w.model_id GROUP BY 1),
+many AS (SELECT part_id, model_id, count(*) AS places FROM place GROUP BY 1, 2),
+last AS (SELECT DISTINCT ON (asset_id) asset_id, site_id FROM asset_stay ORDER BY asset_id, from_on DESC),
+now_in AS (SELECT a.model_id, count(*) AS machines FROM {SERVING} GROUP BY 1),
 served AS (
-    SELECT w.part_id,
-           sum(GREATEST(LEAST(COALESCE(a.retired_on, :as_of), :as_of) - GREATEST(a.in_service_on, s.log_began_on), 0))::float AS days
-    FROM place w JOIN asset a ON a.model_id = w.model_id
-    JOIN LATERAL (SELECT y.site_id FROM asset_stay y WHERE y.asset_id = a.id ORDER BY y.from_on DESC LIMIT 1) last ON true
-    JOIN site s ON s.id = last.site_id GROUP BY 1),
+    SELECT a.model_id, sum(GREATEST(LEAST(COALESCE(a.retired_on, :as_of), :as_of) - GREATEST(a.in_service_on, s.log_began_on), 0)) AS days
+    FROM asset a JOIN last ON last.asset_id = a.id JOIN site s ON s.id = last.site_id
+    WHERE a.model_id IN (SELECT model_id FROM many) GROUP BY 1),
 direct AS (
     SELECT l.fitted_part_id AS part_id, count(*)::float AS parts
-    FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id
-    WHERE l.fitted_part_id IS NOT NULL AND l.finding NOT IN ('upgrade', 'preventive') AND r.occurred_on <= :as_of GROUP BY 1)
-SELECT p.id, p.number, p.name, p.kind, p.supplier_id, p.price, p.pack, p.minimum_order, COALESCE(n.places, 0) AS places,
-       COALESCE(v.days, 0) AS days, COALESCE(d.parts, 0) AS direct
-FROM part p LEFT JOIN now_in n ON n.part_id = p.id LEFT JOIN served v ON v.part_id = p.id
-LEFT JOIN direct d ON d.part_id = p.id
+    FROM event_line l JOIN part p ON p.id = l.fitted_part_id AND p.kind <> ALL(:forecast)
+    JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id
+    WHERE l.finding NOT IN ('upgrade', 'preventive') AND r.occurred_on <= :as_of GROUP BY 1),
+of_model AS (
+    SELECT m.part_id, sum(m.places * COALESCE(n.machines, 0))::float AS places, sum(m.places * COALESCE(v.days, 0))::float AS days
+    FROM many m LEFT JOIN now_in n USING (model_id) LEFT JOIN served v USING (model_id) GROUP BY 1)
+SELECT p.id, p.number, p.name, p.kind, p.supplier_id, p.price, p.pack, p.minimum_order, COALESCE(o.places, 0) AS places,
+       COALESCE(o.days, 0) AS days, COALESCE(d.parts, 0) AS direct
+FROM part p LEFT JOIN of_model o ON o.part_id = p.id LEFT JOIN direct d ON d.part_id = p.id
 WHERE p.kind <> ALL(:forecast) ORDER BY p.kind, p.number
 """
+"""Machines are counted by model first, then by the places of each part: once over the fleet, however many parts there are."""
 FAILED = f"""
 SELECT q.model_id, q.key, q.ordered_unit, count(*)::float AS failures
 FROM event_line l JOIN ({CURRENT_REVISION}) r ON r.id = l.revision_id JOIN position q ON q.id = l.position_id AND q.ordered_unit IS NOT NULL

@@ -14,7 +14,7 @@ from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, FOUND, LIVED, SEE
 POOL = f"""
 SELECT lived.tag, s.code AS site, p.number AS part, lived.last_on - lived.age_days AS fitted_on,
        GREATEST(lived.entry_age, :early_days) AS from_age, lived.exit_age, lived.entry_age, lived.age_days, lived.finding, lived.in_service,
-       lived.incident_id, CASE WHEN {FOUND} THEN {SEEN_GOOD} END AS seen_good
+       lived.incident_id, lived.age_span, CASE WHEN {FOUND} THEN {SEEN_GOOD} END AS seen_good
 FROM ({LIVED.format(revision=CURRENT_REVISION)}) lived
 JOIN site s ON s.id = lived.site_id JOIN part p ON p.id = lived.part_id
 WHERE lived.part_id = ANY(:parts) AND lived.model_id = :model_id AND lived.duty = :duty AND s.environment = :air
@@ -25,6 +25,7 @@ ORDER BY lived.in_service, lived.finding NULLS LAST, lived.exit_age DESC, lived.
 class LifeRow(NamedTuple):
     """One life: it counts from `from_age` to `exit_age`, days, where the second is the larger; `age_days` is the time in this machine.
 
+    age_span : all ages may be less by so many days
     seen_good : of a failure that a check found, the age at which the part was last seen in order
     """
 
@@ -39,6 +40,7 @@ class LifeRow(NamedTuple):
     finding: str | None
     in_service: bool
     incident_id: int | None
+    age_span: int
     seen_good: int | None
 
 

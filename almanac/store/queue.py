@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 QUEUE = App(connector=SyncPsycopgConnector())
 """Only ever used on the connection of a session."""
-COMPUTE, REFRESH, SHARE = "compute", "refresh", "share"
+COMPUTE, REFRESH, SHARE, LIST = "compute", "refresh", "share", "list"
 UNDER_WAY = "SELECT EXISTS (SELECT 1 FROM procrastinate_jobs WHERE lock = :lock AND status IN ('todo', 'doing'))"
 LISTED = """
 SELECT j.id, j.task_name, j.status::text AS status, j.args, j.attempts, j.abort_requested, p.words, p.done, p.of,
@@ -69,11 +69,12 @@ def enqueue(session: Session, task: str, arguments: dict[str, Any], *, lock: str
     """
     if not anew and session.scalar(text(UNDER_WAY), {"lock": lock}):
         return False
-    driver = session.connection().connection.driver_connection
-    asked = QUEUE.configure_task(task, lock=lock, queueing_lock=lock, priority=priority, connection=driver)
     try:
         with session.begin_nested():
-            asked.defer(**arguments)
+            # Taken inside: only a connection that is asked for here gets the savepoint that a refusal goes back to. Without it the whole
+            # transaction would be lost, and its commit would say nothing of that.
+            driver = session.connection().connection.driver_connection
+            QUEUE.configure_task(task, lock=lock, queueing_lock=lock, priority=priority, connection=driver).defer(**arguments)
     except AlreadyEnqueued:
         return False
     return True
@@ -87,6 +88,13 @@ def listed(session: Session, *, most: int = 60) -> list[Work]:
 def cancel(session: Session, job_id: int) -> bool:
     """Cancel work that waits, and have work that runs end at its next look; False where there is no such work."""
     return session.scalar(text("SELECT procrastinate_cancel_job_v1(:id, true, false)"), {"id": job_id}) is not None
+
+
+def under(session: Session, lock: str) -> tuple[int, str] | None:
+    """Number and state of the latest work under a lock; None where it is gone, which is done."""
+    query = "SELECT id, status::text AS status FROM procrastinate_jobs WHERE lock = :lock ORDER BY id DESC LIMIT 1"
+    row = session.execute(text(query), {"lock": lock}).first()
+    return None if row is None else (row.id, row.status)
 
 
 def try_again(session: Session, job_id: int) -> bool:

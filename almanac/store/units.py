@@ -14,7 +14,7 @@ from almanac.store.models import CustodyLine, Tenure, Unit, User
 WENT_TO = "COALESCE(l.removed_to, CASE l.finding " + " ".join(f"WHEN '{f}' THEN '{b}'" for f, b in REMOVED_TO.items()) + " END)"
 """Where an old part went: as was said, or on lines of before as its finding says."""
 HARVESTED = f"""
-SELECT u.id, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days
+SELECT u.id, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days, t.age_span_days
 FROM unit u
 JOIN LATERAL (SELECT * FROM tenure WHERE unit_id = u.id ORDER BY fitted_on DESC, id DESC LIMIT 1) t ON t.removed_on IS NOT NULL
 JOIN LATERAL (
@@ -46,7 +46,8 @@ JOIN asset a ON a.id = t.asset_id
 """
 """Recovered units that serve nowhere, with the machine they came out of."""
 RECOVERED = f"""
-SELECT u.id, u.serial, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days, t.removed_on, a.tag, u.tested_on, u.tested_as
+SELECT u.id, u.serial, t.age_at_fitting_days + (t.removed_on - t.fitted_on) AS age_days, t.age_span_days, t.removed_on, a.tag,
+       u.tested_on, u.tested_as
 FROM {IN_STORE} WHERE u.part_id = :part AND l.site_id = :site AND u.tested_as IS DISTINCT FROM 'worn' ORDER BY t.removed_on, u.id
 """
 TESTED = f"""
@@ -56,11 +57,14 @@ WHERE u.tested_as = 'good' AND p.shelf_life_days IS NULL AND p.kind <> ALL(:neve
 
 
 class RecoveredRow(NamedTuple):
-    """A recovered unit on a shelf. age_days : in service so far · tested_as : good or worn, None before its test"""
+    """A recovered unit on a shelf. age_days : in service so far, or less by up to age_span_days
+    tested_as : good or worn, None before its test
+    """
 
     id: int
     serial: str | None
     age_days: int
+    age_span_days: int
     removed_on: date
     tag: str
     tested_on: date | None
@@ -93,11 +97,13 @@ def last_left(session: Session, unit_id: int) -> str | None:
     return found
 
 
-def harvested(session: Session, part_id: int, site_id: int, *, serial: str | None = None) -> list[tuple[Unit, int]]:
-    """Recovered units of a part at a site that passed their test, with their age in days; the one with the serial first."""
+def harvested(session: Session, part_id: int, site_id: int, *, serial: str | None = None) -> list[tuple[Unit, int, int]]:
+    """Recovered units of a part at a site that passed their test, with their age in days, and by how much it may be less; the one with
+    the serial first.
+    """
     rows = session.execute(text(HARVESTED), {"part": part_id, "site": site_id, "serial": serial}).all()
     found = {unit.id: unit for unit in session.scalars(select(Unit).where(Unit.id.in_([row.id for row in rows])))}
-    return [(found[row.id], row.age_days) for row in rows]
+    return [(found[row.id], row.age_days, row.age_span_days) for row in rows]
 
 
 def custody(session: Session, unit_id: int) -> list[tuple[CustodyLine, str | None]]:

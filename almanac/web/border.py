@@ -24,8 +24,10 @@ LARGEST_NUMBER = 1e12
 LONGEST_PATH, LONGEST_QUERY = 1000, 16_000
 DEEPEST = 60
 TAKES_FILES = (
+    "/api/v1/company/archive",
     "/api/v1/imports",
     "/api/v1/lists",
+    "/api/v1/lists/long",
     "/api/v1/lists/look",
     "/api/v1/photos",
     "/api/v1/log/old",

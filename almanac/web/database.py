@@ -52,6 +52,17 @@ def close(app: Flask) -> None:
     keep_answers(app, opened)
 
 
+@contextmanager
+def one_moment() -> Iterator[Connection]:
+    """A connection that sees one moment, for what is read table by table; apart from the request's own."""
+    engine = current_app.extensions["engine"]
+    if isinstance(engine, Connection):
+        yield engine
+        return
+    with engine.connect().execution_options(isolation_level="REPEATABLE READ") as connection, connection.begin():
+        yield connection
+
+
 def keep_answers(app: Flask, used: Session) -> None:
     """Keep what was computed with a session so far, for all processes."""
     if not has_pending(used):

@@ -35,6 +35,8 @@ def one_life(draw: st.DrawFn) -> Life:
         "good_age": draw(st.just(NOT_KNOWN) | st.integers(0, entry + lasted)),
         "in_service": int(serving),
         "retire_day": draw(st.just(NOT_KNOWN) | st.integers(1, 900)) if serving else NOT_KNOWN,
+        "age_span": draw(st.just(0) | st.integers(1, entry)) if entry else 0,
+        "with_machine": draw(st.integers(0, 1)),
     }
 
 
@@ -48,7 +50,12 @@ def begins(life: Life) -> int:
 
 def is_found(life: Life) -> bool:
     """Failed between a look and the day it was noticed, more than a day apart, and was not dead on arrival."""
-    if life["good_age"] == NOT_KNOWN or life["finding"] not in (CONFIRMED, OPEN) or life["age_days"] <= DEAD_ON_ARRIVAL_DAYS:
+    if (
+        life["age_span"]
+        or life["good_age"] == NOT_KNOWN
+        or life["finding"] not in (CONFIRMED, OPEN)
+        or life["age_days"] <= DEAD_ON_ARRIVAL_DAYS
+    ):
         return False
     return life["exit_age"] - max(begins(life), life["good_age"]) > 1
 
@@ -64,21 +71,31 @@ def test_what_is_summed_up_is_what_is_counted_one_by_one(lives: list[Life]) -> N
     for (finding, early), number in kinds.items():
         own = (found.outcomes.finding == finding) & (found.outcomes.early == early)
         assert found.outcomes.tenures[own].sum() == number
-    risk = [life for life in lives if life["exit_age"] > begins(life)]
+    risk = [life for life in lives if life["exit_age"] > begins(life) and not life["age_span"]]
     assert (found.at_risk.entered.sum(), found.at_risk.gone.sum()) == (len(risk), len(risk))
     assert ((found.at_risk.gone - found.at_risk.entered) * found.at_risk.day).sum() == sum(life["exit_age"] - begins(life) for life in risk)
     clear = [life for life in risk if life["age_days"] > DEAD_ON_ARRIVAL_DAYS and not is_found(life)]
     assert found.at_risk.confirmed.sum() == sum(life["finding"] == CONFIRMED for life in clear)
     assert found.at_risk.open.sum() == sum(life["finding"] == OPEN for life in clear)
     assert found.found.confirmed.sum() + found.found.open.sum() == len(spared)
+    spans = [life for life in lives if life["age_span"] and life["exit_age"] > life["entry_age"]]
+    rows = found.spanned
+    assert (rows.still + rows.confirmed + rows.open).sum() == len(spans)
+    assert ((rows.still + rows.confirmed + rows.open) * rows.watched).sum() == sum(life["exit_age"] - life["entry_age"] for life in spans)
+    assert rows.confirmed.sum() == sum(life["finding"] == CONFIRMED and life["age_days"] > DEAD_ON_ARRIVAL_DAYS for life in spans)
+    ages = {(max(life["entry_age"] - life["age_span"], DEAD_ON_ARRIVAL_DAYS), life["with_machine"]) for life in spans}
+    assert set(zip(rows.low.tolist(), rows.first.tolist(), strict=True)) == ages
+    assert (rows.high >= rows.low).all()
 
 
 @settings(max_examples=100, deadline=None)
 @given(st.lists(one_life(), min_size=1, max_size=25))
 def test_units_in_service_keep_their_mean_age_and_end(lives: list[Life]) -> None:
     found = life_data(columns(lives))
-    serving = [life for life in lives if life["in_service"]]
-    assert found.serving.units.sum() == found.served.units.sum() == len(serving)
+    everyone = [life for life in lives if life["in_service"]]
+    serving = [life for life in everyone if not life["age_span"]]
+    assert found.serving.units.sum() == len(everyone)
+    assert (found.served.units.sum(), found.served_spans.units.sum()) == (len(serving), len(everyone) - len(serving))
     assert (found.served.units * found.served.age_days).sum() == pytest.approx(sum(life["exit_age"] for life in serving))
     planned = [life["retire_day"] for life in serving if life["retire_day"] != NOT_KNOWN]
     known = ~np.isnan(found.served.retire_day)
@@ -94,7 +111,7 @@ def test_the_order_of_lives_does_not_matter(lives: list[Life], chance: object) -
     mixed = list(lives)
     chance.shuffle(mixed)  # type: ignore[attr-defined]
     one, other = life_data(columns(lives)), life_data(columns(mixed))
-    for name in ("outcomes", "serving", "at_risk", "served", "found"):
+    for name in ("outcomes", "serving", "at_risk", "served", "found", "spanned", "served_spans"):
         for field in vars(getattr(one, name)):
             assert np.array_equal(getattr(getattr(one, name), field), getattr(getattr(other, name), field), equal_nan=True), (name, field)
 

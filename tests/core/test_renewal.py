@@ -75,7 +75,8 @@ def test_windows_add_up_in_their_means_and_every_law_is_whole(shape: float, scal
     rows = window_pmf(units, life, [[0, time], [0, half], [half, time]], replace=True)
     means = rows @ np.arange(rows.shape[1])
     assert rows.sum(axis=1) == pytest.approx(np.ones(3), abs=1e-9)
-    assert means[0] == pytest.approx(means[1] + means[2], rel=2e-4, abs=1e-7)
+    # A part many lives old fails within days, where the table's steps are coarse.
+    assert means[0] == pytest.approx(means[1] + means[2], rel=1e-5 if age <= 2 * scale else 2e-3, abs=1e-7)
     once = window_pmf(units, life, [[0, time]], replace=False)[0]
     assert once @ np.arange(once.size) == pytest.approx(3 * float(life.failed_by(np.array([time]), age)[0]), rel=1e-9)
 

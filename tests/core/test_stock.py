@@ -275,6 +275,15 @@ class TestShelfPlan:
         assert alone[0].levels == ()
 
 
+@pytest.mark.parametrize(("free", "waiting"), [((-1, 2), 1), ((-2, -1), 3), ((0, 2), 0)])
+def test_who_waits_at_a_site_waits_whatever_lies_elsewhere(free: tuple[int, int], waiting: int) -> None:
+    shelf = Shelf(Holding(9 + sum(free)), (), (post(1, free[0], 0.2), post(2, free[1], 0.3)))
+    found = plan_shelf(PoissonLaw(0.15), shelf, policy(), horizon_days=365)
+    assert found is not None
+    assert found.waiting.machines == waiting
+    assert (found.risk == Risk.WAITING) is (waiting > 0)
+
+
 def test_a_boat_under_way_counts_once_in_what_is_ordered() -> None:
     """Parts on their way to a site or there already: the same is ordered, whatever stands too high elsewhere."""
     full = Outpost(1, 30, 0, 0.2, 4, 7)

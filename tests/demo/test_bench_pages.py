@@ -9,7 +9,7 @@ import pytest
 from almanac.core.errors import NoEstimate
 from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.route import plan_route
-from almanac.core.workbench.closing import CHECKS, closing_refusals
+from almanac.core.workbench.closing import checks_of, closing_refusals
 from almanac.core.workbench.gates import gates_before
 from almanac.core.workbench.plan import JobPlan, job_plan
 from almanac.demo.page_files import read_pages
@@ -34,7 +34,7 @@ def test_every_part_of_a_page_is_a_job_that_closes(name: str) -> None:
             continue
         worker = Technician(plan)
         worker.everything()
-        worker.says("check", **dict.fromkeys(CHECKS, True))
+        worker.says("check", **dict.fromkeys(checks_of(plan), True))
         assert closing_refusals(plan, worker.standing, opened=True) == [], f"{name}: {target}"
         jobs += 1
     assert jobs >= 3

@@ -57,21 +57,6 @@ def _bench(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
-def _mismatch(page: Page) -> None:
-    """The job of the picture before, closed with the fan lead forgotten."""
-    page.get_by_role("link", name="Go on at the bench").click()
-    hands = Hands(page)
-    hands.done()
-    hands.at(4)
-    hands.done()
-    hands.at(5)
-    hands.tests_before_closing()
-    hands.puts_back("2 × PH0 M2x5")
-    hands.done()
-    hands.at(8)
-    page.get_by_role("alert").wait_for()
-
-
 def _diagnosis(page: Page) -> None:
     page.get_by_label("What was noticed").fill("screen stays dark after it fell")
     page.get_by_label("it was dropped").check()
@@ -80,6 +65,11 @@ def _diagnosis(page: Page) -> None:
     page.get_by_role("button", name="light", exact=True).click()
     page.get_by_role("button", name="picture outside only").click()
     page.get_by_text("Most likely now").wait_for()
+
+
+def _exceptions(page: Page) -> None:
+    page.get_by_role("button", name=re.compile("^exceptions")).click()
+    page.get_by_role("dialog").get_by_text("quarantine").first.wait_for()
 
 
 def _rates(page: Page) -> None:
@@ -134,11 +124,11 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "page": ("/models/1?at=battery", _nothing),
     "route": ("/models/5/route?to=keyboard,fan_left", _nothing),
     "fits": ("/models/7?at=drive", _fits),
-    "compare": ("/models/compare?models=1,2,7", _nothing),
     "survey": ("/models/7/survey", _survey),
     "ledger": ("/ledger", _nothing),
+    "day": ("/bench", _nothing),
     "bench": ("/bench", _bench),
-    "mismatch": ("/bench", _mismatch),
+    "exceptions": ("/bench", _exceptions),
     "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
     "stores": ("/stores/BB-T16-56/ELD", _nothing),
     "record": ("/ledger/new", _record),

@@ -68,3 +68,31 @@ def test_old_figures_stay_until_newer_ones_are_there(
     expect(said).to_have_text(re.compile("newer ones are being computed"), timeout=60_000)
     expect(page.get_by_text("Fan with a new name").first).to_be_visible(timeout=180_000)
     expect(said).to_have_text("", timeout=60_000)
+
+
+def test_a_long_list_is_worked_on_behind_the_page(
+    page: Page, address: str, engine: Engine, tmp_path: Path, axe: Callable[[Page], list[dict[str, Any]]]
+) -> None:
+    rows = [f"ZZ-{number:05d};S{number:09d};Ostrel Packet 14;Gullskerry;0{1 + number % 9}.03.2024" for number in range(9000)]
+    file = tmp_path / "register.csv"
+    file.write_text("\n".join(["Asset tag;Serial;Model;Site;In service since", *rows]))
+    page.set_default_timeout(120_000)
+    page.goto(f"{address}/import/lists")
+    page.get_by_label("Login").fill("quay")
+    page.get_by_label("Password").fill(PASSWORDS["quay"])
+    page.keyboard.press("Enter")
+    page.locator("input[type=file]").set_input_files(file)
+    expect(page.get_by_role("progressbar", name="Looking at register.csv")).to_be_visible()
+    assert axe(page) == []
+    page.get_by_role("button", name="Still there").click()
+    page.locator("select").filter(has_text="choose what it is").select_option("+")
+    apply = page.get_by_role("button", name="Apply 9,000 changes")
+    expect(apply).to_be_enabled()
+    apply.click()
+    page.get_by_text("Applied.").wait_for()
+    with engine.connect() as connection:
+        assert connection.scalar(text("SELECT count(*) FROM asset WHERE tag LIKE 'ZZ-%'")) == 9000
+    page.get_by_role("button", name=re.compile("Undo the list")).first.click()
+    expect(page.get_by_text("9,000 changes are taken back")).to_be_visible()
+    with engine.connect() as connection:
+        assert connection.scalar(text("SELECT count(*) FROM asset WHERE tag LIKE 'ZZ-%'")) == 0

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import threading
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -57,23 +58,29 @@ class Day:
         self.page.get_by_label("File", exact=False).set_input_files({"name": name, "mimeType": "text/plain", "buffer": content})
         expect(self.difference).to_be_visible()
 
-    def choose(self, box: Locator, value: str) -> None:
+    @contextmanager
+    def decided(self) -> Iterator[None]:
+        """One decision more; the next waits until the page shows what became of it: a reply's head comes before its body."""
         self.decisions += 1
         with self.page.expect_response("**/api/v1/lists/look"):
+            yield
+        expect(self.taken).to_have_attribute("aria-busy", "false")
+
+    def choose(self, box: Locator, value: str) -> None:
+        with self.decided():
             box.select_option(value)
 
     def say(self, label: str, value: str) -> None:
-        self.decisions += 1
         self.taken.get_by_label(re.compile(f"^{label}")).first.fill(value)
-        with self.page.expect_response("**/api/v1/lists/look"):
+        with self.decided():
             self.taken.get_by_role("button", name=re.compile(f"^Say so: {label}")).first.click()
 
     def press(self, name: str) -> None:
-        self.decisions += 1
-        with self.page.expect_response("**/api/v1/lists/look"):
+        with self.decided():
             self.difference.get_by_role("button", name=name).click()
 
     def apply(self) -> None:
+        expect(self.difference.get_by_text(re.compile("questions? (is|are) open"))).to_have_count(0)
         with self.page.expect_response(lambda reply: reply.url.endswith("/api/v1/lists") and reply.request.method == "POST") as sent:
             self.difference.get_by_role("button", name=re.compile("^Apply [0-9,]+ change")).click()
         assert sent.value.status == 201
@@ -129,8 +136,7 @@ def test_three_files_as_they_are_lead_to_the_first_orders(context: BrowserContex
     day.say("Days until an order comes from “Tangle Parts”", "14")
     day.apply()
     day.give("Inventar.xlsx", files.machines)
-    day.decisions += 1
-    with page.expect_response("**/api/v1/lists/look"):
+    with day.decided():
         day.difference.get_by_label("Machines hold what they were delivered with").check()
     day.apply()
     tickets(day, files.tickets)

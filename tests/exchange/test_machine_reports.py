@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from almanac.exchange.machine_reports import LARGEST, ReportFault, read_report
+from almanac.exchange.reports.read import LARGEST, ReportFault, read_report
 
 DOCUMENTED = {
     "machine_report": 1,
@@ -85,12 +85,13 @@ def test_a_tree_nested_without_end_is_cut_off() -> None:
     tree: dict[str, object] = {"class": "disk", "size": 10**12}
     for _ in range(80):
         tree = {"class": "bus", "children": [tree]}
-    assert read_report(json.dumps(tree)).report.drives_gb == ()
+    with pytest.raises(ReportFault, match="hardware tree: nothing about"):
+        read_report(json.dumps(tree))
 
 
 def test_a_listing_of_lines() -> None:
     found = read_report(LISTING)
-    assert found.form == "listing"
+    assert found.form == "memory devices and power devices and sensors"
     report = found.report
     assert report.memory_gb == 16
     assert (report.pack_design_wh, report.pack_full_wh, report.charging) == (60.1, 51.2, False)
@@ -105,9 +106,9 @@ def test_a_listing_of_lines() -> None:
         ('{"machine_report": 1,\n "drives": [}', "line 2, column 13: no JSON"),
         ('{"machine_report": 2}', "machine_report: "),
         ('{"machine_report": 1, "drives": [{"gb": 512}, {"gb": -1}]}', "drives.1.gb: "),
-        ('{"memory": 16}', '"machine_report": 1, or a tree'),
-        ("[1, 2]", '"machine_report": 1, or a tree'),
-        ("it has sixteen of memory", "no line was understood"),
+        ('{"memory": 16}', "JSON of no form that is read: it has memory"),
+        ("[1, 2]", 'JSON of no form that is read: "[1, 2]"'),
+        ("it has sixteen of memory", 'nothing was understood: lines that begin "it has sixteen of memory"'),
     ],
 )
 def test_what_is_no_report_says_what_was_wanted(text: str, words: str) -> None:

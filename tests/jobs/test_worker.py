@@ -122,6 +122,20 @@ def test_what_is_asked_twice_is_done_once(engine: Engine, app: Flask, quick: lis
     assert [job for job in jobs(engine) if job[0] == "compute"] == []
 
 
+def test_a_write_is_kept_where_its_wish_waits_already(engine: Engine, lead: Client) -> None:
+    """The second of two writes finds the wish of the first in the queue; refused there, it must not take the write with it."""
+    for number, name in enumerate(("Once", "Twice")):
+        with Session(engine) as session:
+            session.execute(text("UPDATE part SET name = :name WHERE id = (SELECT min(id) FROM part)"), {"name": name})
+            assert queue.enqueue(session, queue.REFRESH, {}, lock=queue.REFRESH, priority=20, anew=True) is (number == 0)
+            session.commit()
+        with Session(engine) as session:
+            assert session.scalar(text("SELECT name FROM part ORDER BY id LIMIT 1")) == name
+    edit = {"fields": {"name": "Skerry Line II", "currency": "EUR", "time_zone": "UTC"}, "expected_changes": 0}
+    assert lead.post("/api/v1/company", edit).status_code == 201
+    assert lead.get("/api/v1/company").get_json()["fields"]["name"] == "Skerry Line II"
+
+
 def test_the_index_of_models_is_computed_where_it_is_asked_for(lead: Client) -> None:
     reply = lead.get("/api/v1/models")
     assert (reply.status_code, reply.headers.get(NEWER)) == (200, None)

@@ -10,7 +10,7 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.core.workbench.approvals import Approval
-from almanac.core.workbench.closing import CHECKS
+from almanac.core.workbench.closing import checks_of
 from almanac.core.workbench.plan import Phase
 from almanac.services.accounts import create_user
 from almanac.services.clock import Clock
@@ -101,7 +101,7 @@ class Worker:
     def finishes(self, part: str | None = None) -> None:
         """Every step, the checks, and a healthy report."""
         self.until("", part)
-        self.says("check", **dict.fromkeys(CHECKS, True))
+        self.says("check", **dict.fromkeys(checks_of(self.job.plan), True))
         ask_stand_in(self.session, self.job_id, fault=None, device=self.device, clock=self.clock)
 
     def closes(self, *lines: CloseLine, **changes: Any) -> Closed:

@@ -83,6 +83,15 @@ def test_a_part_fitted_before_the_log_began_enters_late(empty_session: Session, 
     assert [str(row.observed_from) for row in rows] == ["2024-01-01", "2026-03-01", "2024-01-01", "2025-01-01"]
 
 
+def test_the_day_a_part_was_fitted_may_be_a_span(empty_session: Session, clock: Clock) -> None:
+    rows = ("A-1,battery,B-1,2022-02-01,2026-03-01,2024-09-01", "A-1,slot,M-1,2022-02-01,,2023-05-01", "A-2,battery,B-1,2024-02-29,,")
+    send(empty_session, clock, {"tenures": "tag,position,part,fitted_on,removed_on,fitted_until\n" + "\n".join(rows) + "\n"})
+    found = empty_session.execute(text("SELECT observed_from, age_span_days, as_delivered FROM tenure ORDER BY id")).all()
+    assert [str(row.observed_from) for row in found] == ["2024-09-01", "2024-01-01", "2025-01-01"]
+    assert [row.age_span_days for row in found] == [943, 454, 0]
+    assert not any(row.as_delivered for row in found)
+
+
 def test_a_preview_writes_nothing(empty_session: Session, clock: Clock) -> None:
     report = send(empty_session, clock, write=False)
     assert (report.faults, report.written) == ([], False)
@@ -125,6 +134,14 @@ def test_templates_are_valid_files_of_their_own(empty_session: Session, clock: C
         (
             {"tenures": COMPANY["tenures.csv"].replace("2022-02-01,2026-03-01", "2022-02-01,2021-03-01")},
             ("tenures.csv", 2, "is before it was fitted"),
+        ),
+        (
+            {"tenures": "tag,position,part,fitted_on,removed_on,fitted_until\nA-1,battery,B-1,2022-02-01,2026-03-01,2022-01-01\n"},
+            ("tenures.csv", 2, "is before 2022-02-01, the first day"),
+        ),
+        (
+            {"tenures": "tag,position,part,fitted_on,removed_on,fitted_until\nA-1,battery,B-1,2022-02-01,2026-03-01,2026-04-01\n"},
+            ("tenures.csv", 2, "a day no later was wanted"),
         ),
         ({"tenures": COMPANY["tenures.csv"].replace("A-2,battery", "A-7,battery")}, ("tenures.csv", 5, "no asset has the tag A-7")),
         ({"tenures": COMPANY["tenures.csv"].replace("A-1,slot", "A-1,pocket")}, ("tenures.csv", 4, "has no position pocket")),

@@ -231,15 +231,20 @@ class TestDifference:
         young, old = found.difference.done
         assert "how it is used is not said, taken for office hours" in young.words
         assert "as delivered" in young.words
-        assert (old.holds, old.words.endswith("what it holds is not beyond doubt")) == ((), True)
+        assert old.words.endswith("in it, fitted between 1 Sep 2019 and 1 Nov 2021: nobody knows when")
         assert found.digest != bare.digest
         number = apply(session, clock, asked)
         held = session.execute(
-            text("""SELECT q.kind, t.fitted_on, t.observed_from, t.age_at_fitting_days FROM tenure t JOIN asset a ON a.id = t.asset_id
-                    JOIN part q ON q.id = t.part_id WHERE a.tag = 'SK-9100'""")
+            text("""SELECT q.kind, t.fitted_on, t.observed_from, t.age_at_fitting_days, t.age_span_days, t.as_delivered FROM tenure t
+                    JOIN asset a ON a.id = t.asset_id JOIN part q ON q.id = t.part_id WHERE a.tag = 'SK-9100'""")
         ).all()
         assert {row.kind for row in held} >= {"battery", "fan"}
-        assert {(row.fitted_on, row.observed_from, row.age_at_fitting_days) for row in held} == {(date(2026, 9, 1), date(2026, 9, 1), 0)}
+        assert {row[1:] for row in held} == {(date(2026, 9, 1), date(2026, 9, 1), 0, 0, True)}
+        older = session.execute(
+            text("""SELECT t.fitted_on, t.observed_from, t.age_at_fitting_days, t.age_span_days FROM tenure t
+                    JOIN asset a ON a.id = t.asset_id WHERE a.tag = 'SK-9101'""")
+        ).all()
+        assert set(older) == {(date(2019, 9, 1), date(2021, 11, 1), 0, (date(2021, 11, 1) - date(2019, 9, 1)).days)}
         undo_list(session, number, clock=clock, author_id=1)
         session.expire_all()
         assert record(session) == before

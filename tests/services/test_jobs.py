@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Finding
 from almanac.core.workbench.approvals import Approval
+from almanac.core.workbench.closing import checks_of
 from almanac.services.clock import Clock
 from almanac.services.errors import NeedsConfirmation, NotFound, Refused, Stale
 from almanac.services.ledger.read import read_card, read_history
@@ -22,6 +23,7 @@ from almanac.services.pages.plan import learnt_of
 from almanac.services.workbench import sheets
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, add_custody, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine
+from almanac.services.workbench.heard import Said
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import change_targets
 from almanac.services.workbench.planning import PlanRequest
@@ -90,8 +92,7 @@ def test_units_are_conserved_under_every_job(
     assert done.incident_id is not None
     reopen_job(session, worker.job_id, "again", clock=clock, author_id=2)
     assert units(session) == before
-    expected = "no_fault_found" if finding == "open" else finding
-    assert read_history(session, done.incident_id)[-1].finding == expected
+    assert read_history(session, done.incident_id)[-1].finding == finding
     nested.rollback()
 
 
@@ -112,7 +113,7 @@ def test_what_is_missing_blocks_the_closing_by_name(session: Session, clock: Clo
         worker.closes(replaced(key, where))
     words = [fault.message for fault in caught.value.faults]
     assert any("still off" in word and "fan lead" in word for word in words)
-    assert sum("not checked" in word for word in words) == 4
+    assert sum("not checked" in word for word in words) == len(checks_of(worker.job.plan)) == 3
     assert any("not done" in word for word in words)
 
 
@@ -199,7 +200,7 @@ def test_a_job_is_diagnosed_before_it_has_a_target(session: Session, clock: Cloc
     where, key = machine(session, "fan")
     worker = opened(session, clock, where.tag)
     assert worker.job.plan.steps == ()
-    worker.says("test", test="busy", outcome="idle and still loud")
+    worker.says("test", symptom="loud_fan", test="busy", outcome="idle and still loud")
     change_targets(session, worker.job_id, PlanRequest([key]), reason="", device=worker.device, clock=clock)
     assert worker.job.next_step is not None
 
@@ -267,13 +268,13 @@ def test_a_watched_job_is_confirmed_only_once_the_cure_has_held(session: Session
         settle_job(session, worker.job_id, proven, clock=later, author_id=2)
 
 
-def test_a_reopened_job_reverses_what_was_called_a_failure(session: Session, clock: Clock) -> None:
+def test_a_reopened_job_leaves_open_what_was_called_a_failure(session: Session, clock: Clock) -> None:
     worker, incident = _watched(session, clock)
     worker.says("cold_start", good=False)
     with pytest.raises(Refused, match="what came back"):
         reopen_job(session, worker.job_id, " ", clock=clock, author_id=2)
     again = reopen_job(session, worker.job_id, "loud after two days", clock=clock, author_id=2)
-    assert read_history(session, incident)[-1].finding == "no_fault_found"
+    assert read_history(session, incident)[-1].finding == "open"
     assert "loud after two days" in read_history(session, incident)[-1].note
     fresh = read_job(session, again, clock=clock)
     assert fresh.row.job.reopens_id == worker.job_id
@@ -418,7 +419,7 @@ def test_a_waived_gate_reads_as_waived_on_screen_and_paper(session: Session, clo
     assert "isolation" not in standing.truly_passed
     worker.finishes(where.part)
     reading = read_job(session, worker.job_id, clock=clock)
-    view = job_view(reading, read_card(session, where.tag, today=clock.today), [], gate_rules(session, clock), (5, 14))
+    view = job_view(reading, read_card(session, where.tag, today=clock.today), [], Said(), gate_rules(session, clock), (5, 14))
     assert not view.isolated
     assert [waiver.words for waiver in view.waivers] == [words]
     for sheet in (sheets.job_record, sheets.bench_sheet, sheets.tray_tags):

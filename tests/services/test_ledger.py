@@ -307,19 +307,25 @@ def test_a_recovered_part_is_stock_only_after_its_test_and_keeps_its_age(session
     where = bench(session, "ssd")
     site = site_of(session, where.tag)
     again = LineRequest(where.position_id, "replaced", where.part, site, source="harvested")
+    session.execute(
+        text("""UPDATE tenure t SET age_span_days = 40, observed_from = GREATEST(observed_from, fitted_on + 40) FROM asset a
+                WHERE a.id = t.asset_id AND a.tag = :tag AND position_id = :p AND removed_on IS NULL"""),
+        {"tag": where.tag, "p": where.position_id},
+    )
     _recover(session, clock, where, removed_serial="S-77")
     with pytest.raises(Refused, match="holds 0 tested recovered of"):
         record_incident(session, incident(where, lines=[again]), clock=clock, author_id=2)
     session.execute(text("UPDATE unit SET tested_on = '2026-10-30', tested_as = 'good' WHERE serial = 'S-77'"))
     before = units(session)
     record_incident(session, incident(where, lines=[again], finding="upgrade"), clock=clock, author_id=2)
-    age, serial = session.execute(
-        text("""SELECT t.age_at_fitting_days, u.serial FROM tenure t JOIN unit u ON u.id = t.unit_id JOIN asset a ON a.id = t.asset_id
+    age, span, serial = session.execute(
+        text("""SELECT t.age_at_fitting_days, t.age_span_days, u.serial FROM tenure t JOIN unit u ON u.id = t.unit_id JOIN asset a ON a.id = t.asset_id
                 WHERE a.tag = :tag AND t.position_id = :p AND t.removed_on IS NULL"""),
         {"tag": where.tag, "p": where.position_id},
     ).one()
     assert serial == "S-77"
     assert age > 60
+    assert span == 40, "what nobody knew of its age, nobody knows now"
     assert units(session) == before
 
 

@@ -107,14 +107,17 @@ def test_a_life_that_a_recorded_incident_ended_keeps_its_incident(session: Sessi
                 WHERE t.fitted_on < '2023-06-01' AND t.removed_on > '2025-01-01' AND s.log_began_on < '2024-01-01'
                   AND NOT EXISTS (SELECT 1 FROM event_line x WHERE x.fitted_tenure_id = t.id) ORDER BY t.id LIMIT 1""")
     ).one()
+    span = "UPDATE tenure SET age_span_days = observed_from - fitted_on WHERE id = :tenure RETURNING age_span_days"
+    unknown = session.scalar(text(span), {"tenure": tenure})
     _read(session, clock, HEADER + f"{tag},2024-06-01,{key},failed,died,5\n", write=True)
     rows = session.execute(
-        text("""SELECT id, fitted_on, removed_on FROM tenure WHERE position_id = :p AND asset_id = (SELECT id FROM asset WHERE tag = :t)
+        text("""SELECT id, age_span_days, fitted_on, removed_on FROM tenure WHERE position_id = :p AND asset_id = (SELECT id FROM asset WHERE tag = :t)
                 AND fitted_on >= :f AND fitted_on < :r ORDER BY fitted_on"""),
         {"p": position, "t": tag, "f": fitted, "r": removed},
     ).all()
     assert [(row.fitted_on, row.removed_on) for row in rows] == [(fitted, date(2024, 6, 1)), (date(2024, 6, 1), removed)]
     assert rows[1].id == tenure
+    assert [row.age_span_days for row in rows] == [unknown, 0], "the old log saw the second one go in"
 
 
 def test_every_fault_is_named_by_row_and_nothing_is_written(session: Session, clock: Clock) -> None:

@@ -124,6 +124,20 @@ class TestParts:
         assert told[PACK] == "its price is in USD, and the company counts in EUR"
         assert told[PART].startswith("teuer is no number")
 
+    def test_a_price_that_the_list_does_not_say_may_be_said(self, session: Session, clock: Clock) -> None:
+        names: dict[str, dict[str, str]] = {"new": {"": NEW}}
+        rows = [["NP-1", "Akku", "Ostrel Spares", "", "", ""], [PACK, "Akku", "", "", "", ""]]
+        (question,) = look_at(session, request(rows, names=names), clock=clock).understood.questions
+        assert (question.field, question.text, question.asks, question.optional) == ("price", "NP-1", Asks.AMOUNT, True)
+        for said, price in (("61.50", "61.50"), ("1.061,5", "1061.50"), ("0", "0.00")):
+            looked = look_at(session, request(rows, names={**names, "price": {question.key or "": said}}), clock=clock)
+            (new,) = of(looked, Group.NEW)
+            assert (new.values["price"], looked.open) == (Decimal(price), 0)
+            assert looked.understood.questions == []
+        for nonsense in ("dear", "-4", "99999999"):
+            looked = look_at(session, request(rows, names={**names, "price": {question.key or "": nonsense}}), clock=clock)
+            assert (of(looked, Group.NEW), len(looked.understood.questions)) == ([], 1)
+
     def test_one_part_said_twice_is_told(self, session: Session, clock: Clock) -> None:
         looked = look_at(session, request([[PACK, "", "", "60,10", "", ""], [PACK, "", "", "64,50", "", "7"]]), clock=clock)
         (twice,) = of(looked, Group.TWICE)

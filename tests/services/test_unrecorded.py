@@ -143,8 +143,9 @@ def test_a_part_once_recorded_is_no_gap(session: Session) -> None:
         text("""WITH fitted AS (INSERT INTO unit (part_id, condition, received_on) SELECT id, 'unknown', date '2026-01-05'
                                 FROM part WHERE number = :part RETURNING id, part_id)
                 INSERT INTO tenure (unit_id, part_id, asset_id, model_id, position_id, fitted_on, removed_on, age_at_fitting_days,
-                                    observed_from, recorded_at, removal_recorded_at)
-                SELECT f.id, f.part_id, a.id, a.model_id, p.id, date '2026-01-05', date '2026-03-01', 0, date '2026-01-05', now(), now()
+                                    age_span_days, as_delivered, observed_from, recorded_at, removal_recorded_at)
+                SELECT f.id, f.part_id, a.id, a.model_id, p.id, date '2026-01-05', date '2026-03-01', 0, 0, false, date '2026-01-05', now(),
+                       now()
                 FROM fitted f, asset a JOIN position p ON p.model_id = a.model_id AND p.kind = 'battery' WHERE a.tag = 'NEW-1'"""),
         {"part": PART},
     )

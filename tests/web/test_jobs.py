@@ -111,14 +111,21 @@ def test_the_simulated_machine_and_a_pasted_report(fan: BenchClient) -> None:
 def test_diagnosis_ranks_tests_and_results_change_the_table(fan: BenchClient) -> None:
     symptoms = [row["id"] for row in fan.client.get("/api/v1/symptoms").get_json()["symptoms"]]
     assert "loud_fan" in symptoms
+    ranked = fan.client.get("/api/v1/symptoms", words="hangs after a wile").get_json()["symptoms"]
+    assert (ranked[0]["id"], {row["id"] for row in ranked}) == ("freezes", set(symptoms))
     before = fan.client.get(f"/api/v1/jobs/{fan.id}/diagnosis/loud_fan").get_json()
     assert sum(row["posterior"] for row in before["hypotheses"]) == pytest.approx(1)
     assert next(row for row in before["hypotheses"] if row["id"] == "fan")["basis"].endswith("from the log")
-    fan.says("test", test="listen", outcome="grinds or ticks")
+    fan.says("test", symptom="loud_fan", test="listen", outcome="grinds or ticks")
     after = fan.client.get(f"/api/v1/jobs/{fan.id}/diagnosis/loud_fan").get_json()
     share = [next(row["posterior"] for row in view["hypotheses"] if row["id"] == "fan") for view in (before, after)]
     assert share[1] > share[0]
-    assert after["results"] == [{"test": "listen", "words": "Listen close by, slow and fast", "outcome": "grinds or ticks", "told": True}]
+    heard = {"test": "listen", "words": "Listen close by, slow and fast", "outcome": "grinds or ticks", "told": True, "job": None}
+    assert after["results"] == [heard]
+    assert "listen" not in [test["id"] for test in after["tests"]]
+    assert [test["tells"] for test in before["tests"] if test["id"] == "busy"] == ["tells “a program keeps it busy” from all else"]
+    fan.says("untest", symptom="loud_fan", test="listen", outcome="grinds or ticks")
+    assert fan.client.get(f"/api/v1/jobs/{fan.id}/diagnosis/loud_fan").get_json() == before
     assert fan.client.get(f"/api/v1/jobs/{fan.id}/diagnosis/ghosts").status_code == 404
 
 

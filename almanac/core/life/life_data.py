@@ -34,6 +34,7 @@ class Lives:
     part, model, site : ids · duty, finding : codes · fresh : began new, under observation
     entry_age, exit_age : ages between which it was observed · age_days : since it was fitted into this machine
     good_age : last age at which it was seen in order · retire_day : days until its machine retires; both may be NOT_KNOWN
+    age_span : all ages may be less by so many days, 0 where they are known · with_machine : they are if it came with its machine
     """
 
     part: Ints
@@ -48,6 +49,8 @@ class Lives:
     good_age: Ints
     in_service: Ints
     retire_day: Ints
+    age_span: Ints
+    with_machine: Ints
 
     def of(self, part: int) -> Lives:
         """Those of one part."""
@@ -111,6 +114,40 @@ class Served:
 
 
 @dataclass(frozen=True)
+class Spanned:
+    """Units under watch whose age at the beginning is only known to lie between two, days, and how they ended after `watched` days.
+
+    first : the higher age is that of the machine, and of its first part · still : units that did not fail under watch
+    """
+
+    model: Ints
+    duty: Ints
+    site: Ints
+    low: Ints
+    high: Ints
+    watched: Ints
+    first: Ints
+    still: Ints
+    confirmed: Ints
+    open: Ints
+
+
+@dataclass(frozen=True)
+class ServedSpans:
+    """Units in service whose age when watching began is only known to lie between two, days; retire_day : mean, nan where not planned."""
+
+    model: Ints
+    duty: Ints
+    site: Ints
+    low: Ints
+    high: Ints
+    watched: Ints
+    first: Ints
+    retire_day: checks.Floats
+    units: Ints
+
+
+@dataclass(frozen=True)
 class Found:
     """Units found failed at an age in days, and the age at which they were last seen in order."""
 
@@ -132,6 +169,8 @@ class LifeData:
     at_risk: AtRisk
     served: Served
     found: Found
+    spanned: Spanned
+    served_spans: ServedSpans
 
 
 def life_data(lives: Lives) -> LifeData:
@@ -143,7 +182,9 @@ def life_data(lives: Lives) -> LifeData:
 
     Returns
     -------
-    LifeData : rows in order of their columns; wear-out exposure begins after the days of dead on arrival
+    LifeData : rows in order of their columns; wear-out exposure begins after the days of dead on arrival. Units of which only a span of
+    ages is known are counted in outcomes and serving, and by age in spanned and served_spans alone; what a check found of them
+    counts as failed when it was found
 
     Raises
     ------
@@ -155,13 +196,16 @@ def life_data(lives: Lives) -> LifeData:
     begins = np.maximum(lives.entry_age, DEAD_ON_ARRIVAL_DAYS)
     seen_good = np.maximum(begins, lives.good_age)
     claim = np.isin(lives.finding, (CONFIRMED, OPEN))
-    found = (lives.good_age != NOT_KNOWN) & claim & ~early & (lives.exit_age - seen_good > 1)
+    known = lives.age_span == 0
+    found = (lives.good_age != NOT_KNOWN) & claim & ~early & (lives.exit_age - seen_good > 1) & known
     return LifeData(
         outcomes=_outcomes(lives, early, begins, np.where(found, (lives.exit_age - seen_good) // 2, 0)),
         serving=_serving(lives),
-        at_risk=_at_risk(lives, begins, ~early & ~found),
-        served=_served(lives),
+        at_risk=_at_risk(lives, begins, ~early & ~found, known),
+        served=_served(lives, known),
         found=_found(lives, found, seen_good),
+        spanned=_spanned(lives, claim & ~early, ~known),
+        served_spans=_served_spans(lives, ~known),
     )
 
 
@@ -182,8 +226,8 @@ def _serving(lives: Lives) -> Serving:
     return Serving(model, duty, site, retire_day, units)
 
 
-def _at_risk(lives: Lives, begins: Ints, counts: NDArray[np.bool_]) -> AtRisk:
-    own = lives.exit_age > begins
+def _at_risk(lives: Lives, begins: Ints, counts: NDArray[np.bool_], known: NDArray[np.bool_]) -> AtRisk:
+    own = (lives.exit_age > begins) & known
     columns = tuple(np.tile(column[own], 2) for column in (lives.model, lives.duty, lives.site))
     day = np.concatenate((begins[own], lives.exit_age[own]))
     enters = np.repeat(np.array([1, 0]), int(own.sum()))
@@ -193,8 +237,40 @@ def _at_risk(lives: Lives, begins: Ints, counts: NDArray[np.bool_]) -> AtRisk:
     return AtRisk(*keys, *sums)
 
 
-def _served(lives: Lives) -> Served:
-    own = lives.in_service == 1
+def _spanned(lives: Lives, failed: NDArray[np.bool_], unknown: NDArray[np.bool_]) -> Spanned:
+    own = unknown & (lives.exit_age > lives.entry_age)
+    ended = [(failed & (lives.finding == code))[own].astype(np.int64) for code in (CONFIRMED, OPEN)]
+    ages, place = _span_ages(lives, own)
+    keys, sums = summed((lives.model[own], lives.duty[own], lives.site[own], place), (1 - ended[0] - ended[1], *ended))
+    return Spanned(*keys[:3], *ages[keys[3]].T, *sums)
+
+
+def _span_ages(lives: Lives, own: NDArray[np.bool_]) -> tuple[Ints, Ints]:
+    """(k, 4) lowest and highest age when watching began, days watched, and whether the machine's first part is possible; (n,) the row of
+    each life.
+    """
+    high = lives.entry_age[own]
+    low = np.maximum(high - lives.age_span[own], DEAD_ON_ARRIVAL_DAYS)
+    rows = np.column_stack((low, np.maximum(high, low), lives.exit_age[own] - high, lives.with_machine[own]))
+    ages, place = np.unique(rows, axis=0, return_inverse=True)
+    return ages, place.ravel().astype(np.int64)
+
+
+def _served_spans(lives: Lives, unknown: NDArray[np.bool_]) -> ServedSpans:
+    own = (lives.in_service == 1) & unknown
+    retire = lives.retire_day[own]
+    planned = retire != NOT_KNOWN
+    ages, place = _span_ages(lives, own)
+    by = (lives.model[own], lives.duty[own], lives.site[own], place, np.where(planned, retire // BIN_DAYS, -1))
+    keys, (units, days) = summed(by, (np.ones_like(retire), np.where(planned, retire, 0)))
+    low, high, watched, first = ages[keys[3]].T
+    model, duty, site, _, leaving = keys
+    retiring = np.where(leaving >= 0, days / np.maximum(units, 1), np.nan)
+    return ServedSpans(model, duty, site, low, high, watched, first, retiring, units)
+
+
+def _served(lives: Lives, known: NDArray[np.bool_]) -> Served:
+    own = (lives.in_service == 1) & known
     model, duty, site, age, retire = (column[own] for column in (lives.model, lives.duty, lives.site, lives.exit_age, lives.retire_day))
     planned = retire != NOT_KNOWN
     by = (model, duty, site, age // BIN_DAYS, np.where(planned, retire // BIN_DAYS, -1))

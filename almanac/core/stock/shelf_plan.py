@@ -53,6 +53,9 @@ def plan_shelf(law: Law, shelf: Shelf, policy: Policy, *, horizon_days: int) -> 
     next_days = None if quantity > 0 else _next_days(law, position - plan.order_at, review, horizon_days)
     late = _after_supply(policy, quantity, next_days)
     size = _size(law, policy, quantity, position) if quantity > 0 and late is None else None
+    sites = plan.sites()
+    # Who waits at a site waits, whatever lies elsewhere.
+    machines = max(-shelf.holding.available, sum(max(-site.free, 0) for site in sites), 0)
     return ShelfPlan(
         order_at=plan.order_at,
         lot=lot,
@@ -63,11 +66,11 @@ def plan_shelf(law: Law, shelf: Shelf, policy: Policy, *, horizon_days: int) -> 
         fill=plan.fill(0),
         fill_less=plan.fill(-1) if plan.order_at > 0 else None,
         fill_more=plan.fill(1),
-        waiting=_waiting(law, shelf, policy, (rate, plan.own, quantity)),
+        waiting=Waiting(machines, *_until_help(law, shelf, policy, (rate, plan.own, quantity))),
         depot_s=plan.own.s,
         depot_position=plan.depot_position(position),
         depot_fill=plan.depot_fill,
-        sites=plan.sites(),
+        sites=sites,
         due_after_supply=late,
         review_days=review,
     )
@@ -290,19 +293,19 @@ def _size(law: Law, policy: Policy, quantity: int, position: int) -> OrderSize:
     return order_size(quantity, pack=policy.pack, minimum_order=policy.minimum_order, held=max(position, 0), life_demand=life)
 
 
-def _waiting(law: Law, shelf: Shelf, policy: Policy, of: tuple[Rate, ReorderPolicy, int]) -> Waiting:
-    """Who waits now, when help comes, and what is risked until then."""
+def _until_help(law: Law, shelf: Shelf, policy: Policy, of: tuple[Rate, ReorderPolicy, int]) -> tuple[int | None, float, float]:
+    """When help comes, and what is risked until then: as things stand, and where an order is placed in time."""
     rate, own, quantity = of
     holding, lead = shelf.holding, policy.lead
     in_time = float(sum(weight * rate.beyond(float(day), max(own.s, 0)) for day, weight in zip(lead.days, lead.weight, strict=True)))
     first = min((arrival.day for arrival in holding.arrivals), default=None)
     if first is not None:
-        return Waiting(max(-holding.available, 0), first, _runs_out(law, first, holding.available), in_time)
+        return first, _runs_out(law, first, holding.available), in_time
     if quantity > 0:
         chance = sum(weight * _runs_out(law, int(day), holding.available) for day, weight in zip(lead.days, lead.weight, strict=True))
-        return Waiting(max(-holding.available, 0), lead.median_days, float(chance), in_time)
+        return lead.median_days, float(chance), in_time
     chance = chance_at_rate(rate, own, lead, max(policy.review_days, 1), min(holding.available, own.s + 900))
-    return Waiting(max(-holding.available, 0), None, chance, max(in_time, chance))
+    return None, chance, max(in_time, chance)
 
 
 def _runs_out(law: Law, day: int, parts: int) -> float:

@@ -53,12 +53,13 @@ class Test:
 
 @dataclass(frozen=True)
 class Symptom:
-    """A complaint with its hypotheses and tests."""
+    """A complaint with its hypotheses and tests. said : other words people complain with"""
 
     id: str
     words: str
     hypotheses: tuple[Hypothesis, ...]
     tests: tuple[Test, ...]
+    said: tuple[str, ...] = ()
 
     def test(self, name: str) -> Test | None:
         """A test by its id."""
@@ -97,7 +98,15 @@ def _symptom(entry: Any, where: str) -> Symptom:
     _once(names, f"{where}.hypotheses")
     tests = tuple(_test(item, names, f"{where}.tests[{place}]") for place, item in enumerate(entry["tests"]))
     _once([test.id for test in tests], f"{where}.tests")
-    return Symptom(entry["id"], entry["words"], hypotheses, tests)
+    return Symptom(entry["id"], entry["words"], hypotheses, tests, _said(entry.get("said"), f"{where}.said"))
+
+
+def _said(values: Any, where: str) -> tuple[str, ...]:
+    if values is None:
+        return ()
+    if isinstance(values, str) or not isinstance(values, Sequence) or not all(isinstance(one, str) and one.strip() for one in values):
+        raise ContractError(f"{where}: a list of words people say was wanted, such as [no picture, stays black]")
+    return tuple(values)
 
 
 def _hypothesis(entry: Any, where: str) -> Hypothesis:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from almanac.core.errors import ContractError
 from almanac.core.triage.knowledge import Hypothesis, Symptom, Test
@@ -12,6 +12,8 @@ from almanac.core.triage.knowledge import Hypothesis, Symptom, Test
 SAFETY_FLOOR = 0.005
 """A hypothesis that can hurt is looked for first until it is less likely than this."""
 TELLS_NOTHING = 1e-9
+STILL_SUSPECT = 0.05
+"""Of what was replaced by a tested part this much of its weight stays: nothing is ever certain."""
 
 
 @dataclass(frozen=True)
@@ -36,11 +38,15 @@ class Advice:
 
 @dataclass(frozen=True)
 class Case:
-    """What is known of the machine before any test: rates by kind per 100 a year, events, and age against its kind's mean age."""
+    """What is known of the machine before any test: rates by kind per 100 a year, events, and age against its kind's mean age.
+
+    replaced : by kind, the share of its parts that an earlier job replaced by tested ones: they are off the suspects (rule D4)
+    """
 
     rates: Mapping[str, float]
     events: Sequence[str] = ()
     old: bool = False
+    replaced: Mapping[str, float] = field(default_factory=dict)
 
 
 def priors(symptom: Symptom, case: Case) -> list[Row]:
@@ -68,7 +74,8 @@ def _weight(hypothesis: Hypothesis, case: Case) -> float:
     if rate is None:
         raise ContractError(f"{hypothesis.id}: no rate of kind {hypothesis.kind} is known, state per_100")
     factor = math.prod(hypothesis.after.get(event, 1.0) for event in case.events)
-    return max(rate, 1e-3) * factor * (hypothesis.old_age if case.old else 1.0)
+    left = max(1.0 - case.replaced.get(hypothesis.kind or "", 0.0), STILL_SUSPECT)
+    return max(rate, 1e-3) * factor * left * (hypothesis.old_age if case.old else 1.0)
 
 
 def updated(rows: Sequence[Row], test: Test, outcome: str) -> list[Row]:

@@ -7,16 +7,9 @@ from typing import Any
 
 from almanac.core.parts.kinds import Verdict
 from almanac.core.teardown.fasteners import leads_back, may_close, refit_complete
+from almanac.core.workbench.closing_checks import CHECKS
 from almanac.core.workbench.journal import Standing
 from almanac.core.workbench.plan import JobPlan, Phase
-
-CHECKS = {
-    "rim": "the rim is closed all round, no gap at a jack screw",
-    "rattle": "nothing rattles when it is turned over",
-    "feet": "the feet are back, it stands flat and does not rock",
-    "latches": "cams and latches are retracted",
-}
-"""What is looked at once the machine is closed; each is answered with yes."""
 
 
 def mismatches(plan: JobPlan, standing: Standing) -> list[str]:
@@ -63,8 +56,13 @@ def closing_refusals(plan: JobPlan, standing: Standing, *, opened: bool) -> list
     faults += [f"a screw of {group} may be inside: find it, or have a second person search" for group in standing.ends.inside]
     faults += _pack_faults(plan, standing)
     if plan.form and any(step.phase == Phase.CLOSING for step in plan.steps):
-        faults += [f"not checked: {words}" for key, words in CHECKS.items() if not _checked(key, standing.checks)]
+        faults += [f"not checked: {words}" for key, words in checks_of(plan).items() if not _checked(key, standing.checks)]
     return faults
+
+
+def checks_of(plan: JobPlan) -> dict[str, str]:
+    """What is looked at once the machine is closed, by key: as the plan says, the common ones for plans of before."""
+    return dict(plan.checks) or dict(CHECKS)
 
 
 def _pack_faults(plan: JobPlan, standing: Standing) -> list[str]:

@@ -9,13 +9,14 @@ from typing import Any
 
 from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.gates import DANGER_SIGNS, GateRules, faults_of
-from almanac.core.workbench.journal import ENDED, WAITS_FOR, Entry, JobState, Standing, loose_out, open_gates
+from almanac.core.workbench.journal import ENDED, WAITS_FOR, Entry, JobState, Made, Standing, loose_out, open_gates, without
+from almanac.core.workbench.pack_triage import run_time_refusals
 from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
 from almanac.core.workbench.screws import LEFT_OUT, end_refusals
 
 AT_WORK = frozenset({JobState.OPEN, JobState.RUNNING})
 ALLOWED: Mapping[JobState, frozenset[str]] = {
-    JobState.WAITING: frozenset({"resume", "note", "agree", "test", "park", "waive", "approve", "danger"}),
+    JobState.WAITING: frozenset({"resume", "note", "agree", "test", "untest", "park", "waive", "approve", "danger"}),
     JobState.PARKED: frozenset({"resume", "note", "agree", "danger", "waive", "approve"}),
     JobState.STOPPED: frozenset({"release", "note"}),
     JobState.WATCHING: frozenset({"cold_start", "note"}),
@@ -36,6 +37,9 @@ AT_WORK_ONLY = frozenset(
         "check",
         "settle",
         "test",
+        "untest",
+        "run_time",
+        "correct",
         "agree",
         "note",
         "screw",
@@ -205,6 +209,7 @@ def _danger_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[
     return [] if signs and set(signs) <= set(DANGER_SIGNS) else [f"name what is seen: {', '.join(DANGER_SIGNS)}"]
 
 
+CORRECTED = ("part_number", "serial", "removed_serial")
 DECISIONS = ("released", "disposed", "returned")
 
 
@@ -231,6 +236,24 @@ def _nothing_to_undo(_: JobPlan, standing: Standing, __: Mapping[str, Any]) -> l
     return [] if standing.done else ["no step is done yet: there is nothing to take back"]
 
 
+def _untest_refusals(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> list[str]:
+    made = Made(str(data.get("test")), str(data.get("outcome")), str(data.get("symptom") or ""))
+    return [] if without(standing.tests, made) != standing.tests else ["no such result is on record: there is nothing to take back"]
+
+
+def _correct_refusals(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> list[str]:
+    """What was fitted is corrected where it was said, with a reason: the closing says it no second time."""
+    swap = standing.swaps.get(str(data.get("position") or ""))
+    if swap is None or swap.get("refitted"):
+        return ["nothing was fitted there at this job: there is nothing to correct"]
+    faults = [] if str(data.get("reason") or "").strip() else ["say why it is corrected: what was misread, or mistyped"]
+    if not any(name in data for name in CORRECTED):
+        faults.append("say what is corrected: the part, its serial, or that of the old one")
+    if "part_number" in data and not str(data["part_number"] or "").strip():
+        faults.append("a part that was fitted has a number")
+    return faults
+
+
 def _words_refusals(_: JobPlan, __: Standing, data: Mapping[str, Any]) -> list[str]:
     return [] if str(data.get("words") or data.get("photo") or "").strip() else ["write something"]
 
@@ -244,6 +267,9 @@ RULES: Mapping[str, Callable[[JobPlan, Standing, Mapping[str, Any]], list[str]]]
     "danger": _danger_refusals,
     "release": _release_refusals,
     "screw": _screw_refusals,
+    "untest": _untest_refusals,
+    "correct": _correct_refusals,
+    "run_time": lambda _, __, data: run_time_refusals(data),
     "note": _words_refusals,
     "agree": _words_refusals,
 }

@@ -6,7 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
-from typing import Any
+from typing import Any, NamedTuple
 
 from almanac.core.workbench.gates import Gate, GateRules, gates_before, search_gate
 from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
@@ -51,6 +51,18 @@ class Waiver:
         return f"{gate.replace('_', ' ').replace(':', ' of ')} waived by {self.name}: {self.reason}"
 
 
+class Made(NamedTuple):
+    """A test that was made: its outcome, and the symptom it was made for; empty in journals that did not say."""
+
+    test: str
+    outcome: str
+    symptom: str = ""
+
+    def of(self, symptom: str) -> bool:
+        """Whether it was made for a symptom, as far as the journal says."""
+        return self.symptom in ("", symptom)
+
+
 @dataclass(frozen=True)
 class Standing:
     """What the journal adds up to.
@@ -60,7 +72,9 @@ class Standing:
     parked : how it was left · danger : signs seen of the pack · referral : signs that make it licensed work · swaps : by position,
     what went in and came out · approved : who approved a gate · decision : what became of the pack that stopped the job
     ends : what became of screws that did not come back · maker_wait : minutes the page did not know, and where they are written
-    agreed : what the owner agreed to · report : what the machine last said · checks : of the closed machine · watch : results
+    proof : what the old part shows, such as swollen · run_time : on the pack
+    agreed : what the owner agreed to, agreed_parts : the part of each position · report : what the machine said after the last swap,
+    report_before : before the first · checks : of the closed machine · watch : results
     """
 
     state: JobState = JobState.OPEN
@@ -81,14 +95,18 @@ class Standing:
     approved: Mapping[str, str] = field(default_factory=dict)
     ends: ScrewEnds = field(default_factory=ScrewEnds)
     maker_wait: tuple[float, str] | None = None
+    proof: str = ""
     swaps: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     counts: Mapping[str, Mapping[str, Any]] = field(default_factory=dict)
     agreed: str = ""
+    agreed_parts: Mapping[str, str] = field(default_factory=dict)
+    run_time: Mapping[str, Any] | None = None
     report: Mapping[str, Any] | None = None
+    report_before: Mapping[str, Any] | None = None
     checks: Mapping[str, Any] = field(default_factory=dict)
     cold_starts: int = 0
     came_back: bool = False
-    tests: tuple[tuple[str, str], ...] = ()
+    tests: tuple[Made, ...] = ()
     settled: tuple[Mapping[str, Any], ...] = ()
 
     def next_step(self, plan: JobPlan) -> JobStep | None:
@@ -194,7 +212,7 @@ def _step(plan: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standin
         return _opened(standing, step, data)
     if step.phase == Phase.SWAP and step.position:
         swap = {key: value for key, value in data.items() if key != "step"}
-        return replace(standing, swaps={**standing.swaps, step.position: swap})
+        return replace(standing, swaps={**standing.swaps, step.position: swap}, report=None)
     return _closed(standing, data) if step.phase == Phase.CLOSING else standing
 
 
@@ -298,6 +316,36 @@ def _cold_start(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Stan
     return replace(standing, cold_starts=standing.cold_starts + good, came_back=standing.came_back or not good)
 
 
+def _reported(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    return replace(standing, report=dict(data)) if standing.swaps else replace(standing, report_before=dict(data))
+
+
+def _agree(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    parts = {**standing.agreed_parts, **(data.get("parts") or {})}
+    return replace(standing, agreed=str(data.get("words") or standing.agreed), agreed_parts=parts)
+
+
+def _corrected(_: JobPlan, standing: Standing, data: Mapping[str, Any]) -> Standing:
+    """What was fitted, as it is said since; figures of a part that it was not are held against the right one."""
+    key = str(data["position"])
+    fresh = {name: data[name] for name in ("part_number", "serial", "removed_serial", "contradicts") if name in data}
+    return replace(standing, swaps={**standing.swaps, key: {**standing.swaps.get(key, {}), **fresh}})
+
+
+def _made(data: Mapping[str, Any]) -> Made:
+    return Made(str(data["test"]), str(data["outcome"]), str(data.get("symptom") or ""))
+
+
+def without(tests: tuple[Made, ...], taken: Made) -> tuple[Made, ...]:
+    """Results without the last one like this."""
+    last = next((place for place in reversed(range(len(tests))) if _same(tests[place], taken)), None)
+    return tests if last is None else (*tests[:last], *tests[last + 1 :])
+
+
+def _same(one: Made, other: Made) -> bool:
+    return one[:2] == other[:2] and one.of(other.symptom)
+
+
 Change = Callable[[JobPlan, Standing, Mapping[str, Any]], Standing]
 CHANGES: Mapping[str, Change] = {
     "step": _step,
@@ -315,12 +363,15 @@ CHANGES: Mapping[str, Change] = {
     "screw": _screw,
     "reopened": lambda _, standing, __: _shut(standing, {"power", "isolation", "static"}),
     "cold_start": _cold_start,
-    "agree": lambda _, standing, data: replace(standing, agreed=data["words"]),
-    "report": lambda _, standing, data: replace(standing, report=dict(data)),
+    "agree": _agree,
+    "report": _reported,
+    "run_time": lambda _, standing, data: replace(standing, run_time=dict(data)),
     "check": lambda _, standing, data: replace(standing, checks={**standing.checks, **data}),
-    "test": lambda _, standing, data: replace(standing, tests=(*standing.tests, (data["test"], data["outcome"]))),
+    "test": lambda _, standing, data: replace(standing, tests=(*standing.tests, _made(data))),
+    "correct": _corrected,
+    "untest": lambda _, standing, data: replace(standing, tests=without(standing.tests, _made(data))),
     "settle": lambda _, standing, data: replace(standing, settled=(*standing.settled, dict(data))),
-    "watch": lambda _, standing, __: replace(standing, state=JobState.WATCHING),
-    "close": lambda _, standing, __: replace(standing, state=JobState.CLOSED),
+    "watch": lambda _, standing, data: replace(standing, state=JobState.WATCHING, proof=str(data.get("proof") or "")),
+    "close": lambda _, standing, data: replace(standing, state=JobState.CLOSED, proof=str(data.get("proof") or "") or standing.proof),
     "abandon": lambda _, standing, __: replace(standing, state=JobState.ABANDONED),
 }

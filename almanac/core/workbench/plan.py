@@ -14,6 +14,7 @@ from almanac.core.teardown.operations import Minutes, Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
 from almanac.core.teardown.route import Power, Route
 from almanac.core.workbench.cautions import back_cautions, reaching_cautions, settings_cautions, swap_cautions
+from almanac.core.workbench.closing_checks import Closed, closing_checks
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
 """Parts whose fault shows at once and costs a second opening if found after closing."""
@@ -82,7 +83,7 @@ class JobPlan:
     cuts_power : whether a step of the page isolates · settings_cells, packs : positions that hold the settings, or a battery
     test_reason : why it is tested before closing, or not · consumables, kit : what is used up, what must lie ready
     plain : nobody described the way in, its steps are typed as they are done · wanted : what it is to reach · typed : those steps, as
-    a page holds them; their minutes are not known
+    a page holds them; their minutes are not known · checks : of the closed machine, by key; none in plans of before
     """
 
     form: str
@@ -98,6 +99,7 @@ class JobPlan:
     plain: bool = False
     wanted: tuple[str, ...] = ()
     typed: tuple[Mapping[str, Any], ...] = ()
+    checks: tuple[tuple[str, str], ...] = ()
 
     def step(self, name: str) -> JobStep | None:
         """A step by its id."""
@@ -129,7 +131,7 @@ TEST_MINUTES, ISOLATE_MINUTES = Minutes(2, 3, 6), Minutes(0.6, 1, 2)
 class Machine:
     """What a plan asks of the machine beside its page: form, the maker's waiting time, where the settings are kept.
 
-    carries_over, energy_wh, bus : by position, as far as known
+    carries_over, energy_wh, bus : by position, as far as known · closed : what the page knows of the closed machine
     """
 
     form: str
@@ -138,6 +140,7 @@ class Machine:
     carries_over: Mapping[str, Sequence[str]] = field(default_factory=dict)
     energy_wh: Mapping[str, float] = field(default_factory=dict)
     bus: Mapping[str, str] = field(default_factory=dict)
+    closed: Closed = field(default_factory=Closed)
 
 
 def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: bool | None = None, done: Sequence[str] = ()) -> JobPlan:
@@ -178,6 +181,7 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
         test_reason=why,
         consumables=route.kit.consumables,
         kit=(*route.kit.tools, *route.kit.aids, *route.kit.spares),
+        checks=closing_checks(opened, machine.closed, kinds),
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy import delete, select, update
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
+from almanac.store.bulk import among
 from almanac.store.models import Asset, AssetStay, Tenure
 
 
@@ -54,4 +55,4 @@ def bring_back(session: Session, asset: Asset, stay_id: int | None, tenures: Seq
     """As if it had never left."""
     asset.retired_on = None
     session.execute(update(AssetStay).where(AssetStay.id == stay_id).values(until_on=None))
-    session.execute(update(Tenure).where(Tenure.id.in_(list(tenures))).values(removed_on=None, removal_recorded_at=None))
+    session.execute(update(Tenure).where(among(Tenure.id, tenures)).values(removed_on=None, removal_recorded_at=None))

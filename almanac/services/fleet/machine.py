@@ -13,7 +13,7 @@ from almanac.services.errors import NotFound
 from almanac.services.fleet.edit import subject_of
 from almanac.store import changes, machines
 from almanac.store.changes import ChangeRow
-from almanac.store.machines import EventRow, HeldRow
+from almanac.store.machines import EventRow, HeldRow, NoteRow
 from almanac.store.models import Asset, DeviceModel
 
 MOST_EVENTS = 200
@@ -37,6 +37,7 @@ class MachinePage:
     busy: bool
     held: list[HeldPart]
     lacking: list[str]
+    notes: list[NoteRow]
     events: list[EventRow]
     number_of_changes: int
     changes: list[ChangeRow]
@@ -60,6 +61,7 @@ def read_machine(session: Session, tag: str, clock: Clock) -> MachinePage:
         busy=machines.is_busy(session, asset.id),
         held=[HeldPart(row, _age(row, clock.today)) for row in machines.held(session, asset.id)],
         lacking=machines.lacking(session, asset.id, [kind.value for kind in FORECAST_KINDS]),
+        notes=machines.notes(session, asset.id),
         events=machines.events(session, asset.id, MOST_EVENTS),
         number_of_changes=changes.count_of(session, subject),
         changes=changes.changes_of(session, subject),

@@ -182,10 +182,17 @@ def _tenures(
         _exists(parsed, "tenures", record, "part", record["part"], parts, "part")
         _not_future(parsed, "tenures", record, "fitted_on", today)
         _not_future(parsed, "tenures", record, "removed_on", today)
+        _not_future(parsed, "tenures", record, "fitted_until", today)
         if record["fitted_on"] and record["removed_on"] and record["removed_on"] < record["fitted_on"]:
             parsed.fault(
                 "tenures.csv", record.line, "removed_on", f"{record['removed_on']} is before it was fitted on {record['fitted_on']}"
             )
+        elif record["fitted_on"] and record["fitted_until"] and record["fitted_until"] < record["fitted_on"]:
+            parsed.fault(
+                "tenures.csv", record.line, "fitted_until", f"{record['fitted_until']} is before {record['fitted_on']}, the first day"
+            )
+        elif record["fitted_until"] and record["removed_on"] and record["removed_on"] < record["fitted_until"]:
+            parsed.fault("tenures.csv", record.line, "fitted_until", f"it came out on {record['removed_on']}: a day no later was wanted")
         elif asset and asset.retired_on and record["removed_on"] is None:
             parsed.fault(
                 "tenures.csv", record.line, "removed_on", f"{record['tag']} was retired on {asset.retired_on}: a removal was wanted"

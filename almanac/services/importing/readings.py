@@ -12,6 +12,7 @@ from almanac.services.clock import Clock
 from almanac.services.importing.known import upper
 from almanac.services.importing.parse import Parsed, Record
 from almanac.services.readings import MOST_SHARE
+from almanac.store.bulk import among
 from almanac.store.models import Asset, Position, Reading, Tenure
 
 Place = tuple[str, str]
@@ -28,7 +29,7 @@ def read_tenures(session: Session, parsed: Parsed) -> dict[Place, list[tuple[int
         select(Tenure.id, Asset.tag, Position.key, Tenure.fitted_on, Tenure.removed_on)
         .join(Asset, Asset.id == Tenure.asset_id)
         .join(Position, Position.id == Tenure.position_id)
-        .where(func.upper(Asset.tag).in_(tags))
+        .where(among(func.upper(Asset.tag), tags))
     )
     for row in session.execute(query):
         found[row.tag.upper(), row.key.upper()].append((row.id, (row.fitted_on, row.removed_on)))

@@ -130,6 +130,12 @@ FILES: dict[str, FileSpec] = {
                 _optional("removed_on", cells.day, "", "day it came out; empty while it is in"),
                 _optional("age_at_fitting_days", cells.whole(0, 20000), "0", "days it had served before", 0),
                 _optional("serial", cells.words, "", "serial of the part"),
+                _optional(
+                    "fitted_until",
+                    cells.day,
+                    "",
+                    "where nobody knows when it was fitted, the last day it may have been",
+                ),
             ),
         ),
         FileSpec(

@@ -154,7 +154,8 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
         asset: KnownAsset = known.assets[upper(r["tag"])]
         part = known.parts[upper(r["part"])]
         site_id, began = site_of[asset.id]
-        observed = max(r["fitted_on"], began)
+        latest = r["fitted_until"] or r["fitted_on"]
+        observed = max(latest, began)
         if r["removed_on"] is not None and observed > r["removed_on"]:
             observed = r["removed_on"]
         units.append({"id": unit_id, "part_id": part.id, "serial": r["serial"], "condition": "unknown", "received_on": r["fitted_on"]})
@@ -168,6 +169,8 @@ def _tenures(session: Session, parsed: Parsed, known: Known, clock: Clock) -> di
             "fitted_on": r["fitted_on"],
             "removed_on": r["removed_on"],
             "age_at_fitting_days": r["age_at_fitting_days"] or 0,
+            "as_delivered": False,
+            "age_span_days": (min(latest, observed) - r["fitted_on"]).days,
             "observed_from": observed,
             "recorded_at": clock.now,
             "removal_recorded_at": clock.now if r["removed_on"] else None,

@@ -93,3 +93,9 @@ def currency_of(cell: Cell) -> str | None:
     said = (match["before"] + match["after"]).strip(" \u00a0.-").lower() if match else ""
     found = next((word for word in re.split(r"[^a-z]+", said) if word in CODES), None)
     return found.upper() if found else SIGNS.get(said)
+
+
+def said_amount(text: str) -> Decimal | None:
+    """An amount that a person typed, with either sign before its decimals; None where it is none, or below nothing."""
+    found = next((found for sign in (".", ",") if (found := amount_of(text.strip(), decimal=sign)) is not None), None)
+    return found if found is not None and found >= 0 else None

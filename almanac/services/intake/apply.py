@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.days import beyond_reason
 from almanac.exchange.lists import ListFile, NoList, read_list
+from almanac.services.answers.progress import tell
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
 from almanac.services.intake.changes import Difference, Gone
@@ -93,6 +94,7 @@ def look_at(session: Session, request: ListRequest, *, clock: Clock) -> Looked:
     Refused : a file that is no list, a day that cannot be, or columns that cannot be found
     """
     _check(request, clock)
+    tell("reading the file", 0, 1)
     try:
         file = read_list(request.file_name, request.content)
     except NoList as error:
@@ -100,6 +102,7 @@ def look_at(session: Session, request: ListRequest, *, clock: Clock) -> Looked:
     subject = _subject(file, request.kind)
     name, source = _source(session, subject, request)
     settled = together(source.settled if source else {}, request.settled)
+    tell("finding its columns", 0, 1)
     table = read_table(file, subject.fields, subject.known(session), settled, subject.title)
     gone = Gone(settled.gone) if settled.gone else None
     when = ListDay(request.list_on, source.last_list_on if source else None, gone)
@@ -140,7 +143,7 @@ def _check(request: ListRequest, clock: Clock) -> None:
 
 
 def _digest(found: Difference) -> str:
-    plain = [asdict(change) for change in found.done]
+    plain = [vars(change) for change in found.done]
     return hashlib.blake2b(json.dumps(plain, default=str, sort_keys=True).encode(), digest_size=16).hexdigest()
 
 

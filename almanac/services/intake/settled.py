@@ -44,11 +44,12 @@ def together(kept: Mapping[str, Any], said: Settled) -> Settled:
 
 
 class Asks(StrEnum):
-    """What an answer is: one of what is on record, a number of days, a day, or words."""
+    """What an answer is: one of what is on record, a number of days, a day, an amount, or words."""
 
     CHOICE = "choice"
     DAYS = "days"
     DAY = "day"
+    AMOUNT = "amount"
     WORDS = "words"
 
 

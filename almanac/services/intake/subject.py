@@ -52,6 +52,8 @@ class Found:
 
 
 SHOWN = 20
+READING, HOLDING, WRITING = "reading its rows", "holding it against the record", "writing"
+"""What is told while a long list is worked through."""
 
 
 class Subject(ABC):

@@ -104,9 +104,9 @@ def _mark(line: FoundLine, clock: Clock) -> None:
 def _fit(session: Session, asset: Asset, site: Site, line: FoundLine, revision: EventRevision, clock: Clock) -> Tenure:
     """A new unit starts at age zero; a recovered one keeps its age."""
     assert line.part is not None and line.site is not None
-    unit, age = Unit(part_id=line.part.id, serial=line.request.serial, condition="new", received_on=revision.occurred_on), 0
+    unit, age, span = Unit(part_id=line.part.id, serial=line.request.serial, condition="new", received_on=revision.occurred_on), 0, 0
     if line.request.source == Bucket.HARVESTED:
-        unit, age = units.harvested(session, line.part.id, line.site.id, serial=line.request.serial)[0]
+        unit, age, span = units.harvested(session, line.part.id, line.site.id, serial=line.request.serial)[0]
         unit.serial = unit.serial or line.request.serial
     session.add(unit)
     session.flush()
@@ -118,6 +118,7 @@ def _fit(session: Session, asset: Asset, site: Site, line: FoundLine, revision: 
         position_id=line.position.id,
         fitted_on=revision.occurred_on,
         age_at_fitting_days=age,
+        age_span_days=span,
         observed_from=max(revision.occurred_on, site.log_began_on),
         recorded_at=clock.now,
     )

@@ -13,8 +13,8 @@ from almanac.store.incidents import LogEntry, LogFilter, PageKey
 
 CHUNK = 2_000
 COLUMNS = (
-    "incident", "revision", "occurred_on", "tag", "model", "site", "position", "kind", "action", "part_removed", "age_days", "part_fitted",
-    "shelf", "finding", "reason", "minutes", "note", "author", "recorded_at", "last_good_on",
+    "incident", "revision", "occurred_on", "tag", "model", "site", "position", "kind", "action", "part_removed", "age_days",
+    "age_span_days", "part_fitted", "shelf", "finding", "reason", "minutes", "note", "author", "recorded_at", "last_good_on",
 )  # fmt: skip
 
 
@@ -35,8 +35,8 @@ def _rows(entries: Iterator[LogEntry]) -> Iterator[tuple[object, ...]]:
         for line in entry.lines:
             yield (
                 entry.incident_id, entry.number, entry.occurred_on.isoformat(), entry.tag, entry.model, entry.site_code, line.position,
-                line.kind, line.action, line.removed_part, line.age_days, line.fitted_part, line.shelf_site, line.finding, entry.reason,
-                entry.minutes, entry.note, entry.author, entry.recorded_at.isoformat(),
+                line.kind, line.action, line.removed_part, line.age_days, line.age_span_days, line.fitted_part,
+                line.shelf_site, line.finding, entry.reason, entry.minutes, entry.note, entry.author, entry.recorded_at.isoformat(),
                 entry.last_good_on.isoformat() if entry.last_good_on else None,
             )  # fmt: skip
 

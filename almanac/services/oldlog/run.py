@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Finding
 from almanac.exchange.tables import Row, TableFault, read_csv, read_xlsx
+from almanac.services.answers.progress import each
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.oldlog.check import Checked, OldIncident, Reading, check_rows, covering
@@ -84,7 +85,7 @@ def write_incidents(session: Session, found: Sequence[OldIncident], *, clock: Cl
     Where no fault was found and no other part was fitted, the old part stayed in. Returns the ids of the incidents.
     """
     written = []
-    for item in sorted(found, key=lambda one: (one.occurred_on, one.line)):
+    for item in each(sorted(found, key=lambda one: (one.occurred_on, one.line)), "writing"):
         asset = session.get_one(Asset, item.machine.id)
         site = session.get_one(Site, item.machine.site_id)
         tenure = _tenure_at(session, item)
@@ -177,8 +178,8 @@ def _earlier(session: Session, item: OldIncident, tenure: Tenure, asset: Asset, 
     unit = Unit(part_id=tenure.part_id, condition="used")
     session.add(unit)
     session.flush()
-    fitted, observed, age = tenure.fitted_on, tenure.observed_from, tenure.age_at_fitting_days
-    tenure.fitted_on, tenure.age_at_fitting_days = item.occurred_on, 0
+    fitted, observed, age, span = tenure.fitted_on, tenure.observed_from, tenure.age_at_fitting_days, tenure.age_span_days
+    tenure.fitted_on, tenure.age_at_fitting_days, tenure.age_span_days = item.occurred_on, 0, 0
     tenure.observed_from = max(item.occurred_on, observed)
     session.flush()
     ended = Tenure(
@@ -190,6 +191,7 @@ def _earlier(session: Session, item: OldIncident, tenure: Tenure, asset: Asset, 
         fitted_on=fitted,
         removed_on=item.occurred_on,
         age_at_fitting_days=age,
+        age_span_days=min(span, age + (min(observed, item.occurred_on) - fitted).days),
         observed_from=min(observed, item.occurred_on),
         recorded_at=tenure.recorded_at,
         removal_recorded_at=clock.now,

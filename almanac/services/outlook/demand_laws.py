@@ -132,7 +132,7 @@ class LawBook:
     @cached_property
     def positions(self) -> dict[int, Positions]:
         """Ages of what is in service, of every stock part."""
-        return positions_of(self.inputs, self.changes)
+        return positions_of(self.inputs, self.changes, self.fitted.lasting)
 
     @cached_property
     def followed(self) -> dict[int, list[FollowedUnit]]:

@@ -12,16 +12,20 @@ from almanac.core import checks
 from almanac.core.answers.question import Named, Question
 from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.life.acceleration import Acceleration, accelerations
+from almanac.core.life.age_spans import AgeSpans, spread
 from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likely
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, kind_record, pool_record
 from almanac.core.life.school import School, averaged_school
 from almanac.core.life.stated import Stated, stated_counts
-from almanac.core.life.tenures import AgeCounts
+from almanac.core.life.tenures import AgeCounts, together
 from almanac.core.life.wear_nodes import WearNodes, averaged, kind_penalty, level_nodes, wear_nodes, wear_out_weight
 from almanac.core.parts.kinds import Duty, Environment
-from almanac.services.outlook.pools import Grouping, Pool, age_counts_of, tenure_counts
+from almanac.services.outlook.pools import Grouping, Pool, age_counts_of, spans_of, tenure_counts
 
+LEANINGS = 12
+SETTLED = 0.005
+"""Ages nobody knows are weighed by the fit of before until its log shape moves by less, at most so many times."""
 OLDEST_YEARS = 1.0
 """Tables of lives reach at least so far, and to the next whole year past the oldest unit."""
 
@@ -72,11 +76,28 @@ class WearFit:
 
 
 @dataclass(frozen=True)
+class Lasting:
+    """The Weibull by which ages nobody knows are weighed: shape, rate per year^shape of each pool that has some, and of any other."""
+
+    shape: float
+    rate: Mapping[Pool, float]
+    mean: float
+
+    def of(self, pool: Pool) -> tuple[float, float]:
+        """Shape and rate of a pool."""
+        return self.shape, self.rate.get(pool, self.mean)
+
+
+NEVER_FAILED = Lasting(1.0, {}, 0.0)
+
+
+@dataclass(frozen=True)
 class FittedKind:
     """The fitted model of a kind.
 
     record : what all its pools share · records : of every pool with a tenure · nodes : of the constant rate, None without exposure
     wear : by age, None where nothing was ever at risk · stated : what it begins from, in nodes and wear as if it had been seen
+    lasting : how ages that nobody knows are weighed
     """
 
     record: KindRecord
@@ -84,6 +105,7 @@ class FittedKind:
     nodes: KindNodes | None
     wear: WearFit | None
     stated: Stated | None = None
+    lasting: Lasting = NEVER_FAILED
 
 
 @dataclass(frozen=True)
@@ -91,7 +113,7 @@ class FitOfKind(Question[FittedKind]):
     """Life data of a kind's log. group : part number to stock part · air : class of the air at each site · stated : what is believed"""
 
     NAME: ClassVar[str] = "fitted model"
-    VERSION: ClassVar[int] = 3
+    VERSION: ClassVar[int] = 4
     kind: str
     group: Mapping[int, int]
     air: Mapping[int, str]
@@ -109,9 +131,44 @@ class FitOfKind(Question[FittedKind]):
         exposure = [own.exposure_years for own in records.values()]
         believed = (self.stated.worth, self.stated.exposure_years) if self.stated is not None else (0.0, 0.0)
         nodes = kind_nodes(failures, exposure, believed) if sum(exposure) + believed[1] > 0 else None
-        lives = age_counts_of(logs, grouping, share)
+        known, spans = age_counts_of(logs, grouping, share), spans_of(logs, grouping, share)
+        lasting = lasting_of(self.kind, known, spans, self.stated)
+        lives = lives_of(known, spans, lasting)
         seen = sum(pool.exposure for pool in lives.values()) + believed[1]
-        return FittedKind(record, records, nodes, _fitted(self.kind, lives, self.stated) if seen > 0 else None, self.stated)
+        wear = _fitted(self.kind, lives, self.stated) if seen > 0 else None
+        return FittedKind(record, records, nodes, wear, self.stated, lasting)
+
+
+def lives_of(
+    known: Mapping[Pool, AgeCounts], spans: Mapping[Pool, AgeSpans], lasting: Lasting, *, seen: bool = False
+) -> dict[Pool, AgeCounts]:
+    """Counts by age of every pool, ages nobody knows at every age they may be. seen : as `spread` has it, for what is shown"""
+    if not spans:
+        return dict(known)
+    found = {}
+    for pool in sorted({*known, *spans}):
+        own = [known[pool]] if pool in known else []
+        own += [spread(spans[pool], *lasting.of(pool), seen=seen)] if pool in spans else []
+        found[pool] = together(own)
+    return found
+
+
+def lasting_of(kind: str, known: Mapping[Pool, AgeCounts], spans: Mapping[Pool, AgeSpans], stated: Stated | None) -> Lasting:
+    """The Weibull of each pool that fits its lives when ages nobody knows are weighed by it: they are weighed again until it holds."""
+    found = NEVER_FAILED
+    for _ in range(LEANINGS if spans else 0):
+        lives = lives_of(known, spans, found)
+        likelihood = likelihood_of(kind, lives, stated)
+        if likelihood.total <= 0:
+            return NEVER_FAILED
+        place = most_likely(likelihood, kind_penalty(kind))
+        shape, mean, a = (float(value) for value in np.exp(place))
+        stretch = likelihood.unit**shape
+        rate = (a + likelihood.failures) / (a / mean + likelihood.hazard(shape)[0]) / stretch
+        before, found = found, Lasting(shape, dict(zip(lives, rate.tolist(), strict=True)), mean / stretch)
+        if abs(float(np.log(found.shape / before.shape))) < SETTLED:
+            break
+    return found
 
 
 def failures_of(record: PoolRecord, share: float) -> float:

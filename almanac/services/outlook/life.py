@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named
 from almanac.core.errors import NoEstimate
-from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, Serving, life_data
+from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, ServedSpans, Serving, Spanned, life_data
 from almanac.core.life.wear import WearLine, wear_line
 from almanac.services.answers.ask import keep, look_up
 from almanac.services.answers.progress import tell
@@ -22,7 +22,7 @@ from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import Mark, database_number, life_marks
 from almanac.store.readings import Followed, followed_units, note_readings
 
-VERSION = 1
+VERSION = 2
 KEYS, LOG, FLEET = "life data", "life data: log", "life data: fleet"
 
 
@@ -33,6 +33,7 @@ class PartLog:
     outcomes: Outcomes
     at_risk: AtRisk
     found: Found
+    spanned: Spanned
 
 
 @dataclass(frozen=True)
@@ -41,6 +42,7 @@ class PartFleet:
 
     serving: Serving
     served: Served
+    spans: ServedSpans
     followed: tuple[Followed, ...]
 
     @cached_property
@@ -93,7 +95,8 @@ def read_life(session: Session, parts: Collection[int], *, as_of: date, known_at
     keys: dict[int, LifeKeys] = {asked[key]: found for key, found in look_up(session, dict.fromkeys(asked, (KEYS, LifeKeys))).items()}
     missing = {part: key for key, part in asked.items() if part not in keys}
     for part, (log, fleet) in _read(session, list(missing), as_of, known_at).items():
-        models, oldest = tuple(np.unique(fleet.serving.model).tolist()), float(fleet.served.age_days.max(initial=0.0))
+        models, spans = tuple(np.unique(fleet.serving.model).tolist()), fleet.spans
+        oldest = max(float(fleet.served.age_days.max(initial=0.0)), float((spans.high + spans.watched).max(initial=0)))
         keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest)
         keep(session, keys[part].log, LOG, VERSION, log, 0.0)
         keep(session, keys[part].fleet, FLEET, VERSION, fleet, 0.0)
@@ -126,7 +129,8 @@ def _read(session: Session, parts: list[int], as_of: date, known_at: datetime | 
     for place, part in enumerate(parts):
         tell("life data", place, len(parts))
         own = life_data(lives.of(part))
-        found[part] = PartLog(own.outcomes, own.at_risk, own.found), PartFleet(own.serving, own.served, tuple(followed[part]))
+        log = PartLog(own.outcomes, own.at_risk, own.found, own.spanned)
+        found[part] = log, PartFleet(own.serving, own.served, own.served_spans, tuple(followed[part]))
     return found
 
 

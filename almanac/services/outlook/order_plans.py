@@ -37,7 +37,7 @@ class OutlookOfPart(Question[PartOutlook]):
     """
 
     NAME: ClassVar[str] = "outlook of a part"
-    VERSION: ClassVar[int] = 4
+    VERSION: ClassVar[int] = 5
     inputs: Named
     fitted: Named
     demand: Named

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from almanac.core.life.age_spans import AgeSpans
 from almanac.core.life.life_data import DUTIES, FINDINGS, NOT_KNOWN, Ints, summed
 from almanac.core.life.record import TenureCount
 from almanac.core.life.tenures import AgeCounts, Finds, shared_out
@@ -102,8 +103,30 @@ def age_counts_of(logs: Mapping[int, PartLog], grouping: Grouping, share: float)
     return found
 
 
+def spans_of(logs: Mapping[int, PartLog], grouping: Grouping, share: float) -> dict[Pool, AgeSpans]:
+    """Lives of every pool of whose age only a span is known; open findings weigh with `share`, and are in order with the rest of it."""
+    rows = [(part, log.spanned) for part, log in logs.items() if log.spanned.model.size]
+    if not rows:
+        return {}
+    columns, amounts = _joined(
+        [(part, own, ("low", "high", "watched", "first"), ("still", "confirmed", "open")) for part, own in rows], grouping
+    )
+    order = np.lexsort(columns[3::-1])
+    columns, (still, confirmed, still_open) = [column[order] for column in columns], [amount[order] for amount in amounts]
+    low, high, watched = (column / DAYS_PER_YEAR for column in columns[4:7])
+    first, held, failed = columns[7] == 1, still + (1.0 - share) * still_open, confirmed + share * still_open
+    return {
+        pool: AgeSpans(low[own], high[own], first[own], watched[own], held[own], failed[own]) for pool, own in _by_pool(columns[:4]).items()
+    }
+
+
 def _together(parts: list[tuple[int, object, tuple[str, ...], tuple[str, ...]]], grouping: Grouping) -> tuple[list[Ints], list[Ints]]:
     """Rows of several parts by leader, model, duty, air and some ages, their amounts added up."""
+    return summed(*_joined(parts, grouping))
+
+
+def _joined(parts: list[tuple[int, object, tuple[str, ...], tuple[str, ...]]], grouping: Grouping) -> tuple[list[Ints], list[Ints]]:
+    """Rows of several parts by leader, model, duty, air and some ages, with their amounts."""
     columns: list[list[Ints]] = []
     amounts: list[list[Ints]] = []
     ages, names = parts[0][2:] if parts else ((), ())
@@ -112,8 +135,8 @@ def _together(parts: list[tuple[int, object, tuple[str, ...], tuple[str, ...]]],
         leader = np.full(own[0].size, grouping.leader[part], dtype=np.int64)
         columns.append([leader, own[0], own[1], grouping.air_codes(own[2]), *own[3:]])
         amounts.append([getattr(rows, name) for name in names])
-    joined = [np.concatenate(column) for column in zip(*columns, strict=True)]
-    return summed(joined, [np.concatenate(amount) for amount in zip(*amounts, strict=True)])
+    together = [np.concatenate(column) for column in zip(*columns, strict=True)]
+    return together, [np.concatenate(amount) for amount in zip(*amounts, strict=True)]
 
 
 def _by_pool(keys: list[Ints]) -> dict[Pool, slice]:

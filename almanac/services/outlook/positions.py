@@ -9,8 +9,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from almanac.core import checks
-from almanac.core.life.life_data import DUTIES
+from almanac.core.life.age_spans import AgeSpans, ages_today
+from almanac.core.life.life_data import BIN_DAYS, DUTIES, ServedSpans
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.services.outlook.fitted import Lasting
 from almanac.services.outlook.fleet_change import NEVER, ServiceChanges
 from almanac.services.outlook.inputs import DemandInputs
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
@@ -19,6 +21,7 @@ from almanac.store.planning import PlannedChange
 FIRST_AGE_YEARS = DEAD_ON_ARRIVAL_DAYS / DAYS_PER_YEAR
 """A new part's wear-out begins when it can no longer be dead on arrival."""
 Ints = NDArray[np.int64]
+LEAST_UNITS = 1e-9
 COLUMNS = ("pool", "site", "age_years", "enter_day", "leave_day", "units")
 
 
@@ -72,12 +75,15 @@ class Positions:
         return known[self.pool] if self.pool.size else self.pool
 
 
-def positions_of(inputs: DemandInputs, changes: ServiceChanges) -> dict[int, Positions]:
-    """Positions of every stock part: in service now, brought forward by early retirements, and added by purchases."""
+def positions_of(inputs: DemandInputs, changes: ServiceChanges, lasting: Lasting) -> dict[int, Positions]:
+    """Positions of every stock part: in service now, brought forward by early retirements, and added by purchases.
+
+    lasting : how ages that nobody knows are weighed
+    """
     found = dict.fromkeys(inputs.parts, Positions.none())
     for number, leader in inputs.group.items():
         if number in inputs.fleets:
-            found[leader] = found[leader].joined(_serving(inputs, number, leader))
+            found[leader] = found[leader].joined(_serving(inputs, number, leader)).joined(_spread(inputs, number, leader, lasting))
     for plan in inputs.plans:
         if plan.action == "retire":
             found = {part: _retired_early(inputs, plan, own) for part, own in found.items()}
@@ -107,6 +113,40 @@ def _serving(inputs: DemandInputs, number: int, leader: int) -> Positions:
         leave,
         rows.units.astype(np.float64),
     )
+
+
+def _spread(inputs: DemandInputs, number: int, leader: int, lasting: Lasting) -> Positions:
+    """Units whose age nobody knows, at every age they may be, weighed; those alike within a month of age together."""
+    rows, air = inputs.fleets[number].spans, inputs.grouping.air
+    if rows.units.size == 0:
+        return Positions.none()
+    leaves = np.where(np.isnan(rows.retire_day), np.inf, rows.retire_day)
+    groups, place = np.unique(np.column_stack((rows.model, rows.duty, rows.site)), axis=0, return_inverse=True)
+    found: list[tuple[Pool, int, float, float, float, float]] = []
+    for number_of, (model, duty, site) in enumerate(groups.tolist()):
+        pool, own = Pool(leader, model, DUTIES[duty], air[site]), place.ravel() == number_of
+        ages, share = ages_today(_spans(rows, own), *lasting.of(pool))
+        leave = np.broadcast_to(leaves[own][:, None], ages.shape)
+        found += [(pool, site, *row) for row in _by_month(ages, leave, share * rows.units[own][:, None])]
+    return Positions.of(found)
+
+
+def _spans(rows: ServedSpans, own: NDArray[np.bool_]) -> AgeSpans:
+    low, high, watched = (column[own] / DAYS_PER_YEAR for column in (rows.low, rows.high, rows.watched))
+    return AgeSpans(low, high, rows.first[own] == 1, watched, rows.units[own].astype(np.float64), np.zeros(low.size))
+
+
+def _by_month(ages: checks.Floats, leave: checks.Floats, units: checks.Floats) -> list[tuple[float, float, float, float]]:
+    """Mean age, day of entering, day of leaving and units of those alike within a month of age that leave on one day."""
+    month = np.floor(ages * DAYS_PER_YEAR / BIN_DAYS)
+    keys, place = np.unique(np.column_stack((leave.ravel(), month.ravel())), axis=0, return_inverse=True)
+    many = np.bincount(place.ravel(), units.ravel(), keys.shape[0])
+    old = np.bincount(place.ravel(), (ages * units).ravel(), keys.shape[0])
+    kept = many > LEAST_UNITS
+    return [
+        (age, 0.0, gone, units)
+        for age, gone, units in zip((old[kept] / many[kept]).tolist(), keys[kept, 0].tolist(), many[kept].tolist(), strict=True)
+    ]
 
 
 def _retired_early(inputs: DemandInputs, plan: PlannedChange, own: Positions) -> Positions:

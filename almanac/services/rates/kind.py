@@ -28,14 +28,15 @@ from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.services.answers.ask import answer_of, ask
 from almanac.services.errors import NotFound
 from almanac.services.outlook.demand_laws import KindEvidence, LawBook
-from almanac.services.outlook.fitted import WearFit, likelihood_of
+from almanac.services.outlook.fitted import WearFit, likelihood_of, lives_of
 from almanac.services.outlook.inputs import read_inputs
-from almanac.services.outlook.pools import Pool, age_counts_of
+from almanac.services.outlook.pools import Pool, age_counts_of, spans_of
 from almanac.services.rates.data_check import left_out
 
 DAYS_A_YEAR = 365.25
 YEAR_DAYS = 365
 FEWEST_AT_RISK = 5
+HALF_A_FAILURE = 0.5
 QUARTERS = 12
 BAND = 0.95
 
@@ -69,6 +70,7 @@ class KindRates:
     observed
     found : of the failures, those that a check found and that lie between two ages
     paces : how fast classes age beside the ordinary one · left_out : lives of the kind that carry nothing into its rates
+    age_unknown : units in service of which only a span of ages is known
     """
 
     kind: str
@@ -94,6 +96,7 @@ class KindRates:
     pools: list[PoolRates]
     paces: tuple[ClassPace, ...]
     left_out: int
+    age_unknown: int
 
 
 @dataclass(frozen=True)
@@ -101,7 +104,7 @@ class RatesOfKind(Question[KindRates | None]):
     """A kind over all sites: DemandInputs, its log and FittedKind; names of parts and models; lives that carry nothing into its rates."""
 
     NAME: ClassVar[str] = "rates of a kind"
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     inputs: Named
     log: Named
     fitted: Named
@@ -223,8 +226,10 @@ class _Rates:
     def __init__(self, book: LawBook, fit: WearFit, asked: RatesOfKind) -> None:
         self.book, self.fit, self.asked = book, fit, asked
         kind = book.inputs.kind
-        lives = age_counts_of(asked.log.content, book.inputs.grouping, book.fitted.record.share.share)
-        self.counts = dict(lives)
+        asked_of = (asked.log.content, book.inputs.grouping, book.fitted.record.share.share)
+        known, spans, lasting = age_counts_of(*asked_of), spans_of(*asked_of), book.fitted.lasting
+        lives = lives_of(known, spans, lasting)
+        self.counts = lives_of(known, spans, lasting, seen=True)
         paced = likelihood_of(kind, lives, book.fitted.stated).paced(fit.acceleration.log_pace)
         self.lives = _lives(kind, fit, paced, book.evidence.school, list(lives.values()))
         self.served = _served(book)
@@ -262,6 +267,7 @@ class _Rates:
             pools=sorted(rows, key=lambda row: -(row.shrunk.rate if row.shrunk else 0.0)),
             paces=self.fit.acceleration.classes,
             left_out=self.asked.left_out,
+            age_unknown=sum(int(fleet.spans.units.sum()) for fleet in self.book.inputs.fleets.values()),
         )
 
     def _wave(self) -> Floats:
@@ -275,7 +281,7 @@ class _Rates:
         return wave
 
     def _open_findings(self) -> int:
-        return sum(int(log.at_risk.open.sum() + log.found.open.sum()) for log in self.asked.log.content.values())
+        return sum(int(log.at_risk.open.sum() + log.found.open.sum() + log.spanned.open.sum()) for log in self.asked.log.content.values())
 
     def _pools(self) -> tuple[list[PoolRates], AnnualisedRate | None]:
         """Every pool's rate as the outlook uses it, and the kind's at the present mix of ages."""
@@ -284,7 +290,7 @@ class _Rates:
         for law in laws:
             used = rates_by_pool(law.law, window_days=YEAR_DAYS)
             for pool, rate in zip(law.pools, used, strict=True):
-                units = int(self.served[pool][1].sum()) if pool in self.served else 0
+                units = round(float(self.served[pool][1].sum())) if pool in self.served else 0
                 seen = self.counts.get(pool)
                 failures, exposure = (seen.failures, seen.exposure) if seen else (0.0, 0.0)
                 name = PoolName(self.asked.numbers[pool.part_id], self.asked.models[pool.model_id], pool.duty, pool.environment)
@@ -318,8 +324,11 @@ def _steps(whole: AgeCounts) -> tuple[list[SurvivalStep], float]:
     later = whole.finds.high > first
     finds = Finds(*(column[later] for column in (whole.finds.low, whole.finds.high, whole.finds.count, whole.finds.early)))
     kept = replace(whole, failed=np.where(whole.age >= first, whole.failed, 0.0), finds=finds)
+    # Of failures whose age is spread out, the first shares are too little of one to give a band.
+    some = kept.age[np.cumsum(kept.failed) >= HALF_A_FAILURE]
+    since = min(float(some[0]) if some.size else np.inf, float(finds.high.min(initial=np.inf)))
     try:
-        return [step for step in survival_steps(kept) if step.at_risk >= FEWEST_AT_RISK], first
+        return [step for step in survival_steps(kept) if step.at_risk >= FEWEST_AT_RISK and step.age >= since], first
     except NoEstimate:
         return [], first
 

@@ -259,4 +259,4 @@ def _moved_content(fleet: PartFleet, model: int, duty: int, sites: tuple[int, ..
         mine = unit.row.model_id == model and unit.row.site_id in sites
         return replace(unit, row=unit.row._replace(duty=DUTIES[duty])) if mine else unit
 
-    return PartFleet(other(fleet.serving), other(fleet.served), tuple(followed(unit) for unit in fleet.followed))
+    return PartFleet(other(fleet.serving), other(fleet.served), other(fleet.spans), tuple(followed(unit) for unit in fleet.followed))

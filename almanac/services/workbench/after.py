@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import FAULT_CLAIMS, Finding
 from almanac.core.parts.kinds import Kind
-from almanac.core.triage.confirm import Evidence
+from almanac.core.triage.confirm import PROOFS, Evidence
 from almanac.core.workbench.closing import mismatches
 from almanac.core.workbench.journal import ENDED, JobState, Standing
 from almanac.services.clock import Clock
@@ -22,6 +22,9 @@ from almanac.services.workbench.planning import PlanRequest, restored
 from almanac.services.workbench.read import standing_of
 from almanac.store import assets, incidents
 from almanac.store.models import Asset, CustodyLine, Job, Unit
+
+IN_DOUBT = FAULT_CLAIMS | {Finding.DEAD_ON_ARRIVAL}
+"""Findings that a return puts in doubt."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +51,8 @@ def settle_job(session: Session, job_id: int, request: SettleRequest, *, clock: 
     evidence = Evidence(standing.cold_starts, 0, standing.came_back, request.fails_elsewhere, request.proof)
     if job.incident_id is not None:
         _correct(session, job, request.finding, request.note, evidence, clock, author_id)
-    write_entry(session, job, "close", {"finding": request.finding, "note": request.note.strip()}, clock=clock, author_id=author_id)
+    data = {"finding": request.finding, "note": request.note.strip(), "proof": request.proof, "fails_elsewhere": request.fails_elsewhere}
+    write_entry(session, job, "close", data, clock=clock, author_id=author_id)
     job.state, job.ended_at = JobState.CLOSED.value, clock.now
     session.flush()
 
@@ -66,7 +70,9 @@ def _correct(session: Session, job: Job, finding: str, note: str, evidence: Evid
 
 
 def reopen_job(session: Session, job_id: int, reason: str, *, clock: Clock, author_id: int) -> int:
-    """The fault came back: what was called a failure becomes no fault found, and a new job is opened; returns its number.
+    """The fault came back: the finding is open again, and a new job keeps what this one found out; returns its number (rule D4).
+
+    What a part shows by itself, swollen, broken or burnt, a return does not undo: such a finding stays.
 
     Raises
     ------
@@ -77,16 +83,17 @@ def reopen_job(session: Session, job_id: int, reason: str, *, clock: Clock, auth
         raise Refused(Fault("job", f"the job is {job.state}: only a closed or watched one is reopened"))
     if not reason.strip():
         raise Refused(Fault("reason", "say what came back"))
+    standing = standing_of(session, job)
     if job.incident_id is not None:
         incident = incidents.incident_for_update(session, job.incident_id)
         assert incident is not None
-        if incidents.latest_revision(session, incident).finding in FAULT_CLAIMS:
-            note = f"reopened, the fault came back: {reason.strip()}"
-            _correct(session, job, Finding.NO_FAULT_FOUND, note, Evidence(came_back=True), clock, author_id)
+        shown = set(PROOFS) & {standing.proof, *standing.danger}
+        if incidents.latest_revision(session, incident).finding in IN_DOUBT and not shown:
+            _correct(
+                session, job, Finding.OPEN, f"reopened, the fault came back: {reason.strip()}", Evidence(came_back=True), clock, author_id
+            )
     if job.state == "watching":
-        write_entry(
-            session, job, "close", {"finding": "no_fault_found", "note": f"reopened: {reason.strip()}"}, clock=clock, author_id=author_id
-        )
+        write_entry(session, job, "close", {"finding": "open", "note": f"reopened: {reason.strip()}"}, clock=clock, author_id=author_id)
         job.state, job.ended_at = JobState.CLOSED.value, clock.now
     asset = session.get_one(Asset, job.asset_id)
     plan = PlanRequest(targets=())

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -20,7 +21,9 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
 from almanac.services.stores.issue import source_of, unused_words
+from almanac.services.workbench.counts import propose_counts
 from almanac.services.workbench.facts import settle_on_page
+from almanac.services.workbench.heard import keep_reported
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import bench_minutes, standing_of
@@ -79,9 +82,10 @@ def close_job(session: Session, job_id: int, request: CloseRequest, *, device: D
     job = locked_job(session, job_id)
     require_lease(session, job, device)
     plan, standing = restored(job.plan), standing_of(session, job)
+    request = replace(request, lines=[_as_said(line, standing) for line in request.lines])
     asset = session.get_one(Asset, job.asset_id)
     positions = {row.key: row for row in assets.positions_of_model(session, job.model_id)}
-    faults = [*_not_now(standing), *_blocking(plan, standing), *_unaccepted(session, asset, standing, positions, request)]
+    faults = [*_not_now(standing), *_blocking(plan, standing), *_unaccepted(session, job, standing, positions, request)]
     faults += [*_line_faults(request, standing, positions), *_uncured_faults(request, standing)]
     issued = stores.issued_to(session, job.id)
     faults += _unused(issued, request)
@@ -89,15 +93,21 @@ def close_job(session: Session, job_id: int, request: CloseRequest, *, device: D
         raise Refused(*faults)
     minutes = request.minutes if request.minutes is not None else round(bench_minutes([row for row, _ in jobs.entries(session, job.id)]))
     request = replace(request, lines=[_from_hand(line, issued) for line in request.lines])
+    before = keep_reported(session, job, standing.report_before, clock=clock, author_id=device.user_id)
     incident_id = _record(session, job, asset, request, positions, minutes, device, clock)
+    after = keep_reported(session, job, standing.report, clock=clock, author_id=device.user_id)
     _keep_custody(session, job, request, positions, incident_id, device, clock)
     page_number = settle_on_page(session, job, standing, clock=clock, author_id=device.user_id)
+    propose_counts(session, job, standing, clock=clock, author_id=device.user_id)
     kind = "watch" if request.watch else "close"
     data: dict[str, object] = {"finding": request.finding, "incident": incident_id, "minutes": minutes, "note": request.note.strip()}
     if standing.failed_test:
         data["cured"] = False
     more: dict[str, object] = {
         "accept_reason": request.accept_reason.strip(),
+        "proof": request.evidence.proof,
+        "questions": [*before.questions, *after.questions],
+        "fails_elsewhere": request.evidence.fails_elsewhere,
         "consumables": list(request.consumables),
         "page_revision": page_number,
     }
@@ -125,11 +135,11 @@ def _blocking(plan: JobPlan, standing: Standing) -> list[Fault]:
     return [Fault("closing", words) for words in closing_refusals(plan, standing, opened=bool(standing.done))]
 
 
-def _unaccepted(session: Session, asset: Asset, standing: Standing, positions: dict[str, Position], request: CloseRequest) -> list[Fault]:
+def _unaccepted(session: Session, job: Job, standing: Standing, positions: dict[str, Position], request: CloseRequest) -> list[Fault]:
     """Figures that differ from plan, or no report at all after a swap, close only with a reason."""
     if request.accept_reason.strip():
         return []
-    found = comparisons(session, asset, standing)
+    found = comparisons(session, job, standing)
     wrong = [item for item in found if item.answer.verdict == Verdict.NO]
     if wrong:
         return [Fault("accept_reason", f"{item.what}: {item.answer.reason}; mend it, or say why it is accepted") for item in wrong]
@@ -166,6 +176,32 @@ def _line_faults(request: CloseRequest, standing: Standing, positions: dict[str,
         if asked is None or asked.action != wanted:
             label = positions[key].label if key in positions else key
             faults.append(Fault("lines", f"{label}: at the bench it was {wanted}, the closing says {asked.action if asked else 'nothing'}"))
+        elif wanted == "replaced":
+            faults += _contradicting(key, positions, asked, swap)
+    return faults
+
+
+FITTED = {"part_number": "part", "serial": "serial", "removed_serial": "serial of the old part"}
+
+
+def _as_said(line: CloseLine, standing: Standing) -> CloseLine:
+    """A line with what the journal says of its parts, where the closing leaves it out: nothing is entered twice."""
+    swap = standing.swaps.get(line.position) or {}
+    if swap.get("refitted") or line.line.action != "replaced":
+        return line
+    fitted = {name: str(swap[name]).strip() for name in FITTED if swap.get(name) and not getattr(line.line, name)}
+    return replace(line, line=replace(line.line, **fitted))  # type: ignore[arg-type]
+
+
+def _contradicting(key: str, positions: dict[str, Position], asked: LineRequest, swap: Mapping[str, Any]) -> list[Fault]:
+    """What closes is what the journal says: what was misread there is corrected there, and nowhere else."""
+    label = positions[key].label if key in positions else key
+    faults = []
+    for name, words in FITTED.items():
+        said, here = str(swap.get(name) or "").strip(), str(getattr(asked, name) or "").strip()
+        if said and said.upper() != here.upper():
+            cure = "correct it in the journal, with its reason"
+            faults.append(Fault("lines", f"{label}: at the bench its {words} was {said}, the closing says {here or 'nothing'}: {cure}"))
     return faults
 
 

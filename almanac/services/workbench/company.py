@@ -9,7 +9,7 @@ from almanac.core.triage.repair import Costs
 from almanac.core.workbench.gates import GateRules
 from almanac.services.clock import Clock
 from almanac.services.company_settings import Decision, decisions
-from almanac.services.workbench.diagnose import costs_of
+from almanac.services.workbench.weighing import costs_of
 
 WORDS = {
     "cold_starts": "Cold starts a cure has to hold",
@@ -34,6 +34,6 @@ def bench_settings(session: Session, clock: Clock) -> list[Decision]:
         "watch_days": watch.days,
         "hold_seconds": gates.hold_seconds,
         "own_approval": 0,
-        **{name: getattr(costs, name) for name in Costs.__dataclass_fields__},
+        **{name: getattr(costs, name) for name in Costs.__dataclass_fields__ if name in WORDS},
     }
     return decisions(session, clock, WORDS, usual)

@@ -14,6 +14,7 @@ from almanac.services.clock import Clock
 from almanac.services.ledger.evidence import watch_rules
 from almanac.services.workbench.read import standing_of
 from almanac.store import jobs
+from almanac.store.job_exceptions import drives_in_custody, recovered_at_bench
 from almanac.store.jobs import JobRow, NotedEntry
 
 SHOWN_DAYS = 90
@@ -23,7 +24,7 @@ LONG_DAYS = 14
 
 @dataclass(frozen=True)
 class Exceptional:
-    """One thing a lead should know. cure : how it is settled, None where it stays as it is on record"""
+    """One thing a lead should know. cure : how it is settled, None where it stays as it is on record · unit_id : of a drive in custody"""
 
     what: str
     words: str
@@ -32,16 +33,17 @@ class Exceptional:
     on: date
     by: str | None
     cure: str | None
+    unit_id: int | None = None
 
 
 def read_exceptions(session: Session, *, clock: Clock) -> list[Exceptional]:
     """What is open first, then what is on record of the last ninety days, the latest first."""
     since = clock.today - timedelta(days=SHOWN_DAYS)
-    noted = jobs.noted_entries(session, since=since, kinds=["waive", "approve", "danger", "refer", "screw", "step"])
+    noted = jobs.noted_entries(session, since=since, kinds=["waive", "approve", "danger", "refer", "screw", "step", "correct"])
     found = [one for entry in noted if (one := _of_entry(session, entry)) is not None]
     for row in jobs.job_rows(session, limit=1000):
         found += _of_job(session, row, clock, since)
-    found += _booked_at_the_bench(session, since)
+    found += [*_booked_at_the_bench(session, since), *_not_from_a_shelf(session, since), *_in_custody(session, clock)]
     return sorted(found, key=lambda one: (one.cure is None, -one.on.toordinal(), -one.job_id))
 
 
@@ -51,7 +53,7 @@ def _of_entry(session: Session, entry: NotedEntry) -> Exceptional | None:
     def said(what: str, words: str, cure: str | None = None) -> Exceptional:
         return Exceptional(what, words, entry.job_id, entry.tag, entry.on, entry.author, cure)
 
-    if entry.kind == "step":
+    if entry.kind in ("step", "correct"):
         against = "; ".join(data.get("contradicts") or ())
         return said("contradiction", f"{against}. Fitted all the same: {data.get('reason')}") if against else None
     if entry.kind == "waive":
@@ -99,7 +101,35 @@ def _of_job(session: Session, row: JobRow, clock: Clock, since: date) -> list[Ex
     if job.failed_test and job.opened_on >= since:
         found.append(said("failed test", f"not cured: {job.symptom}", job.opened_on, None if job.ended_at else "find the cause, or end it"))
     if job.reopens_id is not None and job.opened_on >= since:
-        found.append(said("came back", f"job {job.reopens_id} again: {job.symptom}", job.opened_on, None))
+        found.append(said("came back", f"of job {job.reopens_id}, {job.symptom}", job.opened_on, None))
+    return found
+
+
+def _not_from_a_shelf(session: Session, since: date) -> list[Exceptional]:
+    """Parts that were not new."""
+    return [
+        Exceptional(
+            "not from a shelf",
+            f"{row.number} was fitted from {row.bucket.replace('_', ' ')}",
+            row.job_id,
+            row.tag,
+            row.on,
+            row.author,
+            None,
+        )
+        for row in recovered_at_bench(session, since)
+    ]
+
+
+def _in_custody(session: Session, clock: Clock) -> list[Exceptional]:
+    """Drives out of their machines: where each is, by the last word on it; one of long ago is asked for."""
+    found = []
+    for row in drives_in_custody(session):
+        serial = f", serial {row.serial}" if row.serial else ""
+        long = (clock.today - row.on).days > LONG_DAYS
+        cure = "write where it is now: returned, wiped, destroyed, or who has it" if long else None
+        words = f"{row.number}{serial}: {row.words}"
+        found.append(Exceptional("drive out", words, row.job_id, row.tag, row.on, row.author, cure, row.unit_id))
     return found
 
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
 
 from sqlalchemy.orm import Session
 
@@ -29,6 +29,7 @@ class OpenRequest:
     """A job as a person opens it. Without targets it is diagnosed first.
 
     signs : of a swelling pack, or of mains work that is licensed work, as seen before the first screw
+    agreed_parts : the part number agreed for a position, by its key; where none is said, it is the same again
     """
 
     tag: str
@@ -40,6 +41,7 @@ class OpenRequest:
     signs: Sequence[str] = ()
     confirmed: Collection[str] = frozenset()
     reopens_id: int | None = None
+    agreed_parts: Mapping[str, str] = field(default_factory=dict)
 
 
 def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id: int) -> int:
@@ -61,6 +63,7 @@ def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id:
         )
     page = page_of(session, asset)
     plan = make_plan(page, asset.options, request.plan)
+    parts = _agreed_parts(session, asset, request)
     job = Job(
         asset_id=asset.id,
         model_id=asset.model_id,
@@ -79,10 +82,34 @@ def open_job(session: Session, request: OpenRequest, *, clock: Clock, author_id:
     )
     session.add(job)
     session.flush()
-    if request.agreed.strip():
-        write_entry(session, job, "agree", {"words": request.agreed.strip()}, clock=clock, author_id=author_id)
+    if request.agreed.strip() or parts:
+        write_entry(session, job, "agree", {"words": request.agreed.strip(), "parts": parts}, clock=clock, author_id=author_id)
     _look(session, job, page, request, clock, author_id)
     return job.id
+
+
+def _agreed_parts(session: Session, asset: Asset, request: OpenRequest) -> dict[str, str]:
+    """Parts that were agreed, by position: what the machine has to report in the end.
+
+    Raises
+    ------
+    Refused : a position the model does not have, or a number of no part
+    """
+    known = {row.key for row in assets.positions_of_model(session, asset.model_id)}
+    faults, found = [], {}
+    for key, number in request.agreed_parts.items():
+        if not number.strip():
+            continue
+        part = assets.part_by_number(session, number)
+        if key not in known:
+            faults.append(Fault(f"agreed_parts.{key}", f"the model has no position {key}"))
+        elif part is None:
+            faults.append(Fault(f"agreed_parts.{key}", f"no part has the number {number.strip()}"))
+        else:
+            found[key] = part.number
+    if faults:
+        raise Refused(*faults)
+    return found
 
 
 def _look(session: Session, job: Job, page: ModelPage, request: OpenRequest, clock: Clock, author_id: int) -> None:

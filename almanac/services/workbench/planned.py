@@ -8,28 +8,80 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from almanac.core.parts.answers import known
+from almanac.core.parts.declared.words import fact_words
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.operations import applies
-from almanac.core.workbench.acceptance import Planned
+from almanac.core.workbench.acceptance import ModulePlanned, Otherwise, Planned
 from almanac.core.workbench.journal import Standing
 from almanac.services.pages.library import read_library
 from almanac.store import assets
-from almanac.store.models import Asset, Part, Position
+from almanac.store.models import Asset, Job, Part, Position
+
+FIGURES = {
+    Kind.MEMORY: ("capacity_gb", "generation", "grade_mt_s"),
+    Kind.SSD: ("capacity_gb", "bus"),
+    Kind.BATTERY: ("energy_wh",),
+}
+"""What a report is accepted by, a kind."""
 
 
-def planned_figures(session: Session, asset: Asset, standing: Standing) -> Planned:
-    """Memory, drives, pack and fans a machine should report; what nobody knows is left out.
+def planned_figures(session: Session, job: Job, standing: Standing) -> Planned:
+    """What a machine should report by what was agreed; what nobody knows is left out.
 
     A figure is planned only when every part that adds to it is known: half a memory total would refuse a good machine.
     """
+    asset = session.get_one(Asset, job.asset_id)
+    positions = {row.key: row for row in assets.positions_of_model(session, asset.model_id)}
     fitted = parts_after(session, asset, standing)
+    agreed = {**fitted, **agreed_parts(session, job, standing)}
     page = read_library(session).get(asset.model_id)
+    drives = [(part, size) for part in agreed.values() if part.kind == Kind.SSD and (size := _number(part, "capacity_gb"))]
+    modules = [part for part in agreed.values() if part.kind == Kind.MEMORY]
     return Planned(
-        memory_gb=_memory(fitted, page.whole if page else {}, asset),
-        drives_gb=tuple(size for part in fitted.values() if part.kind == Kind.SSD and (size := _number(part, "capacity_gb"))),
-        pack_wh=_pack(fitted),
-        fans=sum(part.kind == Kind.FAN for part in fitted.values()),
+        memory_gb=_memory(agreed, page.whole if page else {}, asset),
+        modules=tuple(
+            ModulePlanned(_number(part, "capacity_gb"), _text(part, "generation"), _number(part, "grade_mt_s")) for part in modules
+        ),
+        buses=tuple(_text(part, "bus") for part, _ in drives),
+        drives_gb=tuple(size for _, size in drives),
+        pack_wh=_pack(agreed),
+        fans=sum(part.kind == Kind.FAN for part in agreed.values()),
+        otherwise=tuple(
+            Otherwise(positions[key].label, part.number, fitted[key].number, _differs(part, fitted[key]))
+            for key, part in agreed.items()
+            if key in standing.swaps and key in fitted and fitted[key].id != part.id
+        ),
     )
+
+
+def agreed_parts(session: Session, job: Job, standing: Standing) -> dict[str, Part]:
+    """The part that was agreed for each position the job swapped, by its key: what was said, else the same again.
+
+    Of an upgrade, and of a position that was empty, nothing was agreed but what went in, unless it was said.
+    """
+    held = {} if job.purpose == "upgrade" else assets.open_tenures(session, job.asset_id)
+    before = {tenure.position_id: part for tenure, part, _ in held.values()}
+    found: dict[str, Part] = {}
+    for row in assets.positions_of_model(session, job.model_id):
+        if row.key not in standing.swaps:
+            continue
+        said = standing.agreed_parts.get(row.key)
+        part = assets.part_by_number(session, said) if said else before.get(row.id)
+        if part is not None:
+            found[row.key] = part
+    return found
+
+
+def _differs(agreed: Part, fitted: Part) -> tuple[str, ...]:
+    """In which figures a part that went in is not what was agreed; one that nobody knows differs from none."""
+    found = []
+    for name in FIGURES.get(Kind(agreed.kind), ()):
+        wanted, got = known(agreed.facts, name), known(fitted.facts, name)
+        if wanted and got and wanted.value != got.value:
+            found.append(
+                f"{fact_words(Kind(agreed.kind), name, wanted.value)} agreed, {fact_words(Kind(agreed.kind), name, got.value)} fitted"
+            )
+    return tuple(found)
 
 
 def parts_after(session: Session, asset: Asset, standing: Standing) -> dict[str, Part]:
@@ -66,3 +118,10 @@ def _pack(fitted: Mapping[str, Part]) -> float | None:
 def _number(part: Part, name: str) -> float | None:
     fact = known(part.facts, name)
     return float(fact.value) if fact else None
+
+
+def _text(part: Part, name: str) -> str:
+    fact = known(part.facts, name)
+    if not fact:
+        return ""
+    return " or ".join(map(str, fact.value)) if isinstance(fact.value, list | tuple) else str(fact.value)

@@ -14,6 +14,7 @@ from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.escalation import carry_over
 from almanac.core.teardown.operations import Teardown, teardown_of
 from almanac.core.teardown.route import plan_route, route_as_typed
+from almanac.core.workbench.closing_checks import Closed
 from almanac.core.workbench.gates import remote_refusals
 from almanac.core.workbench.plan import JobPlan, Machine, job_plan
 from almanac.services.errors import Fault, Refused
@@ -105,7 +106,17 @@ def machine_of(page: Mapping[str, Any], form: str) -> Machine:
         settings_cells=tuple(entry["key"] for entry in entries if entry["kind"] in SETTINGS_CELLS),
         energy_wh={entry["key"]: float(fact.value) for entry in entries if (fact := _takes(entry, "energy_wh"))},
         bus={entry["key"]: _bus(fact.value) for entry in entries if (fact := _takes(entry, "bus"))},
+        closed=_closed(page.get("opening") or {}),
         carries_over={entry["key"]: carry_over(entry.get("attached") or (), entry.get("included") or ()) for entry in entries},
+    )
+
+
+def _closed(opening: Mapping[str, Any]) -> Closed:
+    feet = opening.get("feet") or []
+    return Closed(
+        tuple(str(foot["name"]) for foot in feet),
+        tuple(str(foot["name"]) for foot in feet if foot.get("unlike")),
+        opening.get("largest_hinge_angle"),
     )
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from almanac.core.workbench.closing import CHECKS
+from almanac.core.workbench.closing import checks_of
 from almanac.core.workbench.gates import Gate, GateRules, gates_before
 from almanac.core.workbench.journal import Standing
 from almanac.core.workbench.plan import TEST, JobPlan, JobStep, Phase
@@ -30,7 +30,7 @@ def bench_sheet(session: Session, job_id: int, *, clock: Clock) -> bytes:
     job, rules = read_job(session, job_id, clock=clock), gate_rules(session, clock)
     kit = SheetPart("Ready first", (SheetLine(", ".join((*job.plan.kit, *job.plan.consumables)) or "hands only", box=True),))
     parts = [kit, *_waived(job), *_phases(job.plan, rules, job.standing)]
-    parts.append(SheetPart("The closed machine", tuple(SheetLine(words, box=True) for words in CHECKS.values())))
+    parts.append(SheetPart("The closed machine", tuple(SheetLine(words, box=True) for words in checks_of(job.plan).values())))
     parts.append(SheetPart("Finding", (SheetLine("", aside="open, no fault found, damage, dead on arrival, upgrade, preventive"),)))
     sheet = JobSheet(_title(job), _about(job), f"job {job_id}", (STOP,), tuple(part for part in parts if part.lines), large=True)
     return job_pdf(sheet)
@@ -89,7 +89,7 @@ def job_record(session: Session, job_id: int, *, clock: Clock) -> bytes:
     NotFound : there is no such job
     """
     job = read_job(session, job_id, clock=clock)
-    figures = comparisons(session, job.asset, job.standing)
+    figures = comparisons(session, job.row.job, job.standing)
     reported = [SheetLine(f"{item.what}: {item.planned} planned, {item.reported} reported", aside=item.answer.reason) for item in figures]
     parts = [
         *_waived(job),

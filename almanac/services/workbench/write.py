@@ -17,6 +17,7 @@ from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.stores.acts import Recorded
 from almanac.services.stores.issue import wait_for_part
+from almanac.services.workbench.diagnose import unknown_result
 from almanac.services.workbench.facts import settled_as_read
 from almanac.services.workbench.in_hand import answers_of
 from almanac.services.workbench.lease import Device, locked_job, require_lease, write_entry
@@ -64,7 +65,7 @@ def write_entries(session: Session, job_id: int, sent: Sequence[DeviceEntry], *,
     journal = [entry_of(row) for row, _ in jobs.entries(session, job.id)]
     for place, item in enumerate(fresh):
         standing = fold(plan, journal)
-        why, data = _read(session, job, item)
+        why, data = _read(session, job, item, clock)
         entry = Entry(item.kind, data)
         why = why or refusals(plan, standing, entry, rules)
         if why:
@@ -92,14 +93,22 @@ def _keep_part(session: Session, job: Job, part_number: str, by: Recorded) -> No
         wait_for_part(session, job, part_number, site.code, by)
 
 
-def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Mapping[str, Any]]:
+def _read(session: Session, job: Job, item: DeviceEntry, clock: Clock) -> tuple[list[str], Mapping[str, Any]]:
     """Why an entry cannot be written at all, and its data as rules read them."""
     if item.kind in ("waive", "approve", "release") or (item.kind == "screw" and "name" in item.data):
         return ["your own word is none here: ask a second signed-in person to approve it"], item.data
+    if item.kind == "agree" and item.data.get("parts"):
+        return ["which parts are agreed is said when the job is opened"], item.data
     if item.kind in BY_SERVER:
         return [f"{item.kind} is not written this way"], item.data
-    if str(item.data.get("part_number") or "").strip() and item.kind in ("step", "wait"):
-        return _answered(session, job, item.data) if item.kind == "step" else _known_part(session, item.data)
+    if str(item.data.get("part_number") or "").strip() and item.kind in ("step", "wait", "correct"):
+        return _known_part(session, item.data) if item.kind == "wait" else _answered(session, job, item.data)
+    return _read_words(session, job, item, clock)
+
+
+def _read_words(session: Session, job: Job, item: DeviceEntry, clock: Clock) -> tuple[list[str], Mapping[str, Any]]:
+    if item.kind == "test":
+        return unknown_result(session, item.data, clock), item.data
     if item.kind != "settle":
         return [], item.data
     try:
@@ -110,7 +119,7 @@ def _read(session: Session, job: Job, item: DeviceEntry) -> tuple[list[str], Map
 
 def _answered(session: Session, job: Job, data: Mapping[str, Any]) -> tuple[list[str], Mapping[str, Any]]:
     """A part is answered before it goes in; one that speaks against itself goes in with a reason, which a lead reads (rule N12)."""
-    position = str(data.get("step") or "").removeprefix("swap:")
+    position = str(data.get("position") or str(data.get("step") or "").removeprefix("swap:"))
     try:
         answers = answers_of(session, job, position, data)
     except NotFound:

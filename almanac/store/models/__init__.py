@@ -5,7 +5,7 @@ from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
 from almanac.store.models.fleet import Asset, AssetStay, FleetPlan
 from almanac.store.models.incidents import EventLine, EventRevision, Incident
-from almanac.store.models.intake import Intake, ListSource
+from almanac.store.models.intake import Intake, ListSource, ListWork
 from almanac.store.models.jobs import ApprovalRow, CustodyLine, Job, JobEntry
 from almanac.store.models.marks import Written
 from almanac.store.models.orders import (
@@ -57,6 +57,7 @@ __all__ = [
     "JobEntry",
     "Lane",
     "ListSource",
+    "ListWork",
     "ModelRevision",
     "OrderDraft",
     "OrderDraftLine",

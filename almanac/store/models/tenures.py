@@ -36,7 +36,9 @@ class Tenure(Base):
     """One physical unit in one position of one asset, from `fitted_on` until `removed_on` (NULL: still in).
 
     `observed_from` is the later of the fitting and the day the site's log began: before it, the unit is only known to
-    have survived. The composite keys make the unit's part, the asset's model and the position's model agree.
+    have survived. Of a unit that nobody saw fitted, `fitted_on` is the first day it may have been, and its age at any later
+    day may be less by up to `age_span_days`; `as_delivered` says that it was only concluded from the machine's model. The
+    composite keys make the unit's part, the asset's model and the position's model agree.
     """
 
     __tablename__ = "tenure"
@@ -44,6 +46,7 @@ class Tenure(Base):
         CheckConstraint("removed_on >= fitted_on", name="removed_after_fitted"),
         CheckConstraint("observed_from >= fitted_on", name="observed_after_fitted"),
         CheckConstraint("age_at_fitting_days >= 0", name="age_not_negative"),
+        CheckConstraint("age_span_days BETWEEN 0 AND age_at_fitting_days + (observed_from - fitted_on)", name="age_span"),
         CheckConstraint("(removed_on IS NULL) = (removal_recorded_at IS NULL)", name="removal_recorded"),
         ExcludeConstraint(("asset_id", "="), ("position_id", "="), (text("daterange(fitted_on, removed_on)"), "&&"), name="one_at_a_time"),
         ExcludeConstraint(("unit_id", "="), (text("daterange(fitted_on, removed_on)"), "&&"), name="one_place_at_a_time"),
@@ -61,6 +64,8 @@ class Tenure(Base):
     fitted_on: Mapped[date]
     removed_on: Mapped[date | None]
     age_at_fitting_days: Mapped[int] = mapped_column(default=0)
+    age_span_days: Mapped[int] = mapped_column(default=0)
+    as_delivered: Mapped[bool] = mapped_column(default=False)
     observed_from: Mapped[date]
     recorded_at: Mapped[Moment]
     removal_recorded_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))

@@ -75,7 +75,7 @@ class StillOutView(Schema):
 
 
 class ExceptionView(Schema):
-    """One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is."""
+    """One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is; `unit_id` of a drive."""
 
     what: str
     words: str
@@ -84,6 +84,13 @@ class ExceptionView(Schema):
     on: date
     by: str | None
     cure: str | None
+    unit_id: int | None
+
+
+class CustodyIn(Schema):
+    """Where a drive that left its machine is now, or what became of its data."""
+
+    words: str = Field(max_length=400)
 
 
 class ExceptionList(Schema):

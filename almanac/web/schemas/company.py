@@ -107,3 +107,12 @@ class SiteAdded(Schema):
 
 class SupplierAdded(Schema):
     id: int
+
+
+class ArchiveRead(Schema):
+    """What a whole company brought: rows of all tables, and some of them."""
+
+    rows: int
+    machines: int
+    incidents: int
+    parts: int

@@ -8,8 +8,15 @@ from almanac.web.schemas.base import Schema
 
 
 class SymptomView(Schema):
+    """A symptom. `share` : how much of the words that were asked with it explains; 0 where it is none of them."""
+
     id: str
     words: str
+    share: float = 0
+
+
+class Complaint(Schema):
+    words: str = Field("", max_length=400)
 
 
 class SymptomList(Schema):
@@ -41,13 +48,17 @@ class TestView(Schema):
     bits: float
     per_minute: float
     reason: str
+    tells: str
 
 
 class ResultView(Schema):
+    """A result; `job` is an earlier job that the machine came back from."""
+
     test: str
     words: str
     outcome: str
     told: bool
+    job: int | None
 
 
 class DiagnosisView(Schema):
@@ -55,6 +66,8 @@ class DiagnosisView(Schema):
     hypotheses: list[HypothesisView]
     tests: list[TestView]
     results: list[ResultView]
+    against: list[str]
+    returns: list[int]
     events: list[str]
     old: bool
 
@@ -76,20 +89,27 @@ class KnowledgeKept(Schema):
 
 class CostLine(Schema):
     words: str
-    amount: float
+    amount: float | None
 
 
 class ChoiceView(Schema):
     name: str
-    total: float
+    total: float | None
+    least: float
     lines: list[CostLine]
 
 
 class OptionsView(Schema):
-    """Repair, replace and harvest side by side; `ratio` is null where nothing remains of the machine's value."""
+    """Repair, replace and harvest side by side.
+
+    `ratio` is null where nothing remains of the machine's value or a price is missing (`unpriced`), `talk` where nobody can say yet;
+    `assumed` names figures the company has not said.
+    """
 
     choices: list[ChoiceView]
     remaining_value: float
     ratio: float | None
-    talk: bool
+    talk: bool | None
     talk_ratio: float
+    unpriced: list[str]
+    assumed: list[str]

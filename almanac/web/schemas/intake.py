@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import date, datetime
 from typing import Literal
 
-from pydantic import Field
+from pydantic import ConfigDict, Field
 
 from almanac.services.intake.changes import Gone, Group
 from almanac.services.intake.settled import Asks
@@ -174,14 +174,48 @@ class AppliedList(Schema):
     undone_at: datetime | None
 
 
-class AppliedLists(Schema):
-    kinds: list[ListKindView]
-    sources: list[ListSourceView]
-    lists: list[AppliedList]
-
-
 class ListUndone(Schema):
     """stays : what is on record nevertheless, such as parts whose shelf was opened"""
 
     changes: int
     stays: list[str]
+
+
+class ListFault(Schema):
+    field: str
+    message: str
+
+
+class ListProblem(Schema):
+    """Why a list was refused, as a request would have been told."""
+
+    model_config = ConfigDict(extra="ignore")
+    title: str
+    detail: str
+    status: int
+    faults: list[ListFault]
+    question: str | None = None
+
+
+class ListWorkView(Schema):
+    """A list that a worker looks at, applies or undoes. what : which of these · look, applied, undone : what came of it, else `problem`"""
+
+    id: int
+    what: str
+    file_name: str
+    author: str | None
+    ended: bool
+    words: str
+    done: int
+    of: int
+    look: ListLook | None
+    applied: int | None
+    undone: ListUndone | None
+    problem: ListProblem | None
+
+
+class AppliedLists(Schema):
+    kinds: list[ListKindView]
+    sources: list[ListSourceView]
+    lists: list[AppliedList]
+    under_way: list[ListWorkView]

@@ -12,6 +12,7 @@ from almanac.web.schemas.approvals import ApprovalView, StillOutView
 from almanac.web.schemas.base import Schema, Words
 from almanac.web.schemas.issue import WithParts
 from almanac.web.schemas.ledger import EvidenceIn, FindingName
+from almanac.web.schemas.machine_reports import FigureView, MachineSaid
 from almanac.web.schemas.models import MinutesView
 
 Purpose = Literal["repair", "upgrade", "preventive", "survey"]
@@ -70,6 +71,7 @@ class JobIn(PlanIn):
     symptom: str = Field(max_length=300)
     events: list[Literal["drop", "spill"]] = Field(default_factory=list)
     agreed: Words = ""
+    agreed_parts: dict[str, str] = Field(default_factory=dict, max_length=40)
     signs: list[Sign]
     confirmed: list[Literal["second_job"]] = Field(default_factory=list)
 
@@ -162,14 +164,6 @@ class SettleFactView(Schema):
     now: str | None
 
 
-class FigureView(Schema):
-    what: str
-    planned: str
-    reported: str
-    verdict: str
-    reason: str
-
-
 class EntryView(Schema):
     """An entry of the journal; `key` is the identifier the device that made it gave it."""
 
@@ -258,6 +252,8 @@ class JobView(WithParts):
     checks: dict[str, bool]
     check_words: dict[str, str]
     report: list[FigureView]
+    said: MachineSaid
+    agreed_parts: dict[str, str]
     parked: dict[str, Any] | None
     waiting_for: str | None
     danger: list[str]
@@ -330,20 +326,6 @@ class EntriesTaken(Schema):
     refused_key: UUID | None
     reasons: list[str]
     job: JobView
-
-
-class ReportIn(Schema):
-    device: UUID
-    text: str = Field(max_length=2_000_000)
-
-
-class StandInIn(Schema):
-    device: UUID
-    fault: Literal["memory", "drive", "pack", "fan"] | None = None
-
-
-class ReportTaken(Schema):
-    figures: list[FigureView]
 
 
 class CloseLineIn(Schema):

@@ -44,6 +44,7 @@ class LogLineView(Schema):
     shelf_site: str | None
     fitted_on: date | None
     age_days: int | None
+    age_span_days: int | None
 
 
 class LogEntryView(Schema):

@@ -28,19 +28,31 @@ class HeldPartView(Schema):
     serial: str | None
     fitted_on: date
     age_days: int
+    age_span_days: int
     warranty_until: date | None
     read_on: date | None
     share: float | None
 
 
 class MachineEventView(Schema):
-    """Something that happened. what : incident, fitted, removed, stands or job · number : of an incident or job"""
+    """Something that happened. what : incident, fitted, held, removed, stands or job · number : of an incident or job"""
 
     day: date
     what: str
     words: str
     more: str
     number: int | None
+
+
+class MachineNoteView(Schema):
+    """Something that stays with a machine until a later job mends it. key : of its entry in the journal of a job"""
+
+    key: str
+    words: str
+    photo: str | None
+    job_id: int
+    day: date
+    author: str | None
 
 
 class MachineView(Schema):
@@ -57,6 +69,7 @@ class MachineView(Schema):
     fields: MachineFields
     held: list[HeldPartView]
     lacking: list[str]
+    notes: list[MachineNoteView]
     events: list[MachineEventView]
     number_of_changes: int
     changes: list[CatalogChangeView]

@@ -336,27 +336,6 @@ class ChangesView(Schema):
     parts: list[ChangeView]
 
 
-class EntriesQuery(Schema):
-    stream: str = Field(max_length=40)
-
-
-class BehindEntry(Schema):
-    """One log entry behind a figure."""
-
-    incident_id: int
-    occurred_on: date
-    tag: str
-    model: str
-    site: str
-    finding: str
-    age_days: int
-
-
-class BehindEntries(Schema):
-    stream: str
-    entries: list[BehindEntry]
-
-
 class ReadingPoint(Schema):
     day: date
     share: float

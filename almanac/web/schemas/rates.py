@@ -96,6 +96,7 @@ class LifeView(Schema):
     fitted_on: date
     from_age: int
     exit_age: int
+    age_span: int
     seen_good: int | None
     late: bool
     counted_as: str
@@ -137,6 +138,7 @@ class KindRatesView(Schema):
     pools: list[PoolRatesView]
     paces: list[ClassPaceView]
     left_out: int
+    age_unknown: int
 
 
 class OddRowView(Schema):

@@ -159,6 +159,7 @@ class RecoveredView(Schema):
     id: int
     serial: str | None
     age_days: int
+    age_span_days: int
     removed_on: date
     tag: str
     tested_on: date | None

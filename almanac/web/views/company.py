@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from flask import Blueprint
+from tempfile import TemporaryFile
 
+from flask import Blueprint, Response, request
+
+from almanac.services.archive import read_archive, write_archive
 from almanac.services.clock import read_clock
 from almanac.services.company_edit import (
     Described,
@@ -16,11 +19,12 @@ from almanac.services.company_edit import (
     edit_supplier,
     read_company,
 )
+from almanac.services.errors import Fault, Refused
 from almanac.services.first_day import first_day
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
-from almanac.web.database import session
+from almanac.web.database import one_moment, session
 from almanac.web.schemas import company as schemas
 from almanac.web.schemas.catalog import CatalogChangeView
 
@@ -62,6 +66,28 @@ def from_nothing_to_the_first_order() -> schemas.FirstDayView:
     """What the company has told so far, and what each step still lacks."""
     steps = first_day(session(), read_clock(session()))
     return schemas.FirstDayView(steps=[schemas.FirstDayStep.model_validate(step, from_attributes=True) for step in steps])
+
+
+@endpoint(blueprint, "/archive", access=Role.LEAD, replies=None)
+def whole_company_as_files() -> Response:
+    """Everything on record in one zip, a CSV a table; an empty company reads it."""
+    made_on = read_clock(session()).today.isoformat()
+    headers = {"Content-Disposition": f'attachment; filename="company-{made_on}.zip"'}
+    with TemporaryFile() as file:
+        with one_moment() as connection:
+            write_archive(connection, file, made_on=made_on)
+        file.seek(0)
+        return Response(file.read(), mimetype="application/zip", headers=headers)
+
+
+@endpoint(blueprint, "/archive", method="POST", access=Role.LEAD, replies=schemas.ArchiveRead, status=201)
+def read_a_whole_company() -> schemas.ArchiveRead:
+    """Read such a zip into an empty company: all of it or nothing."""
+    sent = request.files.get("file")
+    if sent is None:
+        raise Refused(Fault("file", "choose the zip that was written as the whole company"))
+    found = read_archive(session().connection(), sent.stream)
+    return schemas.ArchiveRead(rows=found.total, machines=found.rows["asset"], incidents=found.rows["incident"], parts=found.rows["part"])
 
 
 @endpoint(blueprint, "", method="POST", access=Role.LEAD, replies=schemas.CompanyEdited, status=201)

@@ -6,16 +6,18 @@ from flask import Blueprint
 
 from almanac.core.triage.knowledge import Hypothesis
 from almanac.core.triage.repair import Choice
+from almanac.core.triage.tells import tells
 from almanac.services.clock import read_clock
+from almanac.services.workbench.company import WORDS
 from almanac.services.workbench.diagnose import (
     Diagnosis,
     change_knowledge,
-    costs_of,
     diagnose,
     knowledge,
     knowledge_text,
-    options_of,
+    likely_symptoms,
 )
+from almanac.services.workbench.weighing import costs_of, options_of
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
@@ -26,10 +28,12 @@ blueprint = Blueprint("diagnosis", __name__, url_prefix="/api/v1")
 
 
 @endpoint(blueprint, "/symptoms", access=Role.READER, replies=schemas.SymptomList)
-def symptoms() -> schemas.SymptomList:
-    """Symptoms the company knows."""
-    known = knowledge(session(), read_clock(session()))
-    return schemas.SymptomList(symptoms=[schemas.SymptomView(id=item.id, words=item.words) for item in known])
+def symptoms(query: schemas.Complaint) -> schemas.SymptomList:
+    """Symptoms the company knows, with how much of the words of a complaint each explains; those it may be first."""
+    clock = read_clock(session())
+    near = {item.id: share for item, share in likely_symptoms(session(), query.words, clock)}
+    known = sorted(knowledge(session(), clock), key=lambda item: -near.get(item.id, 0.0))
+    return schemas.SymptomList(symptoms=[schemas.SymptomView(id=item.id, words=item.words, share=near.get(item.id, 0.0)) for item in known])
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/diagnosis/<symptom_id>", access=Role.READER, replies=schemas.DiagnosisView)
@@ -62,10 +66,13 @@ def job_diagnosis(job_id: int, symptom_id: str) -> schemas.DiagnosisView:
                 bits=item.bits,
                 per_minute=item.per_minute,
                 reason=item.reason,
+                tells=tells(found.rows, item.test),
             )
             for item in found.advice
         ],
         results=[schemas.ResultView.model_validate(result) for result in found.results],
+        against=found.against,
+        returns=list(found.returns),
         events=list(found.events),
         old=found.old,
     )
@@ -80,6 +87,10 @@ def _basis(hypothesis: Hypothesis, found: Diagnosis) -> str:
     words += [f"×{hypothesis.after[event]:g} after a {event}" for event in found.events if event in hypothesis.after]
     if found.old and hypothesis.old_age != 1:
         words.append(f"×{hypothesis.old_age:g} for its age")
+    if hypothesis.kind in found.replaced:
+        words.append("off the suspects: an earlier job put a part that had proved itself in its place")
+    if hypothesis.kind in found.new:
+        words.append("an earlier job put a new one in: a new part may be bad from the start")
     return ", ".join(words)
 
 
@@ -94,12 +105,14 @@ def job_options(job_id: int) -> schemas.OptionsView:
         ratio=found.ratio,
         talk=found.talk,
         talk_ratio=costs_of(session(), clock).talk_ratio,
+        unpriced=list(found.unpriced),
+        assumed=[WORDS[key] for key in found.assumed],
     )
 
 
 def _choice(choice: Choice) -> schemas.ChoiceView:
     lines = [schemas.CostLine(words=line.words, amount=line.amount) for line in choice.lines]
-    return schemas.ChoiceView(name=choice.name, total=choice.total, lines=lines)
+    return schemas.ChoiceView(name=choice.name, total=choice.total, least=choice.least, lines=lines)
 
 
 @endpoint(blueprint, "/diagnosis/knowledge", access=Role.READER, replies=schemas.KnowledgeView)

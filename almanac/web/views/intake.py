@@ -2,35 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from datetime import UTC, datetime
+from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint, current_app, request
 from pydantic import ValidationError
 
 from almanac.services.clock import read_clock
-from almanac.services.errors import Fault, Refused
-from almanac.services.intake.apply import ListRequest, Looked, apply_list, look_at, undo_list
-from almanac.services.intake.changes import Group
-from almanac.services.intake.columns import plain
-from almanac.services.intake.kinds import SUBJECTS
-from almanac.services.intake.settled import Question, Settled
+from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.intake.apply import apply_list, look_at, undo_list
 from almanac.store import intake as store
-from almanac.store.models import Role
+from almanac.store import list_work
+from almanac.store.models import Intake, ListWork, Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
+from almanac.web.list_replies import kinds, look_reply
+from almanac.web.long_lists import carry_out, list_request, stop, work_view
 from almanac.web.problems import RequestInvalid
 from almanac.web.schemas import intake as schemas
+from almanac.web.schemas.base import Done
 
 blueprint = Blueprint("intake", __name__, url_prefix="/api/v1/lists")
-OF_GROUP, LATEST = 200, 30
+LATEST = 30
 
 
 @endpoint(blueprint, "", access=Role.READER, replies=schemas.AppliedLists)
 def applied_lists() -> schemas.AppliedLists:
     """Kinds of lists, their sources, and the lists that were applied."""
     return schemas.AppliedLists(
-        kinds=_kinds(),
+        kinds=kinds(),
         sources=[schemas.ListSourceView(kind=source.kind, name=source.name) for source in store.sources(session())],
         lists=[
             schemas.AppliedList.model_validate(
@@ -41,18 +42,15 @@ def applied_lists() -> schemas.AppliedLists:
             )
             for row, source, author in store.intakes(session(), LATEST)
         ],
+        under_way=[work_view(session(), row, author) for row, author in list_work.being_written(session())],
     )  # fmt: skip
-
-
-def _kinds() -> list[schemas.ListKindView]:
-    return [schemas.ListKindView(kind=one.kind, title=one.title, one=one.one, many=one.many) for one in SUBJECTS.values()]
 
 
 @endpoint(blueprint, "/look", method="POST", access=Role.LEAD, replies=schemas.ListLook)
 def look_at_list() -> schemas.ListLook:
     """What a list says beside the record; nothing is written."""
     said = _said()
-    return _look(said, look_at(session(), _request(said), clock=read_clock(session())))
+    return look_reply(session(), said, look_at(session(), list_request(said, *_file()), clock=read_clock(session())))
 
 
 @endpoint(blueprint, "", method="POST", access=Role.LEAD, replies=schemas.ListApplied, status=201)
@@ -60,7 +58,60 @@ def apply_a_list() -> schemas.ListApplied:
     """Write what a list says, as it was looked at."""
     said = _said()
     clock = read_clock(session())
-    return schemas.ListApplied(id=apply_list(session(), _request(said), said.digest or "", clock=clock, author_id=author_id()))
+    return schemas.ListApplied(
+        id=apply_list(session(), list_request(said, *_file()), said.digest or "", clock=clock, author_id=author_id())
+    )
+
+
+@endpoint(blueprint, "/long", method="POST", access=Role.LEAD, replies=schemas.ListWorkView, status=201)
+def have_a_long_list_worked_on() -> schemas.ListWorkView:
+    """Have a worker look at a list, or apply it as it was looked at; without any worker it is done here."""
+    said, what, (file_name, content) = _said(), request.form.get("what", "look"), _file()
+    if what not in ("look", "apply"):
+        raise Refused(Fault("what", f"look or apply was wanted, got {what[:20]}"))
+    return _begin(what, file_name, content, said.model_dump(mode="json"))
+
+
+@endpoint(blueprint, "/long/undoing/<int:intake_id>", method="POST", access=Role.LEAD, replies=schemas.ListWorkView, status=201)
+def have_a_long_list_undone(intake_id: int) -> schemas.ListWorkView:
+    """Have a worker take a list back as one; without any worker it is done here."""
+    row = session().get(Intake, intake_id)
+    if row is None:
+        raise NotFound(f"there is no list {intake_id}")
+    return _begin("undo", row.file_name, None, {"intake": intake_id})
+
+
+def _begin(what: str, file_name: str, content: bytes | None, said: dict[str, Any]) -> schemas.ListWorkView:
+    now = datetime.now(UTC)
+    row = list_work.put(session(), what=what, file_name=file_name, content=content, said=said, author_id=author_id(), now=now)
+    if current_app.config["WORKERS"]:
+        list_work.hand_to_worker(session(), row)
+    else:
+        carry_out(session(), row)
+        session().refresh(row)
+    return work_view(session(), row)
+
+
+@endpoint(blueprint, "/long/<int:work_id>", access=Role.LEAD, replies=schemas.ListWorkView)
+def how_a_long_list_stands(work_id: int) -> schemas.ListWorkView:
+    """How far a worker is with a list, or what became of it."""
+    return work_view(session(), _work(work_id))
+
+
+@endpoint(blueprint, "/long/<int:work_id>/cancel", method="POST", access=Role.LEAD, replies=Done)
+def stop_a_long_list(work_id: int) -> Done:
+    """Stop looking at a list, or applying it: nothing of it is saved."""
+    row = _work(work_id)
+    if row.ended_at is None:
+        stop(session(), row)
+    return Done()
+
+
+def _work(work_id: int) -> ListWork:
+    row = list_work.one(session(), work_id)
+    if row is None:
+        raise NotFound("that list was looked at more than a day ago: choose its file again")
+    return row
 
 
 @endpoint(blueprint, "/<int:intake_id>/undoing", method="POST", access=Role.LEAD, replies=schemas.ListUndone, status=201)
@@ -77,101 +128,8 @@ def _said() -> schemas.ListSaid:
         raise RequestInvalid(error) from error
 
 
-def _request(said: schemas.ListSaid) -> ListRequest:
+def _file() -> tuple[str, bytes]:
     upload = request.files.get("file")
     if upload is None or not upload.filename:
         raise Refused(Fault("file", "a list was wanted: choose a file"))
-    given = said.settled
-    settled = Settled(**{**given.model_dump(), "gone": given.gone.value if given.gone else None})
-    return ListRequest(said.source, upload.filename, upload.read(), said.list_on, settled, said.kind)
-
-
-def _look(said: schemas.ListSaid, looked: Looked) -> schemas.ListLook:
-    found, table, subject = looked.understood, looked.understood.table, looked.subject
-    choices = subject.choices(session())
-    about = {field.name: field.about for field in subject.fields}
-    return schemas.ListLook(
-        kind=subject.kind,
-        kinds=_kinds(),
-        source=looked.source,
-        list_on=said.list_on,
-        how=table.how,
-        sheets=table.sheets,
-        sheet=table.sheet,
-        header_line=table.header_line,
-        header=[name for name in table.header if name],
-        fields=[
-            schemas.ListField(name=field.name, about=field.about, needed=field.needed, column=found.columns.get(field.name))
-            for field in subject.fields
-        ],
-        rows=len(found.rows),
-        not_ours=found.not_ours,
-        days=_proofs(table.asks_order, table.order.day_first, table.order.month_first, table.order.open),
-        amounts=_proofs(table.asks_decimal, table.marks.comma, table.marks.point, table.marks.open),
-        questions=[_question(one, about.get(one.field, one.field)) for one in found.questions],
-        taken=[
-            schemas.TakenView(field=field, text=text, meaning=choices.get(field, {}).get(meaning, meaning))
-            for field, text, meaning in found.taken
-        ],
-        shown_columns=[about.get(name, name) for name in looked.found.shown_fields],
-        shown=[schemas.ListRow(line=line, cells=list(cells)) for line, cells in looked.found.shown],
-        groups=_groups(looked, choices),
-        open_gone=looked.difference.open_gone,
-        gone=looked.settled.gone,
-        delivered=bool(looked.settled.delivered),
-        before=looked.before,
-        digest=looked.digest,
-        open=looked.open,
-        choices=[
-            schemas.FieldChoices(
-                field=field,
-                choices=[schemas.ListChoice(value=value, words=words) for value, words in sorted(own.items(), key=lambda item: item[1])],
-            )
-            for field, own in choices.items()
-        ],
-    )
-
-
-def _question(one: Question, about: str) -> schemas.ListQuestion:
-    return schemas.ListQuestion(
-        field=one.field,
-        about=one.about or about,
-        text=one.text,
-        key=plain(one.text) if one.key is None else one.key,
-        rows=one.rows,
-        lines=list(one.lines),
-        proposal=one.proposal,
-        asks=one.asks,
-        may_be_new=one.may_be_new,
-        optional=one.optional,
-        options=[schemas.ListChoice(value=value, words=words) for value, words in one.options],
-    )
-
-
-Rows = Sequence[tuple[int, str]]
-
-
-def _proofs(asks: bool, first: Rows, second: Rows, open_: Rows) -> schemas.Proofs:
-    shown = {
-        name: [schemas.ProofView(line=line, text=text) for line, text in rows]
-        for name, rows in (("first", first), ("second", second), ("open", open_))
-    }
-    return schemas.Proofs(asks=asks, **shown)
-
-
-def _groups(looked: Looked, choices: Mapping[str, Mapping[str, str]]) -> list[schemas.ListGroup]:
-    counts, models = looked.difference.counts(), choices.get("model", {})
-    return [
-        schemas.ListGroup(
-            group=group,
-            count=counts[group.value],
-            changes=[
-                schemas.ListChange(
-                    group=group, subject=one.subject, line=one.line, words=one.words, model=models.get(one.model or ""), site=one.site
-                )
-                for one in [change for change in looked.difference.changes if change.group is group][:OF_GROUP]
-            ],
-        )
-        for group in Group
-        if counts[group.value]
-    ]
+    return upload.filename, upload.read()

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import timedelta
+from typing import Any
 
 from almanac.core.workbench.acceptance import Comparison
-from almanac.core.workbench.closing import CHECKS
+from almanac.core.workbench.closing import checks_of
 from almanac.core.workbench.gates import Ask, Gate, GateRules, gates_before
 from almanac.core.workbench.journal import Standing
 from almanac.core.workbench.plan import JobPlan, JobStep, Phase
 from almanac.services.ledger.read import Card
+from almanac.services.workbench.heard import Said
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import JobReading
 from almanac.store.jobs import AskedApproval, JobRow
 from almanac.web.schemas import jobs as schemas
+from almanac.web.schemas import machine_reports
 from almanac.web.schemas.approvals import ApprovalView, StillOutView
 from almanac.web.schemas.issue import WithParts
 from almanac.web.views.model_words import minutes_view
@@ -104,8 +107,8 @@ def _ask(ask: Ask) -> schemas.AskView:
     )
 
 
-def comparison_view(item: Comparison) -> schemas.FigureView:
-    return schemas.FigureView(
+def comparison_view(item: Comparison) -> machine_reports.FigureView:
+    return machine_reports.FigureView(
         what=item.what, planned=item.planned, reported=item.reported, verdict=item.answer.verdict.value, reason=item.answer.reason
     )
 
@@ -171,7 +174,21 @@ def swap_views(reading: JobReading, card: Card) -> list[schemas.SwapView]:
     ]
 
 
-def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: GateRules, watch: tuple[int, int]) -> schemas.JobView:
+def _closed_words(plan: JobPlan, standing: Standing) -> dict[str, Any]:
+    """What is looked at once the machine is closed, what was answered, and how the machine is kept an eye on."""
+    words = checks_of(plan)
+    return {
+        "checks": {key: standing.checks.get(key) is True for key in words},
+        "check_words": words,
+        "danger": list(standing.danger) if not standing.released else [],
+        "referral": list(standing.referral) if not standing.released else [],
+        "parked": dict(standing.parked) if standing.parked else None,
+    }
+
+
+def job_view(
+    reading: JobReading, card: Card, figures: list[Comparison], said: Said, rules: GateRules, watch: tuple[int, int]
+) -> schemas.JobView:
     """`watch` are the cold starts and days the company asks for."""
     row, job, plan, standing = reading.row, reading.row.job, reading.plan, reading.standing
     return schemas.JobView(
@@ -187,6 +204,8 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         symptom=job.symptom,
         events=list(job.events),
         agreed=standing.agreed,
+        agreed_parts=dict(standing.agreed_parts),
+        said=machine_reports.MachineSaid.model_validate(said),
         opened_on=job.opened_on,
         opened_by=row.opened_by,
         reopens_id=job.reopens_id,
@@ -210,13 +229,9 @@ def job_view(reading: JobReading, card: Card, figures: list[Comparison], rules: 
         swapped={key: dict(swap) for key, swap in standing.swaps.items()},
         facts=[schemas.SettleFactView.model_validate(fact) for fact in reading.facts],
         questions=reading.questions,
-        checks={key: standing.checks.get(key) is True for key in CHECKS},
-        check_words=dict(CHECKS),
+        **_closed_words(plan, standing),
         report=[comparison_view(item) for item in figures],
-        parked=dict(standing.parked) if standing.parked else None,
         waiting_for=standing.waiting_for,
-        danger=list(standing.danger) if not standing.released else [],
-        referral=list(standing.referral) if not standing.released else [],
         released=standing.released,
         decision=standing.decision,
         screw_ends=standing.ends.lines(),

@@ -15,6 +15,7 @@ from almanac.services.stores.issue import IssueRequest, give_back, issue
 from almanac.services.workbench.after import AbandonRequest, SettleRequest, abandon_job, reopen_job, settle_job
 from almanac.services.workbench.close import CloseLine, CloseRequest, close_job
 from almanac.services.workbench.company import bench_settings
+from almanac.services.workbench.heard import what_it_said
 from almanac.services.workbench.labels import job_labels, machine_labels
 from almanac.services.workbench.lease import Device, release_lease, take_lease
 from almanac.services.workbench.open import OpenRequest, change_targets, open_job
@@ -28,7 +29,7 @@ from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
-from almanac.web.schemas import bench
+from almanac.web.schemas import bench, machine_reports
 from almanac.web.schemas import jobs as schemas
 from almanac.web.schemas.base import Done
 from almanac.web.schemas.decisions import Decisions, DecisionView
@@ -46,8 +47,9 @@ def _view(job_id: int, clock: Clock) -> schemas.JobView:
     reading = read_job(session(), job_id, clock=clock)
     card = read_card(session(), reading.row.tag, today=clock.today)
     rules = watch_rules(session(), clock)
-    figures = comparisons(session(), reading.asset, reading.standing)
-    return job_view(reading, card, figures, gate_rules(session(), clock), (rules.cold_starts, rules.days))
+    figures = comparisons(session(), reading.row.job, reading.standing)
+    said = what_it_said(session(), reading.row.job, reading.standing)
+    return job_view(reading, card, figures, said, gate_rules(session(), clock), (rules.cold_starts, rules.days))
 
 
 @endpoint(blueprint, "/jobs", access=Role.READER, replies=schemas.JobList)
@@ -60,7 +62,15 @@ def job_list(query: schemas.JobsQuery) -> schemas.JobList:
 def open_new_job(json: schemas.JobIn) -> schemas.JobOpened:
     """Open a job on a machine."""
     request = OpenRequest(
-        json.tag, json.purpose, json.symptom, _plan(json), json.events, json.agreed, json.signs, frozenset(json.confirmed)
+        json.tag,
+        json.purpose,
+        json.symptom,
+        _plan(json),
+        json.events,
+        json.agreed,
+        json.signs,
+        frozenset(json.confirmed),
+        agreed_parts=json.agreed_parts,
     )
     return schemas.JobOpened(job_id=open_job(session(), request, clock=read_clock(session()), author_id=author_id()))
 
@@ -112,20 +122,20 @@ def write_journal(job_id: int, json: schemas.EntriesIn) -> schemas.EntriesTaken:
     return schemas.EntriesTaken(written=taken.written, refused_key=taken.refused_key, reasons=taken.reasons, job=view)
 
 
-@endpoint(blueprint, "/jobs/<int:job_id>/report", method="POST", access=Role.TECHNICIAN, replies=schemas.ReportTaken)
-def machine_report(job_id: int, json: schemas.ReportIn) -> schemas.ReportTaken:
+@endpoint(blueprint, "/jobs/<int:job_id>/report", method="POST", access=Role.TECHNICIAN, replies=machine_reports.ReportTaken)
+def machine_report(job_id: int, json: machine_reports.ReportIn) -> machine_reports.ReportTaken:
     """Read what the machine says of itself and compare it with plan."""
     device = Device(json.device, author_id())
     figures = take_report(session(), job_id, json.text, device=device, clock=read_clock(session()))
-    return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
+    return machine_reports.ReportTaken(figures=[comparison_view(item) for item in figures])
 
 
-@endpoint(blueprint, "/jobs/<int:job_id>/stand-in", method="POST", access=Role.TECHNICIAN, replies=schemas.ReportTaken)
-def stand_in_report(job_id: int, json: schemas.StandInIn) -> schemas.ReportTaken:
+@endpoint(blueprint, "/jobs/<int:job_id>/stand-in", method="POST", access=Role.TECHNICIAN, replies=machine_reports.ReportTaken)
+def stand_in_report(job_id: int, json: machine_reports.StandInIn) -> machine_reports.ReportTaken:
     """Have the simulated machine report."""
     device = Device(json.device, author_id())
     figures = ask_stand_in(session(), job_id, fault=json.fault, device=device, clock=read_clock(session()))
-    return schemas.ReportTaken(figures=[comparison_view(item) for item in figures])
+    return machine_reports.ReportTaken(figures=[comparison_view(item) for item in figures])
 
 
 @endpoint(blueprint, "/jobs/<int:job_id>/issues", method="POST", access=Role.TECHNICIAN, replies=Done, status=201)

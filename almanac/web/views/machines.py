@@ -34,6 +34,7 @@ def one_machine(tag: str) -> schemas.MachineView:
         fields=schemas.MachineFields.model_validate(asset, from_attributes=True),
         held=[schemas.HeldPartView.model_validate({**part.row._asdict(), "age_days": part.age_days}, extra="ignore") for part in page.held],
         lacking=page.lacking,
+        notes=[schemas.MachineNoteView.model_validate(row) for row in page.notes],
         events=[schemas.MachineEventView.model_validate(row) for row in page.events],
         number_of_changes=page.number_of_changes,
         changes=[CatalogChangeView.model_validate(row) for row in page.changes],

@@ -27,6 +27,7 @@ from almanac.web.api import endpoint
 from almanac.web.database import commit, session
 from almanac.web.pins import EXPORT, pin_reply
 from almanac.web.schemas import outlook as schemas
+from almanac.web.schemas.behind import BehindEntries, BehindEntry, EntriesQuery
 from almanac.web.schemas.others import OtherPartView, OthersView
 from almanac.web.schemas.part_decisions import KeptLaterView, StockingView
 from almanac.web.views.outlook_words import last_buy_view, model_name, other_order, part_setting, pool_view, row_view, step_view
@@ -206,16 +207,16 @@ def plate(number: str, query: schemas.SiteQuery) -> schemas.PlateView:
     )
 
 
-@endpoint(blueprint, "/parts/<number>/entries", access=Role.READER, replies=schemas.BehindEntries)
-def entries(number: str, query: schemas.EntriesQuery) -> schemas.BehindEntries:
+@endpoint(blueprint, "/parts/<number>/entries", access=Role.READER, replies=BehindEntries)
+def entries(number: str, query: EntriesQuery) -> BehindEntries:
     """The log entries behind one figure of a part's working."""
     if query.stream not in set(Stream):
         raise Refused(Fault("stream", f"one of {', '.join(Stream)} was wanted, got {query.stream}"))
     rows = read_entries(session(), number, Stream(query.stream))
-    return schemas.BehindEntries(
+    return BehindEntries(
         stream=query.stream,
         entries=[
-            schemas.BehindEntry(
+            BehindEntry(
                 incident_id=row.incident_id,
                 occurred_on=row.occurred_on,
                 tag=row.tag,
@@ -223,6 +224,7 @@ def entries(number: str, query: schemas.EntriesQuery) -> schemas.BehindEntries:
                 site=row.site,
                 finding=row.finding,
                 age_days=row.age_days,
+                age_span_days=row.age_span_days,
             )
             for row in rows
         ],

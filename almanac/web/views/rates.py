@@ -57,6 +57,7 @@ def kind_rates(kind: str) -> schemas.KindRatesView:
         pools=[_pool(pool) for pool in found.pools],
         paces=[schemas.ClassPaceView.model_validate(pace, extra="ignore") for pace in found.paces],
         left_out=found.left_out,
+        age_unknown=found.age_unknown,
     )
 
 
@@ -98,6 +99,7 @@ def pool_lives(query: schemas.PoolLivesQuery) -> schemas.PoolLivesView:
                 fitted_on=row.fitted_on,
                 from_age=row.from_age,
                 exit_age=row.exit_age,
+                age_span=row.age_span,
                 seen_good=row.seen_good,
                 late=row.entry_age > DEAD_ON_ARRIVAL_DAYS,
                 counted_as=counted_as(row),

@@ -84,6 +84,8 @@ def _view(one: Work) -> WorkView:
 
 
 def _what(task: str, arguments: dict[str, Any]) -> str:
+    if task == queue.LIST:
+        return "A long list"
     if task == queue.REFRESH:
         return "What was looked at lately, after a write"
     asked = {"given": arguments} if task == queue.SHARE else arguments.get("arguments") or {}

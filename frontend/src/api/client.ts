@@ -186,6 +186,38 @@ export interface ListSaid {
 export const sendList = <Reply>(path: string, file: File, said: ListSaid): Promise<Reply> =>
   sendForm(path, { file, said: JSON.stringify(said) });
 
+type ListWork = Schemas["ListWorkView"];
+
+/** A long list, looked at or applied by a worker: told how far that is until it is there, or until nobody wants it any more. */
+export async function workOnList(
+  what: "look" | "apply",
+  file: File,
+  said: ListSaid,
+  told: (work: ListWork | null) => void,
+): Promise<ListWork> {
+  return whenEnded(await sendForm<ListWork>("/api/v1/lists/long", { file, what, said: JSON.stringify(said) }), told);
+}
+
+/** A list that a worker is at, asked for until it is over. */
+export async function whenEnded(begun: ListWork, told: (work: ListWork | null) => void): Promise<ListWork> {
+  let found = begun;
+  try {
+    while (!found.ended) {
+      told(found);
+      await new Promise((resolve) => setTimeout(resolve, ASK_AGAIN_MS));
+      found = await listWork(found.id);
+    }
+  } finally {
+    told(null);
+  }
+  const wrong = found.problem;
+  if (wrong) throw new Problem(wrong.status, wrong.title, wrong.detail, wrong.faults, wrong.question);
+  return found;
+}
+
+export const listWork = async (id: number): Promise<ListWork> =>
+  body(await api.GET("/api/v1/lists/long/{work_id}", { params: { path: { work_id: id } } }));
+
 /** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
 export function storedDocument(text: string | null): { page: Schemas["Page"]; number: number | null } | null {
   if (!text) return null;
@@ -196,3 +228,7 @@ export function storedDocument(text: string | null): { page: Schemas["Page"]; nu
     return null;
   }
 }
+
+/** A whole company, read into an empty one: all of it, or nothing. */
+export const sendCompany = (file: File): Promise<Schemas["ArchiveRead"]> =>
+  sendForm("/api/v1/company/archive", { file });

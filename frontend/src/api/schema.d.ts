@@ -55,6 +55,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/bench/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who has what, where each job stands, and what comes up beside the jobs. */
+        get: operations["the_day_at_the_bench"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/bench/drives/{unit_id}/custody": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The next line of a drive's custody: where it is now, and who has it. */
+        post: operations["write_custody"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench/exceptions": {
         parameters: {
             query?: never;
@@ -153,6 +187,24 @@ export interface paths {
         put?: never;
         /** Name, currency and time zone. */
         post: operations["describe_the_company"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/company/archive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everything on record in one zip, a CSV a table; an empty company reads it. */
+        get: operations["whole_company_as_files"];
+        put?: never;
+        /** Read such a zip into an empty company: all of it or nothing. */
+        post: operations["read_a_whole_company"];
         delete?: never;
         options?: never;
         head?: never;
@@ -871,6 +923,74 @@ export interface paths {
         put?: never;
         /** Write what a list says, as it was looked at. */
         post: operations["apply_a_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/long": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a worker look at a list, or apply it as it was looked at; without any worker it is done here. */
+        post: operations["have_a_long_list_worked_on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/long/undoing/{intake_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a worker take a list back as one; without any worker it is done here. */
+        post: operations["have_a_long_list_undone"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/long/{work_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** How far a worker is with a list, or what became of it. */
+        get: operations["how_a_long_list_stands"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lists/long/{work_id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop looking at a list, or applying it: nothing of it is saved. */
+        post: operations["stop_a_long_list"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2710,7 +2830,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Symptoms the company knows. */
+        /** Symptoms the company knows, with how much of the words of a complaint each explains; those it may be first. */
         get: operations["symptoms"];
         put?: never;
         post?: never;
@@ -2909,6 +3029,8 @@ export interface components {
             lists: components["schemas"]["AppliedList"][];
             /** Sources */
             sources: components["schemas"]["ListSourceView"][];
+            /** Under Way */
+            under_way: components["schemas"]["ListWorkView"][];
         };
         /** ApprovalAsked */
         ApprovalAsked: {
@@ -2991,6 +3113,20 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * ArchiveRead
+         * @description What a whole company brought: rows of all tables, and some of them.
+         */
+        ArchiveRead: {
+            /** Incidents */
+            incidents: number;
+            /** Machines */
+            machines: number;
+            /** Parts */
+            parts: number;
+            /** Rows */
+            rows: number;
+        };
         /** ArrivalDue */
         ArrivalDue: {
             /** Day */
@@ -3016,10 +3152,10 @@ export interface components {
         };
         /**
          * Asks
-         * @description What an answer is: one of what is on record, a number of days, a day, or words.
+         * @description What an answer is: one of what is on record, a number of days, a day, an amount, or words.
          * @enum {string}
          */
-        Asks: "choice" | "days" | "day" | "words";
+        Asks: "choice" | "days" | "day" | "amount" | "words";
         /** AssetCard */
         AssetCard: {
             /** Duty */
@@ -3120,6 +3256,8 @@ export interface components {
         BehindEntry: {
             /** Age Days */
             age_days: number;
+            /** Age Span Days */
+            age_span_days: number;
             /** Finding */
             finding: string;
             /** Incident Id */
@@ -3322,12 +3460,14 @@ export interface components {
         };
         /** ChoiceView */
         ChoiceView: {
+            /** Least */
+            least: number;
             /** Lines */
             lines: components["schemas"]["CostLine"][];
             /** Name */
             name: string;
             /** Total */
-            total: number;
+            total: number | null;
         };
         /**
          * Claim
@@ -3593,6 +3733,14 @@ export interface components {
             /** Shared */
             shared: components["schemas"]["SharedPartView"][];
         };
+        /** Complaint */
+        Complaint: {
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
         /**
          * Computing
          * @description Word that a first answer is being computed: what of it, how much is done, and how much work waits or runs.
@@ -3650,7 +3798,7 @@ export interface components {
         /** CostLine */
         CostLine: {
             /** Amount */
-            amount: number;
+            amount: number | null;
             /** Words */
             words: string;
         };
@@ -3705,6 +3853,14 @@ export interface components {
             survival: number;
         };
         /**
+         * CustodyIn
+         * @description Where a drive that left its machine is now, or what became of its data.
+         */
+        CustodyIn: {
+            /** Words */
+            words: string;
+        };
+        /**
          * DataCheckView
          * @description A kind of odd row: what it does to the rates, how many there are, and the first of them.
          */
@@ -3726,6 +3882,62 @@ export interface components {
         DataChecks: {
             /** Checks */
             checks: components["schemas"]["DataCheckView"][];
+        };
+        /**
+         * DayJobView
+         * @description A job in hand. tone : ready, goes, waits or stopped · way : null while nobody knows its steps
+         */
+        DayJobView: {
+            line: components["schemas"]["JobLineView"];
+            /** Note */
+            note: string;
+            /** Stands */
+            stands: string;
+            /** Targets */
+            targets: string[];
+            /** Tone */
+            tone: string;
+            way: components["schemas"]["WayView"] | null;
+        };
+        /** DaySwapView */
+        DaySwapView: {
+            /** Kept */
+            kept: number;
+            /** Model */
+            model: string;
+            /** Note */
+            note: string;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /**
+             * Planned On
+             * Format: date
+             */
+            planned_on: string;
+            /** Quantity */
+            quantity: number;
+            /** Site */
+            site: string;
+            /** Site Code */
+            site_code: string;
+        };
+        /**
+         * DayView
+         * @description worn : the first of `worn_count` · open_findings : incidents whose finding nobody settled
+         */
+        DayView: {
+            /** Jobs */
+            jobs: components["schemas"]["DayJobView"][];
+            /** Open Findings */
+            open_findings: number;
+            /** Swaps */
+            swaps: components["schemas"]["DaySwapView"][];
+            /** Worn */
+            worn: components["schemas"]["WornUnitView"][];
+            /** Worn Count */
+            worn_count: number;
         };
         /**
          * DecisionView
@@ -3758,6 +3970,8 @@ export interface components {
         };
         /** DiagnosisView */
         DiagnosisView: {
+            /** Against */
+            against: string[];
             /** Events */
             events: string[];
             /** Hypotheses */
@@ -3766,6 +3980,8 @@ export interface components {
             old: boolean;
             /** Results */
             results: components["schemas"]["ResultView"][];
+            /** Returns */
+            returns: number[];
             symptom: components["schemas"]["SymptomView"];
             /** Tests */
             tests: components["schemas"]["TestView"][];
@@ -4147,7 +4363,7 @@ export interface components {
         };
         /**
          * ExceptionView
-         * @description One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is.
+         * @description One thing a lead should know; `cure` is how it is settled, None where it stays on record as it is; `unit_id` of a drive.
          */
         ExceptionView: {
             /** By */
@@ -4163,6 +4379,8 @@ export interface components {
             on: string;
             /** Tag */
             tag: string;
+            /** Unit Id */
+            unit_id: number | null;
             /** What */
             what: string;
             /** Words */
@@ -4603,6 +4821,8 @@ export interface components {
         HeldPartView: {
             /** Age Days */
             age_days: number;
+            /** Age Span Days */
+            age_span_days: number;
             /**
              * Fitted On
              * Format: date
@@ -4888,6 +5108,10 @@ export interface components {
              * @default
              */
             agreed?: string;
+            /** Agreed Parts */
+            agreed_parts?: {
+                [key: string]: string;
+            };
             /** Confirmed */
             confirmed?: "second_job"[];
             /** Direct */
@@ -5045,6 +5269,10 @@ export interface components {
         JobView: {
             /** Agreed */
             agreed: string;
+            /** Agreed Parts */
+            agreed_parts: {
+                [key: string]: string;
+            };
             /** Approvals */
             approvals: components["schemas"]["ApprovalView"][];
             /** Beneath */
@@ -5136,6 +5364,7 @@ export interface components {
             reopens_id: number | null;
             /** Report */
             report: components["schemas"]["FigureView"][];
+            said: components["schemas"]["MachineSaid"];
             /** Screw Ends */
             screw_ends: string[];
             /** Site */
@@ -5266,6 +5495,8 @@ export interface components {
          * @description A kind in the schools it takes, with the reason. wear_out : how much the wear-out school carries, 0 to 1
          */
         KindRatesView: {
+            /** Age Unknown */
+            age_unknown: number;
             /** Curve */
             curve: components["schemas"]["CurvePoint"][];
             /** Early Life */
@@ -5530,6 +5761,8 @@ export interface components {
          * @description One life: days of age it was under observation from and to, and what it adds to the rate beside that time.
          */
         LifeView: {
+            /** Age Span */
+            age_span: number;
             /** Counted As */
             counted_as: string;
             /** Exit Age */
@@ -5692,6 +5925,13 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** ListFault */
+        ListFault: {
+            /** Field */
+            field: string;
+            /** Message */
+            message: string;
+        };
         /** ListField */
         ListField: {
             /** About */
@@ -5785,6 +6025,25 @@ export interface components {
             taken: components["schemas"]["TakenView"][];
         };
         /**
+         * ListProblem
+         * @description Why a list was refused, as a request would have been told.
+         */
+        ListProblem: {
+            /** Detail */
+            detail: string;
+            /** Faults */
+            faults: components["schemas"]["ListFault"][];
+            /**
+             * Question
+             * @default null
+             */
+            question: string | null;
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * ListQuestion
          * @description Something nobody said yet. text : a name as it stands in the list · about : what is asked of it
          */
@@ -5838,6 +6097,33 @@ export interface components {
             /** Stays */
             stays: string[];
         };
+        /**
+         * ListWorkView
+         * @description A list that a worker looks at, applies or undoes. what : which of these · look, applied, undone : what came of it, else `problem`
+         */
+        ListWorkView: {
+            /** Applied */
+            applied: number | null;
+            /** Author */
+            author: string | null;
+            /** Done */
+            done: number;
+            /** Ended */
+            ended: boolean;
+            /** File Name */
+            file_name: string;
+            /** Id */
+            id: number;
+            look: components["schemas"]["ListLook"] | null;
+            /** Of */
+            of: number;
+            problem: components["schemas"]["ListProblem"] | null;
+            undone: components["schemas"]["ListUndone"] | null;
+            /** What */
+            what: string;
+            /** Words */
+            words: string;
+        };
         /** LogEntryView */
         LogEntryView: {
             /** Author */
@@ -5883,6 +6169,8 @@ export interface components {
             action: string;
             /** Age Days */
             age_days: number | null;
+            /** Age Span Days */
+            age_span_days: number | null;
             /** Finding */
             finding: string;
             /** Fitted On */
@@ -6042,7 +6330,7 @@ export interface components {
         };
         /**
          * MachineEventView
-         * @description Something that happened. what : incident, fitted, removed, stands or job · number : of an incident or job
+         * @description Something that happened. what : incident, fitted, held, removed, stands or job · number : of an incident or job
          */
         MachineEventView: {
             /**
@@ -6085,6 +6373,27 @@ export interface components {
             /** Site */
             site: string;
         };
+        /**
+         * MachineNoteView
+         * @description Something that stays with a machine until a later job mends it. key : of its entry in the journal of a job
+         */
+        MachineNoteView: {
+            /** Author */
+            author: string | null;
+            /**
+             * Day
+             * Format: date
+             */
+            day: string;
+            /** Job Id */
+            job_id: number;
+            /** Key */
+            key: string;
+            /** Photo */
+            photo: string | null;
+            /** Words */
+            words: string;
+        };
         /** MachineRetireIn */
         MachineRetireIn: {
             /** Expected Changes */
@@ -6099,6 +6408,25 @@ export interface components {
         MachineReturnIn: {
             /** Expected Changes */
             expected_changes: number;
+        };
+        /**
+         * MachineSaid
+         * @description What the machine said before the first swap and after the last, a line a part; what of it is on record otherwise or was missed.
+         *
+         *     pack : null where nothing is known to judge it by · notes : what stays with the machine until a later job mends it
+         */
+        MachineSaid: {
+            /** After */
+            after: string[];
+            /** Before */
+            before: string[];
+            /** Missed */
+            missed: string[];
+            /** Notes */
+            notes: components["schemas"]["MachineNoteView"][];
+            pack: components["schemas"]["PackTriageView"] | null;
+            /** Questions */
+            questions: string[];
         };
         /**
          * MachineView
@@ -6127,6 +6455,8 @@ export interface components {
             model: string;
             /** Model Id */
             model_id: number;
+            /** Notes */
+            notes: components["schemas"]["MachineNoteView"][];
             /** Number Of Changes */
             number_of_changes: number;
             /** Retired On */
@@ -6932,9 +7262,14 @@ export interface components {
         };
         /**
          * OptionsView
-         * @description Repair, replace and harvest side by side; `ratio` is null where nothing remains of the machine's value.
+         * @description Repair, replace and harvest side by side.
+         *
+         *     `ratio` is null where nothing remains of the machine's value or a price is missing (`unpriced`), `talk` where nobody can say yet;
+         *     `assumed` names figures the company has not said.
          */
         OptionsView: {
+            /** Assumed */
+            assumed: string[];
             /** Choices */
             choices: components["schemas"]["ChoiceView"][];
             /** Ratio */
@@ -6942,9 +7277,11 @@ export interface components {
             /** Remaining Value */
             remaining_value: number;
             /** Talk */
-            talk: boolean;
+            talk: boolean | null;
             /** Talk Ratio */
             talk_ratio: number;
+            /** Unpriced */
+            unpriced: string[];
         };
         /** OrderDocView */
         OrderDocView: {
@@ -7249,6 +7586,16 @@ export interface components {
             unsaid: components["schemas"]["UnsaidView"][];
             /** Waiting */
             waiting: number;
+        };
+        /**
+         * PackTriageView
+         * @description What becomes of a pack. advice : quarantine, replace, watch, keep or unknown
+         */
+        PackTriageView: {
+            /** Advice */
+            advice: string;
+            /** Why */
+            why: string[];
         };
         /**
          * Page
@@ -8462,6 +8809,8 @@ export interface components {
         RecoveredView: {
             /** Age Days */
             age_days: number;
+            /** Age Span Days */
+            age_span_days: number;
             /** Id */
             id: number;
             /**
@@ -8644,8 +8993,13 @@ export interface components {
             /** Latest */
             latest: number;
         };
-        /** ResultView */
+        /**
+         * ResultView
+         * @description A result; `job` is an earlier job that the machine came back from.
+         */
         ResultView: {
+            /** Job */
+            job: number | null;
             /** Outcome */
             outcome: string;
             /** Test */
@@ -9771,10 +10125,18 @@ export interface components {
             /** Symptoms */
             symptoms: components["schemas"]["SymptomView"][];
         };
-        /** SymptomView */
+        /**
+         * SymptomView
+         * @description A symptom. `share` : how much of the words that were asked with it explains; 0 where it is none of them.
+         */
         SymptomView: {
             /** Id */
             id: string;
+            /**
+             * Share
+             * @default 0
+             */
+            share: number;
             /** Words */
             words: string;
         };
@@ -9950,6 +10312,8 @@ export interface components {
             per_minute: number;
             /** Reason */
             reason: string;
+            /** Tells */
+            tells: string;
             /** Words */
             words: string;
         };
@@ -10282,6 +10646,20 @@ export interface components {
             starts_on: string;
         };
         /**
+         * WayView
+         * @description How far a job is. turn : share of the way at which it turns back · at : share that is done
+         */
+        WayView: {
+            /** At */
+            at: number;
+            /** Done */
+            done: number;
+            /** Steps */
+            steps: number;
+            /** Turn */
+            turn: number;
+        };
+        /**
          * WearUnitView
          * @description A unit's readings, and the day its line reaches the threshold with limits of 95%, or why its age speaks for it.
          */
@@ -10409,6 +10787,35 @@ export interface components {
             rows: components["schemas"]["WorkingRowView"][];
             /** Title */
             title: string;
+        };
+        /**
+         * WornUnitView
+         * @description A part read as worn, or nearly. share : of what it was made for · limit : the share it is swapped at
+         */
+        WornUnitView: {
+            /** Kind */
+            kind: string;
+            /** Limit */
+            limit: number;
+            /** Model */
+            model: string;
+            /** Part Name */
+            part_name: string;
+            /** Part Number */
+            part_number: string;
+            /**
+             * Read On
+             * Format: date
+             */
+            read_on: string;
+            /** Share */
+            share: number;
+            /** Site */
+            site: string;
+            /** Site Code */
+            site_code: string;
+            /** Tag */
+            tag: string;
         };
         /**
          * WorstPart
@@ -10577,6 +10984,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssetCard"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    the_day_at_the_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DayView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    write_custody: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                unit_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CustodyIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */
@@ -10821,6 +11292,62 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CompanyEdited"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    whole_company_as_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_a_whole_company: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ArchiveRead"];
                 };
             };
             /** @description Unprocessable Content */
@@ -12325,6 +12852,128 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ListApplied"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    have_a_long_list_worked_on: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListWorkView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    have_a_long_list_undone: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                intake_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListWorkView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    how_a_long_list_stands: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                work_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ListWorkView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    stop_a_long_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                work_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */
@@ -15993,7 +16642,9 @@ export interface operations {
     };
     symptoms: {
         parameters: {
-            query?: never;
+            query?: {
+                words?: string;
+            };
             header?: never;
             path?: never;
             cookie?: never;

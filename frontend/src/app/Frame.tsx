@@ -114,20 +114,22 @@ function ThumbIndex() {
   return (
     <nav
       aria-label="Tabs"
-      className="no-print flex w-[78px] shrink-0 flex-col gap-2 bg-paper py-3 max-[900px]:w-full max-[900px]:flex-row max-[900px]:px-3 max-[900px]:py-1"
+      className="no-print flex w-[78px] shrink-0 flex-col gap-2 bg-paper py-3 max-[900px]:w-full max-[900px]:flex-row max-[900px]:px-3 max-[900px]:py-1 max-[600px]:gap-1 max-[600px]:px-1"
     >
       {TABS.map((tab) => (
         <NavLink
           key={tab.path}
           to={site ? `${tab.path}?site=${site}` : tab.path}
           className={({ isActive }) =>
-            `block rounded-r-[8px] border border-l-0 border-rule px-3 py-2 font-semibold max-[900px]:rounded-[6px] max-[900px]:border-l ${
-              isActive ? "border-b-[3px] border-b-accent bg-leaf text-ink" : "mr-2 bg-pick text-soft hover:text-ink"
+            `block rounded-r-[8px] border border-l-0 border-rule px-3 py-2 font-semibold max-[900px]:rounded-[6px] max-[900px]:border-l max-[600px]:min-w-0 max-[600px]:flex-1 max-[600px]:px-0.5 max-[600px]:text-center max-[600px]:text-[0.86rem] ${
+              isActive
+                ? "border-b-[3px] border-b-accent bg-leaf text-ink"
+                : "mr-2 bg-pick text-soft hover:text-ink max-[600px]:mr-0"
             }`
           }
         >
           {tab.name}
-          <span className="block text-[0.86rem] font-normal text-soft max-[900px]:ml-2 max-[900px]:inline">
+          <span className="block text-[0.86rem] font-normal text-soft max-[900px]:ml-2 max-[900px]:inline max-[600px]:hidden">
             {tab.digit}
           </span>
         </NavLink>

@@ -68,5 +68,13 @@ export function age(days: number): string {
   return days < 730 ? `${Math.round(days / 30.44)} months` : `${figure(days / 365.25, 1)} years`;
 }
 
+/** An age that may be less by a span of days. */
+export function ageWithin(days: number, span: number): string {
+  return span > 0 ? `between ${age(Math.max(days - span, 0))} and ${age(days)}` : age(days);
+}
+
 export const plural = (count: number, one: string, many = `${one}s`): string =>
   `${figure(count)} ${count === 1 ? one : many}`;
+
+/** Words with their first letter in capitals, as a sentence begins. */
+export const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);

@@ -53,6 +53,9 @@ def test_priors_come_from_rates_events_and_age() -> None:
     assert plain == pytest.approx({"flat": 6 / 9, "memory": 1.5 / 9, "lead": 1 / 9, "pack": 0.5 / 9})
     dropped = {row.hypothesis.id: row.prior for row in priors(dark(), Case({"memory": 1.5}, ["drop"], old=True))}
     assert dropped["lead"] == pytest.approx(4 / (6 + 3 + 4 + 1.5))
+    tested = {row.hypothesis.id: row.weight for row in priors(dark(), Case({"memory": 1.5}, replaced={"memory": 1.0}))}
+    half = {row.hypothesis.id: row.weight for row in priors(dark(), Case({"memory": 1.5}, replaced={"memory": 0.5}))}
+    assert (tested["memory"], half["memory"], tested["lead"]) == pytest.approx((0.075, 0.75, 1.0))
     with pytest.raises(ContractError, match="no rate of kind memory"):
         priors(dark(), Case({}))
 
@@ -173,8 +176,12 @@ def test_repair_replace_and_harvest_stand_side_by_side() -> None:
     assert options.harvest.total == pytest.approx(1060 - 70)
     assert options.remaining_value == pytest.approx(200)
     assert options.ratio == pytest.approx(0.6)
-    assert options.talk
+    assert options.talk is True
+    assert weigh(costs, parts_price=0, minutes=30, risk_minutes=10, age_years=4).talk is False
     assert weigh(costs, parts_price=80, minutes=30, risk_minutes=0, age_years=6).ratio is None
+    unknown = weigh(costs, parts_price=None, minutes=30, risk_minutes=10, age_years=4, unpriced=["lid"])
+    assert (unknown.repair.total, unknown.repair.least, unknown.ratio, unknown.talk) == (None, 40, None, None)
+    assert weigh(costs, parts_price=None, minutes=120, risk_minutes=0, age_years=4, unpriced=["lid"]).talk is True
     with pytest.raises(ContractError):
         weigh(costs, parts_price=-1, minutes=1, risk_minutes=0, age_years=1)
 

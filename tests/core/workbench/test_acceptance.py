@@ -8,8 +8,9 @@ from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.kinds import Verdict
-from almanac.core.workbench.acceptance import Planned, Reported, compare, drive_accepted, memory_accepted, pack_accepted, report_of
+from almanac.core.workbench.acceptance import Planned, compare, drive_accepted, memory_accepted, pack_accepted
 from almanac.core.workbench.minutes import learnt_minutes
+from almanac.core.workbench.reported import Reported, report_of
 
 
 @pytest.mark.parametrize(

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.route import plan_route
-from almanac.core.workbench.closing import CHECKS, closing_refusals, mismatches
+from almanac.core.workbench.closing import checks_of, closing_refusals, mismatches
 from almanac.core.workbench.entries import count_questions
 from almanac.core.workbench.gates import GateRules, gates_before, remote_refusals
 from almanac.core.workbench.journal import JobState, Waiver, open_gates
@@ -46,7 +46,9 @@ def test_an_honest_job_on_any_page_ends_with_equal_sets(page: dict[str, Any], da
     worker.everything()
     assert mismatches(worker.plan, worker.standing) == []
     assert worker.standing.tray_out == {} or sum(worker.standing.tray_out.values()) == sum(worker.standing.tray_back.values())
-    assert closing_refusals(worker.plan, worker.standing, opened=True) == [f"not checked: {words}" for words in CHECKS.values()]
+    assert closing_refusals(worker.plan, worker.standing, opened=True) == [
+        f"not checked: {words}" for words in checks_of(worker.plan).values()
+    ]
 
 
 @given(pages(), st.data())

@@ -7,10 +7,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
+from almanac.services.answers.progress import each
 from almanac.services.intake.changes import Change, Difference, Gone, Group, in_order
 from almanac.services.intake.columns import plain
 from almanac.services.intake.machines.rows import USUAL_DUTY, MachineRow
-from almanac.services.intake.subject import ListDay
+from almanac.services.intake.subject import HOLDING, ListDay
 from almanac.services.words import count
 from almanac.services.words import day as day_words
 
@@ -35,7 +36,7 @@ class OnRecord:
 @dataclass(frozen=True)
 class Delivered:
     """What machines were delivered with. parts : (position, part) of a model, where one part alone fits a position
-    log_began : by site; an older machine may hold others than it was delivered with, and nobody knows since when
+    log_began : by site; an older machine may hold others of the same kind than it was delivered with, and nobody knows since when
     told : positions by machine of which anything was ever on record
     """
 
@@ -43,14 +44,21 @@ class Delivered:
     log_began: Mapping[str, date]
     told: Mapping[int, frozenset[int]]
 
-    def of(self, model: int, site: str, since: date) -> tuple[tuple[int, int], ...]:
-        """What a machine in service since a day holds beyond doubt."""
-        return self.parts.get(model, ()) if since >= self.log_began.get(site, date.max) else ()
+    def of(self, model: int, site: str) -> tuple[tuple[int, int], ...]:
+        """What a machine at a site holds beyond doubt; nothing where nobody knows since when its repairs are written down."""
+        return self.parts.get(model, ()) if site in self.log_began else ()
 
     def lacking(self, machine: OnRecord) -> tuple[tuple[int, int], ...]:
         """What a machine on record was delivered with in positions nobody ever told of, beyond doubt."""
         told = self.told.get(machine.id, frozenset())
-        return tuple(pair for pair in self.of(machine.model_id, machine.site, machine.in_service_on) if pair[0] not in told)
+        return tuple(pair for pair in self.of(machine.model_id, machine.site) if pair[0] not in told)
+
+    def words(self, holds: tuple[tuple[int, int], ...], site: str, since: date) -> str:
+        """What a machine in service since a day holds, and since when."""
+        began = self.log_began[site]
+        if since >= began:
+            return f"{count(len(holds), 'part')} in it as delivered on {day_words(since)}"
+        return f"{count(len(holds), 'part')} in it, fitted between {day_words(since)} and {day_words(began)}: nobody knows when"
 
 
 def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: ListDay, delivered: Delivered | None = None) -> Difference:
@@ -68,7 +76,7 @@ def difference(rows: Sequence[MachineRow], machines: Sequence[OnRecord], when: L
             serials[machine.serial.upper()].append(machine)
     changes: list[Change] = []
     named: set[str] = set()
-    for tag, own in _by_tag(rows).items():
+    for tag, own in each(list(_by_tag(rows).items()), HOLDING):
         row, twice = own[-1], own[:-1]
         changes.extend(_twice(row, one) for one in twice)
         named.add(tag)
@@ -159,9 +167,9 @@ def _new(row: MachineRow, when: ListDay, delivered: Delivered | None) -> Change:
         "in_service_on": row.in_service_on,
         "retire_planned_on": row.retire_planned_on,
     }
-    holds = delivered.of(model, site, row.in_service_on) if delivered and isinstance(model, int) else ()
+    holds = delivered.of(model, site) if delivered and isinstance(model, int) else ()
     used = "" if row.duty else f"; how it is used is not said, taken for {USUAL_DUTY.replace('_', ' ')}"
-    words = f"in service since {day_words(row.in_service_on)}{used}{_held_words(holds, delivered)}"
+    words = f"in service since {day_words(row.in_service_on)}{used}{_held_words(holds, site, row.in_service_on, delivered)}"
     return Change(Group.NEW, row.tag, row.line, words, None, row.in_service_on, values, row.model, row.site, holds)
 
 
@@ -171,10 +179,10 @@ def _model(row: MachineRow) -> int | str:
     return int(said) if said.isdigit() else said
 
 
-def _held_words(holds: tuple[tuple[int, int], ...], delivered: Delivered | None) -> str:
+def _held_words(holds: tuple[tuple[int, int], ...], site: str, since: date, delivered: Delivered | None) -> str:
     if delivered is None:
         return ""
-    return f"; {len(holds)} parts as delivered" if holds else "; what it holds is not beyond doubt"
+    return f"; {delivered.words(holds, site, since)}" if holds else "; what it holds is not beyond doubt"
 
 
 def _known(row: MachineRow, machine: OnRecord, when: ListDay, delivered: Delivered | None) -> list[Change]:
@@ -191,8 +199,8 @@ def _known(row: MachineRow, machine: OnRecord, when: ListDay, delivered: Deliver
         text = f"from {machine.site} to {row.site}"
         found.append(Change(Group.MOVED, machine.tag, row.line, text, machine.id, when.on, {"site": row.site}, site=row.site))
     holds = delivered.lacking(machine) if delivered else ()
-    if holds:
-        words.append(f"{count(len(holds), 'part')} in it as delivered on {day_words(machine.in_service_on)}")
+    if holds and delivered:
+        words.append(delivered.words(holds, machine.site, machine.in_service_on))
     if values or holds:
         text = "; ".join(words)
         found.append(Change(Group.CHANGED, machine.tag, row.line, text, machine.id, when.on, values, site=row.site, holds=holds))

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
+from almanac.services.answers.progress import each
 from almanac.services.intake.changes import Change, Group, in_order
 from almanac.services.intake.machines.additions import FORM_NAMES, Additions
 from almanac.services.intake.machines.difference import difference
@@ -16,7 +17,7 @@ from almanac.services.intake.machines.rows import MachineRow, Names, machine_row
 from almanac.services.intake.machines.write import undo_machines, write_machines
 from almanac.services.intake.meanings import Meanings
 from almanac.services.intake.settled import NEW, Question, Settled
-from almanac.services.intake.subject import SHOWN, By, Found, Kept, ListDay, Subject
+from almanac.services.intake.subject import READING, SHOWN, By, Found, Kept, ListDay, Subject
 from almanac.services.intake.table import Table
 from almanac.services.words import day as day_words
 from almanac.store import catalog
@@ -42,7 +43,7 @@ class Machines(Subject):
         sites = Meanings("site", names.site_meanings(), settled, may_be_new=True)
         additions = Additions(names.sites, settled, has_depot=any(site.is_depot for site in catalog.sites(session)))
         lines = table.lines()
-        rows = [row for line in lines if (row := machine_row(line, models, sites, additions)) is not None]
+        rows = [row for line in each(lines, READING) if (row := machine_row(line, models, sites, additions)) is not None]
         delivered = delivered_with(session) if settled.delivered else None
         found = difference(rows, machines_on_record(session), when, delivered)
         words = {str(number): f"{maker} {model}" for number, (maker, model) in names.models.items()}

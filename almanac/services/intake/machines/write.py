@@ -11,16 +11,19 @@ from typing import Any, NamedTuple
 
 from sqlalchemy.orm import Session
 
+from almanac.services.answers.progress import each, tell
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
 from almanac.services.fleet.acts import bring_back, move_back, move_machine, retire_machine
 from almanac.services.intake.changes import Change, Group
 from almanac.services.intake.machines.places import add_model, add_site, take_back
-from almanac.services.intake.subject import By, Kept
+from almanac.services.intake.subject import WRITING, By, Kept
 from almanac.store import catalog
 from almanac.store import intake as store
 from almanac.store.bulk import add_rows, new_ids
-from almanac.store.models import Asset, AssetStay, Intake, Tenure, Unit
+from almanac.store.models import Asset, AssetStay, Base, Intake, Tenure, Unit
+
+AT_A_TIME = 5000
 
 
 def write_machines(session: Session, changes: Sequence[Change], by: By) -> list[Kept]:
@@ -29,14 +32,20 @@ def write_machines(session: Session, changes: Sequence[Change], by: By) -> list[
     added = [add_site(session, one.values["site"], by) for one in changes if "code" in _of(one, "site")]
     models = {str(_of(one, "model")["key"]): add_model(session, _of(one, "model"), by) for one in changes if _of(one, "model")}
     added += [{"group": "new", "what": "model", "id": number} for number in models.values()]
-    sites = {site.code: site.id for site in catalog.sites(session)}
+    places = catalog.sites(session)
+    sites, began = {site.code: site.id for site in places}, {site.id: site.log_began_on for site in places}
     new = [change for change in changes if change.group is Group.NEW and "tag" in change.values]
-    kept = added + _add(session, [_numbered(change, models) for change in new], sites, clock)
+    kept = added + _add(session, [_numbered(change, models) for change in new], sites, began, clock)
     by_id = store.assets_locked(session, [change.record_id for change in changes if change.record_id is not None])
     stays = store.open_stays(session, list(by_id))
     holding = [(by_id[change.record_id], change.holds) for change in changes if change.record_id is not None and change.holds]
-    held = _deliver(session, [_Holding(asset.id, asset.model_id, asset.in_service_on, holds) for asset, holds in holding], clock)
-    for change in changes:
+    at = {asset_id: stay.site_id for asset_id, stay in stays.items()}
+    held = _deliver(
+        session,
+        [_Holding(asset.id, asset.model_id, asset.in_service_on, began[at[asset.id]], holds) for asset, holds in holding if asset.id in at],
+        clock,
+    )
+    for change in each(changes, WRITING):
         if change.record_id is None:
             continue
         asset, stay = by_id[change.record_id], stays.get(change.record_id)
@@ -71,47 +80,63 @@ def _kept(change: Change, asset_id: int, **more: Any) -> Kept:
     return plain
 
 
-def _add(session: Session, new: list[Change], sites: Mapping[str, int], clock: Clock) -> list[Kept]:
+def _add(session: Session, new: list[Change], sites: Mapping[str, int], began: Mapping[int, date], clock: Clock) -> list[Kept]:
     ids = new_ids(session, Asset, len(new))
     rows = [{"id": number, "options": {}, "retired_on": None, **change.values} for number, change in zip(ids, new, strict=True)]
     stays = [
         {"asset_id": number, "site_id": sites[str(change.site)], "from_on": change.on, "until_on": None}
         for number, change in zip(ids, new, strict=True)
     ]
-    add_rows(session, Asset, rows)
-    add_rows(session, AssetStay, stays)
-    holding = [_Holding(number, change.values["model_id"], change.on, change.holds) for number, change in zip(ids, new, strict=True)]
+    _add_rows(session, Asset, rows, "writing machines")
+    _add_rows(session, AssetStay, stays, "writing where they stand")
+    holding = [
+        _Holding(number, change.values["model_id"], change.on, began[sites[str(change.site)]], change.holds)
+        for number, change in zip(ids, new, strict=True)
+        if change.on is not None
+    ]
     held = _deliver(session, holding, clock)
     return [_kept(change, number, units=held.get(number, [])) for number, change in zip(ids, new, strict=True)]
 
 
 class _Holding(NamedTuple):
-    """A machine with what it was delivered with on its first day, (position, part)."""
+    """A machine with what it was delivered with on its first day, (position, part), and the day its site's log began."""
 
     asset_id: int
     model_id: object
-    since: date | None
+    since: date
+    log_began: date
     holds: tuple[tuple[int, int], ...]
 
 
 def _deliver(session: Session, machines: Sequence[_Holding], clock: Clock) -> dict[int, list[int]]:
-    """Parts that machines were delivered with, in them since their first day; returns the units by machine."""
+    """Parts that machines were delivered with, in them since their first day; returns the units by machine.
+
+    Where the log began later, what was delivered may have been replaced before it: the ages may be less by up to that.
+    """
     pairs = [(one, position, part) for one in machines for position, part in one.holds]
     units, tenures = new_ids(session, Unit, len(pairs)), new_ids(session, Tenure, len(pairs))
     unit_rows, rows, found = [], [], defaultdict(list)
     for unit, tenure, (one, position, part) in zip(units, tenures, pairs, strict=True):
         found[one.asset_id].append(unit)
+        watched = max(one.since, one.log_began)
         unit_rows.append({"id": unit, "part_id": part, "serial": None, "condition": "unknown", "received_on": one.since})
         rows.append(
             {
                 "id": tenure, "unit_id": unit, "part_id": part, "asset_id": one.asset_id, "model_id": one.model_id,
                 "position_id": position, "fitted_on": one.since, "removed_on": None, "age_at_fitting_days": 0,
-                "observed_from": one.since, "recorded_at": clock.now, "removal_recorded_at": None,
+                "age_span_days": (watched - one.since).days, "as_delivered": True, "observed_from": watched,
+                "recorded_at": clock.now, "removal_recorded_at": None,
             }
         )  # fmt: skip
-    add_rows(session, Unit, unit_rows)
-    add_rows(session, Tenure, rows)
+    _add_rows(session, Unit, unit_rows, "writing their parts")
+    _add_rows(session, Tenure, rows, "writing since when their parts are in")
     return found
+
+
+def _add_rows(session: Session, table: type[Base], rows: Sequence[dict[str, Any]], words: str) -> None:
+    for start in range(0, len(rows), AT_A_TIME):
+        tell(words, start, len(rows))
+        add_rows(session, table, rows[start : start + AT_A_TIME])
 
 
 def undo_machines(session: Session, row: Intake) -> list[str]:
@@ -126,9 +151,10 @@ def undo_machines(session: Session, row: Intake) -> list[str]:
     used = store.used_since(session, [int(change["asset_id"]) for change in machines], row.recorded_at)
     if used:
         raise Refused(Fault("intake", f"of {', '.join(used[:5])} something was recorded since: correct these machines one by one"))
-    for change in reversed(machines):
+    for change in each(machines[::-1], "taking back"):
         _undo_one(session, assets[int(change["asset_id"])], change)
     new = [int(change["asset_id"]) for change in machines if change["group"] == Group.NEW.value]
+    tell("taking machines and their parts off the record", 0, 1)
     store.forget_assets(session, new, [unit for change in machines for unit in change.get("units", [])])
     return take_back(session, [change for change in row.changes if "what" in change])
 

@@ -85,7 +85,7 @@ def part_changes(rows: Sequence[PartRow], record: Record, leads: Mapping[str, Le
 def _new(row: PartRow, record: Record, leads: Mapping[str, LeadTime]) -> Change:
     supplier = supplier_named(row)
     if row.price is None:
-        return Change(Group.UNUSABLE, row.number, row.line, "no price: what it costs to keep could not be said")
+        return Change(Group.UNUSABLE, row.number, row.line, "no price: say what one costs, or what it costs to keep could not be said")
     if supplier is None or (supplier not in record.suppliers and supplier not in leads):
         lacks = "who sells it is" if supplier is None else f"how long {supplier} takes is"
         return Change(Group.WAITS, row.number, row.line, f"{lacks} not known yet")

@@ -14,6 +14,7 @@ from almanac.services.intake.parts.fields import FIELDS, kind_of
 from almanac.services.intake.table import Line
 
 MOST = Decimal(100_000)
+MOST_PAID = MOST * 100
 
 
 @dataclass(frozen=True)
@@ -67,7 +68,7 @@ def part_row(line: Line, names: Names) -> PartRow:
         spans[name], fault = _span(line, name)
         wrong = wrong or fault
     price = line.amount("price")
-    if price is not None and not 0 <= price < MOST * 100:
+    if price is not None and not 0 <= price < MOST_PAID:
         wrong = wrong or f"{line.text('price')} is no price"
     life, warranty = spans["shelf_life_days"], spans["warranty_days"]
     number, fits = line.text("number"), line.text("fits")

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from decimal import Decimal
 
 from sqlalchemy.orm import Session
 
 from almanac.core.parts.declared.kinds import kind_name
+from almanac.services.answers.progress import each
+from almanac.services.intake.amounts import said_amount
 from almanac.services.intake.changes import Change, Difference, Group, in_order
 from almanac.services.intake.columns import plain
 from almanac.services.intake.machines.record import names_on_record, sites_by_code
@@ -15,10 +19,10 @@ from almanac.services.intake.parts.counts import shelf_changes
 from almanac.services.intake.parts.difference import by_number, leads_of, part_changes, supplier_changes, supplier_named
 from almanac.services.intake.parts.fields import FIELDS
 from almanac.services.intake.parts.record import Record, read_record
-from almanac.services.intake.parts.rows import Names, PartRow, part_row
+from almanac.services.intake.parts.rows import MOST_PAID, Names, PartRow, part_row
 from almanac.services.intake.parts.write import undo_parts, write_parts
 from almanac.services.intake.settled import NEW, NOT_FOR_US, Asks, Question, Settled
-from almanac.services.intake.subject import SHOWN, By, Found, Kept, ListDay, Subject
+from almanac.services.intake.subject import READING, SHOWN, By, Found, Kept, ListDay, Subject
 from almanac.services.intake.table import Table
 from almanac.store import catalog
 from almanac.store import intake as store
@@ -52,7 +56,8 @@ class Parts(Subject):
         record = read_record(session, when.on, currency)
         names = _Read(session, table, settled, record)
         lines = table.lines()
-        rows = [row for line in lines if (row := part_row(line, names.names)) and NOT_FOR_US not in (row.number, row.site)]
+        rows = [row for line in each(lines, READING) if (row := part_row(line, names.names)) and NOT_FOR_US not in (row.number, row.site)]
+        rows = [names.priced(row) for row in rows]
         one_each, faults = by_number(rows)
         open_new = names.open_new(one_each)
         leads = leads_of(one_each, names.said_days())
@@ -140,6 +145,23 @@ class _Read:
         lines = tuple(row.line for row in new[:3])
         return [Question("new", "", len(new), lines, None, may_be_new=True, about="parts that are not on record: are they ours?")]
 
+    def priced(self, row: PartRow) -> PartRow:
+        """A row of a part that is not on record with the price that a person said, where the list says none."""
+        said = self.settled.names.get("price", {}).get(plain(row.number))
+        if row.price is not None or row.wrong or said is None or row.number.upper() in self.record.parts:
+            return row
+        price = said_amount(said)
+        return replace(row, price=price.quantize(Decimal("0.01"))) if price is not None and price < MOST_PAID else row
+
+    def _prices(self, rows: Sequence[PartRow]) -> list[Question]:
+        """What new parts cost that the list says no price of; those nobody knows are left out."""
+        unpriced = [row for row in rows if row.price is None and not row.wrong and row.number.upper() not in self.record.parts]
+        about = "what one costs that the list says no price of:"
+        return [
+            Question("price", row.number, 1, (row.line,), None, Asks.AMOUNT, optional=True, about=about, key=plain(row.number))
+            for row in unpriced
+        ]
+
     def said_days(self) -> dict[str, int]:
         """Days that a person stated for suppliers the list says none of."""
         said = self.settled.names.get("lead_time", {})
@@ -165,7 +187,7 @@ class _Read:
             Question("lead_time", name, len(own), tuple(own[:3]), proposal, Asks.DAYS, about="days until an order comes from")
             for name, own in asked.items()
         ]
-        return [*found, *self._sellers(new), *days]
+        return [*found, *self._sellers(new), *days, *self._prices(rows)]
 
     def _sellers(self, new: Sequence[PartRow]) -> list[Question]:
         """Who sells new parts: asked by name, and once for all that name nobody."""

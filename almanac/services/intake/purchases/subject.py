@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from sqlalchemy.orm import Session
 
 from almanac.core.stock.lead_time import lead_time
+from almanac.services.answers.progress import each
 from almanac.services.intake.changes import Change, Difference, in_order
 from almanac.services.intake.columns import plain
 from almanac.services.intake.machines.record import names_on_record, sites_by_code
@@ -16,7 +17,7 @@ from almanac.services.intake.purchases.fields import FIELDS
 from almanac.services.intake.purchases.rows import PurchaseRow, last_counted, lines_on_record, orders_on_record, purchase_row
 from almanac.services.intake.purchases.write import undo_purchases, write_purchases
 from almanac.services.intake.settled import NOT_FOR_US, Settled
-from almanac.services.intake.subject import SHOWN, By, Found, Kept, ListDay, Subject
+from almanac.services.intake.subject import READING, SHOWN, By, Found, Kept, ListDay, Subject
 from almanac.services.intake.table import Table
 from almanac.services.words import day as day_words
 from almanac.store import catalog, planning
@@ -40,7 +41,7 @@ class Purchases(Subject):
         numbers = Meanings("number", {plain(part.number): part.number for part in parts.values()}, settled)
         sites = Meanings("site", names_on_record(session).site_meanings(), settled)
         lines = table.lines()
-        rows = [row for line in lines if NOT_FOR_US not in ((row := purchase_row(line, numbers, sites)).number, row.site)]
+        rows = [row for line in each(lines, READING) if NOT_FOR_US not in ((row := purchase_row(line, numbers, sites)).number, row.site)]
         every = catalog.sites(session)
         record = OnRecord(
             parts=parts,

@@ -17,6 +17,7 @@ from almanac.services.intake.table import Line
 from almanac.services.readings import MOST_SHARE
 from almanac.services.words import day as day_words
 from almanac.services.words import percent
+from almanac.store.bulk import among
 from almanac.store.models import Asset, Position, Tenure
 from almanac.store.readings import readings_held
 
@@ -70,13 +71,13 @@ def reading_row(line: Line) -> ReadingRow:
 def stretches(session: Session, rows: Sequence[ReadingRow]) -> dict[str, list[Stretch]]:
     """What the machines of a list held, by upper-case tag; an empty list where nothing is on record."""
     tags = sorted({row.tag.upper() for row in rows})
-    known = {tag.upper() for tag in session.scalars(select(Asset.tag).where(func.upper(Asset.tag).in_(tags)))}
+    known = {tag.upper() for tag in session.scalars(select(Asset.tag).where(among(func.upper(Asset.tag), tags)))}
     found: dict[str, list[Stretch]] = defaultdict(list, {tag: [] for tag in known})
     query = (
         select(Asset.tag, Tenure.id, Position.key, Position.label, Position.kind, Tenure.fitted_on, Tenure.removed_on)
         .join(Asset, Asset.id == Tenure.asset_id)
         .join(Position, Position.id == Tenure.position_id)
-        .where(func.upper(Asset.tag).in_(tags))
+        .where(among(func.upper(Asset.tag), tags))
     )
     for row in session.execute(query):
         found[row.tag.upper()].append(Stretch(row.id, row.key, row.label, row.kind, row.fitted_on, row.removed_on))

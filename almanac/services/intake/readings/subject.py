@@ -8,13 +8,14 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from almanac.services.answers.progress import each
 from almanac.services.errors import Fault, Refused
 from almanac.services.intake.changes import Change, Difference, in_order
 from almanac.services.intake.machines.record import names_on_record
 from almanac.services.intake.readings.difference import ReadingRow, reading_changes, reading_row
 from almanac.services.intake.readings.fields import FIELDS
 from almanac.services.intake.settled import Settled
-from almanac.services.intake.subject import SHOWN, By, Found, Kept, ListDay, Subject
+from almanac.services.intake.subject import READING, SHOWN, By, Found, Kept, ListDay, Subject
 from almanac.services.intake.table import Table
 from almanac.services.words import day as day_words
 from almanac.store.bulk import add_rows, new_ids
@@ -39,7 +40,7 @@ class Readings(Subject):
             raise Refused(
                 Fault("columns", f"{self.title}: no column was found for a capacity or a share that is left: say which one it is")
             )
-        rows = [reading_row(line) for line in table.lines()]
+        rows = [reading_row(line) for line in each(table.lines(), READING)]
         return Found(
             rows=rows,
             questions=[],

@@ -7,8 +7,10 @@ from datetime import date
 
 from almanac.core.life.outcomes import Finding
 from almanac.core.parts.declared.kinds import kind_name
+from almanac.services.answers.progress import each
 from almanac.services.intake.changes import Change, Group
 from almanac.services.intake.settled import NOT_FOR_US, Question
+from almanac.services.intake.subject import HOLDING
 from almanac.services.intake.tickets.phrases import Done
 from almanac.services.intake.tickets.record import Record
 from almanac.services.intake.tickets.rows import TicketRow
@@ -41,7 +43,7 @@ class TicketChanges:
 
     def take(self, rows: Sequence[TicketRow]) -> None:
         """Place rows, in the order of their days: an earlier swap decides what a later one took out."""
-        for row in sorted(rows, key=lambda one: (one.occurred_on or date.max, one.line)):
+        for row in each(sorted(rows, key=lambda one: (one.occurred_on or date.max, one.line)), HOLDING):
             if row.about == NOT_FOR_US and not row.told.merged:
                 continue
             self.changes.append(self._of(row))

@@ -8,8 +8,10 @@ from datetime import date
 
 from almanac.core.parts.declared.kinds import kind_name
 from almanac.core.parts.kinds import Kind
+from almanac.services.answers.progress import each
 from almanac.services.intake.columns import plain
 from almanac.services.intake.settled import NOT_FOR_US, Question, Settled
+from almanac.services.intake.subject import READING
 from almanac.services.intake.table import Line
 from almanac.services.intake.tickets.fields import FIELDS
 from almanac.services.intake.tickets.groups import essence, grouped
@@ -64,7 +66,7 @@ def ticket_rows(lines: Sequence[Line], settled: Settled) -> list[TicketRow]:
     usual = settled.names.get("done", {}).get("")
     read = [(line, line.text("text"), line.text("done")) for line in lines]
     reader = TicketReader()
-    told = [reader.read(text, done) for _, text, done in read]
+    told = [reader.read(text, done) for _, text, done in each(read, READING)]
     essences = [essence(f"{text} {done}") for _, text, done in read]
     asks = [key for key, one in zip(essences, told, strict=True) if one.asks or key in said]
     groups = grouped(asks, tuple(said))

@@ -17,10 +17,22 @@ from almanac.services.intake.subject import By, Kept
 from almanac.services.oldlog.check import OldIncident
 from almanac.services.oldlog.run import write_incidents
 from almanac.store import intake as store
+from almanac.store.bulk import among
 from almanac.store.models import Tenure
 from almanac.store.oldlog import read_fleet
 
-SPELT = ("unit_id", "part_id", "asset_id", "model_id", "position_id", "fitted_on", "removed_on", "age_at_fitting_days", "observed_from")
+SPELT = (
+    "unit_id",
+    "part_id",
+    "asset_id",
+    "model_id",
+    "position_id",
+    "fitted_on",
+    "removed_on",
+    "age_at_fitting_days",
+    "age_span_days",
+    "observed_from",
+)
 TIMES = ("recorded_at", "removal_recorded_at")
 
 
@@ -61,7 +73,7 @@ def _lives(session: Session, pairs: Sequence[tuple[int, int]]) -> dict[str, dict
     """Lives of some positions of some machines by id, as plain values."""
     assets = sorted({asset for asset, _ in pairs})
     wanted = set(pairs)
-    rows = session.scalars(select(Tenure).where(Tenure.asset_id.in_(assets)).execution_options(populate_existing=True))
+    rows = session.scalars(select(Tenure).where(among(Tenure.asset_id, assets)).execution_options(populate_existing=True))
     own = [row for row in rows if (row.asset_id, row.position_id) in wanted]
     plain: dict[str, dict[str, Any]] = json.loads(
         json.dumps({str(row.id): {name: getattr(row, name) for name in (*SPELT, *TIMES)} for row in own}, default=str)
@@ -86,7 +98,7 @@ def undo_tickets(session: Session, rows: Sequence[Kept]) -> list[str]:
         raise Refused(Fault("intake", "parts it names were fitted or taken out since: correct its incidents one by one"))
     store.forget_incidents(session, incidents)
     new = [int(number) for number in lives["after"] if number not in lives["before"]]
-    units = list(session.scalars(select(Tenure.unit_id).where(Tenure.id.in_(new))))
+    units = list(session.scalars(select(Tenure.unit_id).where(among(Tenure.id, new))))
     store.forget_tenures(session, new, [unit for unit in units if unit not in {row["unit_id"] for row in lives["before"].values()}])
     for number, was in lives["before"].items():
         session.execute(update(Tenure).where(Tenure.id == int(number)).values({name: _back(session, name, was[name]) for name in was}))

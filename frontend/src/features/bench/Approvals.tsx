@@ -19,11 +19,13 @@ const wordsOf = (problem: Problem): string[] =>
 export function Faults({ error }: { error: unknown }) {
   if (!isProblem(error)) return null;
   return (
-    <ul role="alert" className="font-semibold text-short">
-      {wordsOf(error).map((words) => (
-        <li key={words}>{words}</li>
-      ))}
-    </ul>
+    <div role="alert" className="font-semibold text-short">
+      <ul>
+        {wordsOf(error).map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+    </div>
   );
 }
 

@@ -6,6 +6,7 @@ import { SelectField, TextArea, TextField } from "@/ui/Field";
 import { FoundField, mayBeFound } from "@/ui/FoundField";
 import { TouchButton, TouchToggle } from "@/ui/Touch";
 import { type CloseIn, useCloseJob } from "./bench.queries";
+import { Correction } from "./Correction";
 import type { Job } from "./local";
 import { type Line, PositionLine, type Swap } from "./PositionLine";
 import type { Bench } from "./useBench";
@@ -45,6 +46,16 @@ function lineOf(swap: Swap, swapped: Job["swapped"][string] | undefined, site: s
   };
 }
 
+/** What went in and came out, as the journal says it now: the closing says it no second time. */
+function fittedAt(swapped: Job["swapped"][string] | undefined): Partial<Line> {
+  if (!swapped || swapped.refitted === true) return {};
+  return {
+    part_number: text(swapped.part_number),
+    serial: text(swapped.serial),
+    removed_serial: text(swapped.removed_serial),
+  };
+}
+
 /** Whether a part that came out may have failed unnoticed; a line without a finding of its own has that of the job. */
 const someMayBeFound = (lines: Line[], finding: FindingName): boolean =>
   lines.some((line) => line.action !== "kept" && mayBeFound(line.finding ?? finding));
@@ -77,7 +88,7 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
       {
         device: bench.device,
         finding,
-        lines,
+        lines: lines.map((line) => ({ ...line, ...fittedAt(job.swapped[line.position]) })),
         minutes: minutes.trim() === "" ? null : Number(minutes),
         note,
         accept_reason: accept,
@@ -109,7 +120,10 @@ export function CloseForm({ job, bench }: { job: Job; bench: Bench }) {
         lines.map((line, place) => (
           <PositionLine
             key={line.position}
-            line={line}
+            line={{ ...line, ...fittedAt(job.swapped[line.position]) }}
+            correction={
+              line.action === "replaced" ? <Correction job={job} bench={bench} position={line.position} /> : null
+            }
             swap={job.swaps.find((swap) => swap.position === line.position)}
             place={place}
             problem={problem}
@@ -233,10 +247,12 @@ function Faults({ problem }: { problem: Problem | null }) {
   const left = problem.faults.filter((fault) => !placed.test(fault.field)).map((fault) => fault.message);
   if (problem.faults.length > 0 && left.length === 0) return null;
   return (
-    <ul role="alert" className="border-l-4 border-short bg-pick p-3 font-semibold text-short">
-      {(left.length ? left : [problem.detail]).map((words) => (
-        <li key={words}>{words}</li>
-      ))}
-    </ul>
+    <div role="alert" className="border-l-4 border-short bg-pick p-3 font-semibold text-short">
+      <ul>
+        {(left.length ? left : [problem.detail]).map((words) => (
+          <li key={words}>{words}</li>
+        ))}
+      </ul>
+    </div>
   );
 }

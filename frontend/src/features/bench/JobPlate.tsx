@@ -1,8 +1,9 @@
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { isProblem, type Schemas } from "@/api/client";
-import { day } from "@/lib/format";
+import { capital, day } from "@/lib/format";
 import { minutesWords } from "@/lib/words";
+import { MachineNotes } from "@/shared/MachineNotes";
 import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Failed, Waiting } from "@/ui/Notice";
@@ -56,11 +57,18 @@ function Plate({ job, session }: { job: Job; session: Schemas["SessionState"] })
       {may && !ended && <Actions job={job} />}
       {may && ended && job.state === "closed" && <Reopen job={job} />}
       {job.state === "watching" && <WatchPane job={job} may={may} />}
+      {Object.entries(job.agreed_parts).map(([key, number]) => (
+        <p key={key}>
+          <strong>Agreed part:</strong> <span className="code">{number}</span> at{" "}
+          {job.swaps.find((swap) => swap.position === key)?.label ?? key}
+        </p>
+      ))}
       {job.agreed && (
         <p className="mt-3">
           <strong>Agreed:</strong> {job.agreed}
         </p>
       )}
+      <MachineNotes notes={job.said.notes} />
       <Plan job={job} />
       {job.questions.length > 0 && (
         <section className="mt-4">
@@ -137,8 +145,6 @@ function Unchecked({ job }: { job: Job }) {
     </p>
   );
 }
-
-const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 
 function Actions({ job }: { job: Job }) {
   const [ending, setEnding] = useState(false);

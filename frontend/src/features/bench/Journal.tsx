@@ -13,6 +13,13 @@ const pairs = (value: unknown): string =>
         .join(", ")
     : "";
 
+const agreedParts = (value: unknown): string =>
+  typeof value === "object" && value !== null
+    ? Object.entries(value)
+        .map(([place, number]) => `${String(number)} at ${place.replaceAll("_", " ")}`)
+        .join(", ")
+    : "";
+
 const ENDS: Record<string, string> = {
   found: "found again",
   outside: "lost outside the machine",
@@ -41,14 +48,19 @@ function wordsOf(entry: Entry, job: Job): string {
     danger: () => `stopped: pack ${list(data.signs).join(", ")}`,
     release: () =>
       `${text(data.decision) || "released"} by ${text(data.name)}${data.officer ? `, ${text(data.officer)} decided on ${text(data.day)}` : ""}: ${text(data.reason) || text(data.words)}`,
-    agree: () => `agreed: ${text(data.words)}`,
+    agree: () => `agreed: ${[text(data.words), agreedParts(data.parts)].filter(Boolean).join("; ")}`,
     note: () => text(data.words) || "photo",
     plan: () => `to reach: ${list(data.targets).join(", ")}${data.reason ? ` (${text(data.reason)})` : ""}`,
     takeover: () => "taken over",
-    report: () => `the machine reported (${text(data.source)})`,
+    report: () => `the machine reported (${text(data.source)}${data.form ? `: ${text(data.form)}` : ""})`,
     check: () => `checked: ${Object.keys(data).join(", ")}`,
     settle: () => `settled: ${text(data.position)}, ${text(data.name).replaceAll("_", " ")} ${String(data.value)}`,
     test: () => `test ${text(data.test).replaceAll("_", " ")}: ${text(data.outcome)}`,
+    run_time: () =>
+      `ran ${text(String(data.minutes))} min from ${String(data.from_percent)} to ${String(data.to_percent)}% (${text(data.conditions)})`,
+    correct: () =>
+      `corrected: ${[text(data.part_number), data.serial ? `serial ${text(data.serial)}` : "", data.removed_serial ? `out ${text(data.removed_serial)}` : ""].filter(Boolean).join(", ")} (${text(data.reason)})`,
+    untest: () => `taken back: ${text(data.test).replaceAll("_", " ")}: ${text(data.outcome)}`,
     cold_start: () => (data.good ? "cold start, good" : "cold start, the fault came back"),
     watch: () => `closed and watched, ${finding(data)}`,
     close: () => `closed, ${finding(data)}`,
@@ -59,7 +71,9 @@ function wordsOf(entry: Entry, job: Job): string {
 }
 
 const finding = (data: Entry["data"]): string =>
-  [text(data.finding).replaceAll("_", " "), text(data.accept_reason), text(data.note)].filter(Boolean).join(", ");
+  [text(data.finding).replaceAll("_", " "), text(data.accept_reason), text(data.note), ...list(data.questions)]
+    .filter(Boolean)
+    .join(", ");
 
 const swapWords = (data: Entry["data"]): string[] =>
   data.refitted === true

@@ -2,6 +2,7 @@ import { useState } from "react";
 import { useNavigate } from "react-router";
 import { isProblem, type Schemas } from "@/api/client";
 import { day } from "@/lib/format";
+import { NARROW } from "@/lib/narrow";
 import { DUTY_NAMES, KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextArea, TextField } from "@/ui/Field";
@@ -50,7 +51,8 @@ export function OpenForm({
             label="Asset tag, typed or scanned"
             className="code"
             value={typed}
-            autoFocus
+            // On a phone the day comes first: the field takes the focus where it was asked for.
+            autoFocus={given !== "" || !window.matchMedia(NARROW).matches}
             onChange={(event) => setTyped(event.target.value)}
             onBlur={() => setTag(typed.trim())}
             placeholder="SK-0417"
@@ -87,6 +89,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
   const [events, setEvents] = useState<("drop" | "spill")[]>([]);
   const [chosen, setChosen] = useState(targets.filter((key) => card.positions.some((entry) => entry.key === key)));
   const [agreed, setAgreed] = useState("");
+  const [agreedParts, setAgreedParts] = useState<Record<string, string>>({});
   const [packOut, setPackOut] = useState(false);
   const [remote, setRemote] = useState(false);
   const [signs, setSigns] = useState<Sign[] | null>(null);
@@ -108,6 +111,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         remote,
         plain,
         agreed,
+        agreed_parts: Object.fromEntries(chosen.map((key) => [key, agreedParts[key] ?? ""])),
         signs: signs ?? [],
         confirmed,
       },
@@ -151,7 +155,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
       <fieldset className="flex gap-5">
         <legend className="font-semibold">Before it began</legend>
         {(["drop", "spill"] as const).map((name) => (
-          <label key={name} className="flex items-baseline gap-1.5">
+          <label key={name} className="flex min-h-[26px] items-center gap-1.5">
             <input type="checkbox" checked={events.includes(name)} onChange={() => setEvents(toggle(events, name))} />
             it was {name === "drop" ? "dropped" : "spilled on"}
           </label>
@@ -188,6 +192,27 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
           </div>
         )}
       </fieldset>
+      {purpose !== "survey" && chosen.length > 0 && (
+        <div className="grid grid-cols-2 gap-3 max-[700px]:grid-cols-1">
+          {card.positions
+            .filter((entry) => chosen.includes(entry.key))
+            .map((entry) => (
+              <TextField
+                key={entry.key}
+                label={`Agreed part, ${entry.label}`}
+                hint={
+                  purpose === "upgrade"
+                    ? "The machine has to report it in the end."
+                    : "Left empty: the same again. The machine has to report it in the end."
+                }
+                placeholder={purpose === "upgrade" ? "" : (entry.part_number ?? "")}
+                fault={problem?.at(`agreed_parts.${entry.key}`)}
+                value={agreedParts[entry.key] ?? ""}
+                onChange={(event) => setAgreedParts({ ...agreedParts, [entry.key]: event.target.value })}
+              />
+            ))}
+        </div>
+      )}
       <TextArea
         label="What was agreed with the owner"
         rows={2}
@@ -196,11 +221,11 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         onChange={(event) => setAgreed(event.target.value)}
       />
       <div className="flex flex-wrap gap-x-6">
-        <label className="flex items-baseline gap-1.5">
+        <label className="flex min-h-[26px] items-center gap-1.5">
           <input type="checkbox" checked={packOut} onChange={() => setPackOut(!packOut)} />
           lift the pack out before other work
         </label>
-        <label className="flex items-baseline gap-1.5">
+        <label className="flex min-h-[26px] items-center gap-1.5">
           <input type="checkbox" checked={remote} onChange={() => setRemote(!remote)} />
           done by its user, with help from afar
         </label>
@@ -214,11 +239,13 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         </div>
       )}
       {problem && problem.question !== "second_job" && !problem.at("symptom") && !problem.at("targets") && (
-        <ul role="alert" className="font-semibold text-short">
-          {(problem.faults.length ? problem.faults.map((fault) => fault.message) : [problem.detail]).map((words) => (
-            <li key={words}>{words}</li>
-          ))}
-        </ul>
+        <div role="alert" className="font-semibold text-short">
+          <ul>
+            {(problem.faults.length ? problem.faults.map((fault) => fault.message) : [problem.detail]).map((words) => (
+              <li key={words}>{words}</li>
+            ))}
+          </ul>
+        </div>
       )}
       {signs === null && (
         <p className="text-thin">Before it opens: say what you see, or that you looked and saw none.</p>

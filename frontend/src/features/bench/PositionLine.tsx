@@ -1,3 +1,4 @@
+import type { ReactNode } from "react";
 import type { Problem } from "@/api/client";
 import { FINDING_NAMES, FINDINGS } from "@/lib/words";
 import { SelectField, TextField } from "@/ui/Field";
@@ -22,11 +23,12 @@ interface LineProps {
   place: number;
   several: boolean;
   problem: Problem | null;
+  correction: ReactNode;
   onChange: (fields: Partial<Line>) => void;
 }
 
 /** One position of the closing: where the new part came from, where the old one goes. */
-export function PositionLine({ line, swap, place, several, problem, onChange }: LineProps) {
+export function PositionLine({ line, swap, place, several, problem, correction, onChange }: LineProps) {
   const fault = (field: string): string | undefined => problem?.at(`lines.${place}.${field}`);
   const removed = line.action !== "kept" && swap?.held;
   const what =
@@ -36,6 +38,7 @@ export function PositionLine({ line, swap, place, several, problem, onChange }: 
       <legend className="font-semibold">
         {swap?.label ?? line.position}: {what}
       </legend>
+      {correction}
       <div className="grid grid-cols-2 gap-3 max-[700px]:grid-cols-1">
         {line.action === "replaced" && (
           <Source line={line} swap={swap} fault={fault("source") ?? fault("shelf_site")} onChange={onChange} />

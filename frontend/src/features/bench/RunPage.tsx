@@ -9,6 +9,7 @@ import { FinishPane, NotBack } from "./FinishPane";
 import { GateForm } from "./GateForm";
 import { type Job, type LocalJob, type Step, unsent, withPending } from "./local";
 import { PausedPane } from "./PausedPane";
+import { Refused } from "./Refused";
 import { SettleFacts } from "./SettleFacts";
 import { STEP_FORM, StepActions } from "./StepActions";
 import { StepDrawing, StepHead } from "./StepPane";
@@ -39,9 +40,9 @@ function Running({ job }: { job: Job }) {
         <section
           id={STEP_VIEW}
           aria-label="The step"
-          className="min-h-0 overflow-y-auto p-5 max-[900px]:overflow-visible"
+          className="min-h-0 overflow-y-auto p-5 max-[900px]:flex-none max-[900px]:overflow-visible max-[900px]:px-3"
         >
-          <Notices bench={bench} />
+          <Refused bench={bench} />
           {ended ? (
             <Navigate to={`/bench/${job.id}`} replace />
           ) : bench.taken ? (
@@ -52,7 +53,7 @@ function Running({ job }: { job: Job }) {
         </section>
         <aside
           aria-label="Trays and leads"
-          className="min-h-0 overflow-y-auto border-l border-rule bg-leaf p-4 max-[900px]:overflow-visible"
+          className="min-h-0 overflow-y-auto border-l border-rule bg-leaf p-4 max-[900px]:flex-none max-[900px]:overflow-visible"
         >
           <TrayPane job={job} local={local} />
         </aside>
@@ -122,22 +123,6 @@ function Connection({ bench }: { bench: Bench }) {
       {bench.connected ? "sending" : "no connection"}
       {waiting > 0 && `, ${waiting} waiting`}
     </strong>
-  );
-}
-
-function Notices({ bench }: { bench: Bench }) {
-  if (bench.refused.length === 0) return null;
-  return (
-    <div role="alert" className="mb-4 border-l-4 border-short bg-leaf p-3">
-      {bench.refused.map((reason) => (
-        <p key={reason} className="font-semibold text-short">
-          {reason}
-        </p>
-      ))}
-      <button type="button" className="mt-1 min-h-[44px] text-accent underline" onClick={bench.forgetRefusal}>
-        Understood
-      </button>
-    </div>
   );
 }
 
@@ -248,7 +233,7 @@ function AtStep({ job, local, bench, step, onSubmit, onWrong }: AtStepProps) {
           onDone={(data) => void bench.write("step", { step: step.id, ...data })}
         />
       )}
-      <div className="mt-5 flex flex-wrap items-center gap-3">
+      <div className="mt-5 flex flex-wrap items-center gap-3 max-[900px]:sticky max-[900px]:bottom-0 max-[900px]:z-10 max-[900px]:-mx-3 max-[900px]:gap-2 max-[900px]:border-t max-[900px]:border-ink max-[900px]:bg-paper max-[900px]:px-3 max-[900px]:py-2 max-[600px]:[&_button]:px-3 max-[600px]:[&_button]:text-[0.95rem]">
         {!blocked && (
           <TouchButton look="main" className="px-10" onClick={onSubmit}>
             Done
@@ -258,7 +243,7 @@ function AtStep({ job, local, bench, step, onSubmit, onWrong }: AtStepProps) {
           One back
         </TouchButton>
         <TouchButton onClick={() => onWrong("menu")}>Something is wrong</TouchButton>
-        <span className="text-[0.95rem] text-soft">Space: done · Backspace: one back</span>
+        <span className="text-[0.95rem] text-soft max-[900px]:hidden">Space: done · Backspace: one back</span>
       </div>
       {!blocked && <SettleFacts job={job} bench={bench} />}
     </>

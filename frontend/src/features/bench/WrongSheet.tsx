@@ -1,5 +1,6 @@
 import { type ReactNode, useState } from "react";
 import { isProblem, sendPhoto } from "@/api/client";
+import { MachineNotes } from "@/shared/MachineNotes";
 import { Button } from "@/ui/Button";
 import { TextArea, TextField } from "@/ui/Field";
 import { Sheet } from "@/ui/Sheet";
@@ -51,7 +52,7 @@ export function WrongSheet({ job, local, step, bench, first = null, onClose }: W
         )}
         {way === "danger" && <Danger bench={bench} onClose={onClose} />}
         {way === "screw" && <ScrewForm job={job} local={local} bench={bench} onClose={onClose} />}
-        {way === "note" && <NoteForm bench={bench} onClose={onClose} />}
+        {way === "note" && <NoteForm job={job} bench={bench} onClose={onClose} />}
         {way === "power" && (
           <Ask
             words="The machine had power. Power and isolation are asked again before the next step."
@@ -138,14 +139,15 @@ function Danger({ bench, onClose }: { bench: Bench; onClose: () => void }) {
   );
 }
 
-function NoteForm({ bench, onClose }: { bench: Bench; onClose: () => void }) {
+function NoteForm({ job, bench, onClose }: { job: Job; bench: Bench; onClose: () => void }) {
   const [words, setWords] = useState("");
   const [file, setFile] = useState<File | null>(null);
   const [fault, setFault] = useState("");
+  const [stays, setStays] = useState(false);
   const send = async (): Promise<void> => {
     try {
       const photo = file ? (await sendPhoto(file)).digest : undefined;
-      await bench.write("note", { words, ...(photo ? { photo } : {}) });
+      await bench.write("note", { words, ...(photo ? { photo } : {}), ...(stays ? { stays } : {}) });
       onClose();
     } catch (error) {
       if (!isProblem(error)) throw error;
@@ -160,6 +162,10 @@ function NoteForm({ bench, onClose }: { bench: Bench; onClose: () => void }) {
         void send();
       }}
     >
+      <MachineNotes
+        notes={job.said.notes}
+        onMended={(note) => void bench.write("note", { words: `mended: ${note.words}`, mends: note.key }).then(onClose)}
+      />
       <TextArea label="What you see" rows={3} value={words} onChange={(event) => setWords(event.target.value)} />
       <TextField
         label="Photo, PNG or JPEG"
@@ -168,8 +174,11 @@ function NoteForm({ bench, onClose }: { bench: Bench; onClose: () => void }) {
         fault={fault || undefined}
         onChange={(event) => setFile(event.target.files?.[0] ?? null)}
       />
+      <TouchToggle on={stays} onChange={setStays}>
+        It stays with the machine: a cracked post, a missing pad
+      </TouchToggle>
       <TouchButton type="submit" look="main" disabled={!words.trim() && !file}>
-        Keep it with the job
+        Keep it with the {stays ? "machine" : "job"}
       </TouchButton>
     </form>
   );

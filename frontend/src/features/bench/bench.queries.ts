@@ -5,10 +5,23 @@ export type JobLine = Schemas["JobLineView"];
 export type JobIn = Schemas["JobIn"];
 export type CloseIn = Schemas["CloseIn"];
 
-export function useJobs(ended: boolean) {
+export function useJobs(ended: boolean, enabled = true) {
   return useQuery({
+    enabled,
     queryKey: ["jobs", ended],
     queryFn: async () => body(await api.GET("/api/v1/jobs", { params: { query: { ended } } })),
+    refetchInterval: 30_000,
+  });
+}
+
+export type Day = Schemas["DayView"];
+export type DayJob = Schemas["DayJobView"];
+
+/** Who has what at the bench, where each job stands, and what comes up beside the jobs. */
+export function useDay() {
+  return useQuery({
+    queryKey: ["jobs", "day"],
+    queryFn: async () => body(await api.GET("/api/v1/bench/day")),
     refetchInterval: 30_000,
   });
 }
@@ -177,6 +190,18 @@ export const useSettle = (id: number) =>
     body(await api.POST("/api/v1/jobs/{job_id}/settle", { params: { path: { job_id: id } }, body: finding })),
   );
 
+export const useCustody = (unit: number) =>
+  useJobMutation(
+    async (words: string) =>
+      body(
+        await api.POST("/api/v1/bench/drives/{unit_id}/custody", {
+          params: { path: { unit_id: unit } },
+          body: { words },
+        }),
+      ),
+    ["exceptions"],
+  );
+
 export const useReopen = (id: number) =>
   useJobMutation(async (again: Schemas["ReopenIn"]) =>
     body(await api.POST("/api/v1/jobs/{job_id}/reopen", { params: { path: { job_id: id } }, body: again })),
@@ -191,11 +216,16 @@ export const releaseJob = async (id: number, device: string) =>
 export const sendEntries = async (id: number, sent: Schemas["EntriesIn"]) =>
   body(await api.POST("/api/v1/jobs/{job_id}/entries", { params: { path: { job_id: id } }, body: sent }));
 
-export function useSymptoms() {
-  return useQuery({ queryKey: ["symptoms"], queryFn: async () => body(await api.GET("/api/v1/symptoms")) });
+/** Symptoms the company knows; those a complaint's words may mean come first, each with how much of them it explains. */
+export function useSymptoms(words = "") {
+  return useQuery({
+    queryKey: ["symptoms", words],
+    queryFn: async () => body(await api.GET("/api/v1/symptoms", { params: { query: { words: words.slice(0, 400) } } })),
+    placeholderData: (before) => before,
+  });
 }
 
-export function useDiagnosis(id: number, symptom: string | null, results: number) {
+export function useDiagnosis(id: number, symptom: string | null, results: string) {
   return useQuery({
     queryKey: ["diagnosis", id, symptom, results],
     queryFn: async () =>

@@ -6,6 +6,7 @@ import { Button } from "@/ui/Button";
 import { Failed, Waiting } from "@/ui/Notice";
 import { AboutSheet, SiteSheet, SupplierSheet } from "./CompanySheets";
 import { type Company, useCompany } from "./company.queries";
+import { WholeCompany } from "./WholeCompany";
 
 type Open = { what: "about" } | { what: "site"; code: string | null } | { what: "supplier"; id: number | null } | null;
 
@@ -60,6 +61,7 @@ export default function CompanyPage() {
           ))}
         </ul>
       </section>
+      {lead && <WholeCompany empty={sites.length === 0 && suppliers.length === 0} />}
       {open?.what === "about" && <AboutSheet company={company.data} onClose={close} />}
       {open?.what === "site" && (
         <SiteSheet

@@ -19,7 +19,7 @@ const DOES: Record<string, { act: string; why: string }> = {
   },
   holds: {
     act: "Look at the machine list again",
-    why: "The same list, once parts are known: new machines hold what their model is delivered with. Of machines older than their site's log nobody knows since when.",
+    why: "The same list, once parts are known: new machines hold what their model is delivered with. Of machines older than their site's log nobody knows since when: their parts count at every age they may have.",
   },
   log: {
     act: "Take the tickets",

@@ -1,5 +1,5 @@
 import { useQuery } from "@tanstack/react-query";
-import { api, body, type Schemas } from "@/api/client";
+import { api, body, type Schemas, sendCompany } from "@/api/client";
 import { useWriting } from "@/shared/useWriting";
 
 export type Company = Schemas["CompanyView"];
@@ -46,3 +46,5 @@ export const useEditSupplier = (id: number) =>
 
 export const useAddSupplier = () =>
   useWriting(async (json: SupplierFields) => body(await api.POST("/api/v1/company/suppliers", { body: json })));
+
+export const useReadCompany = () => useWriting(sendCompany, { sites: true });

@@ -3,6 +3,7 @@ import { Link, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, figure, plural } from "@/lib/format";
 import { DUTY_NAMES, FINDING_NAMES, KIND_NAMES } from "@/lib/words";
+import { MachineNotes } from "@/shared/MachineNotes";
 import { Button } from "@/ui/Button";
 import { Failed, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
@@ -11,6 +12,11 @@ import { type Machine, useMachine } from "./machine.queries";
 
 type Open = "edit" | "move" | "retire" | "return" | null;
 type Session = Schemas["SessionState"];
+
+const HAPPENED: Record<string, string> = {
+  fitted: "fitted into",
+  held: "on this day or later fitted into",
+};
 
 /** One machine: what is in it on the left, what happened to it on the right, with buttons that fit. */
 export default function MachinePage() {
@@ -74,6 +80,7 @@ function Inside({ machine }: { machine: Machine }) {
         {lead && !machine.retired_on && <Button onClick={() => setOpen("retire")}>Retire</Button>}
         {lead && machine.retired_on && <Button onClick={() => setOpen("return")}>It never left</Button>}
       </p>
+      <MachineNotes notes={machine.notes} />
       <Held machine={machine} today={session.as_of} />
       {open === "edit" && <EditSheet machine={machine} onClose={close} />}
       {open === "move" && <MoveSheet machine={machine} session={session} onClose={close} />}
@@ -126,8 +133,16 @@ function Held({ machine, today }: { machine: Machine; today: string }) {
                       .join(", ")}
                   </span>
                 </td>
-                <td className="py-1 pr-3 whitespace-nowrap">{day(part.fitted_on)}</td>
-                <td className="py-1 text-right">{figure(part.age_days / DAYS_PER_YEAR, 1)}</td>
+                <td className="py-1 pr-3">
+                  <span className="whitespace-nowrap">{day(part.fitted_on)}</span>
+                  {part.age_span_days > 0 && (
+                    <span className="block text-[0.9rem] text-soft">or later: nobody knows</span>
+                  )}
+                </td>
+                <td className="py-1 text-right whitespace-nowrap">
+                  {part.age_span_days > 0 && `${figure((part.age_days - part.age_span_days) / DAYS_PER_YEAR, 1)} to `}
+                  {figure(part.age_days / DAYS_PER_YEAR, 1)}
+                </td>
               </tr>
             ))}
           </tbody>
@@ -214,7 +229,7 @@ function Told({ event, tag }: { event: Machine["events"][number]; tag: string })
   if (event.what === "stands") return <>Stands at {event.words}</>;
   return (
     <>
-      <span className="code">{event.words}</span> {event.what === "fitted" ? "fitted into" : "out of"} {event.more}
+      <span className="code">{event.words}</span> {HAPPENED[event.what] ?? "out of"} {event.more}
     </>
   );
 }

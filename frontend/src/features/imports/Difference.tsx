@@ -1,6 +1,6 @@
 import { day, figure, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
-import type { Group, Look, Settled } from "./lists.queries";
+import { type Group, type Look, type Settled, WRITTEN } from "./lists.queries";
 
 export interface DifferenceProps {
   look: Look;
@@ -25,11 +25,9 @@ const GROUPS: Record<string, { title: string; one: string; many: string; look: s
   waits: { title: "Waits for an answer", one: "waits for an answer", many: "wait for an answer", look: "text-thin" },
 };
 
-const WRITTEN = ["new", "moved", "changed", "gone"];
-
 /** What a list says beside the record, group by group, and the one button that writes it. */
 export function Difference({ look, done, sending, looking, delivered, fault, onApply, onSettle }: DifferenceProps) {
-  const written = look.groups.filter((group) => WRITTEN.includes(group.group));
+  const written = look.groups.filter((group) => WRITTEN.some((one) => one === group.group));
   const count = written.reduce((sum, group) => sum + group.count, 0);
   return (
     <section className="p-4" aria-label="What it changes">
@@ -90,8 +88,8 @@ function Delivered({ delivered, onSettle }: Pick<DifferenceProps, "delivered" | 
       <span>
         Machines hold what they were delivered with
         <span className="block text-[0.93rem] text-soft">
-          where one part alone fits a position nobody told of, and the log of their site covers their whole life; of the
-          rest nobody knows since when its parts are in.
+          where one part alone fits a position nobody told of. Where the log of their site began later, nobody knows
+          since when a part is in: it counts at every age it may have.
         </span>
       </span>
     </label>
@@ -138,7 +136,7 @@ function GoneChoice({ look, onSettle }: { look: Look; onSettle: DifferenceProps[
 
 function GroupTable({ group }: { group: Group }) {
   const said = GROUPS[group.group];
-  const open = WRITTEN.includes(group.group) || group.group === "unusable";
+  const open = WRITTEN.some((one) => one === group.group) || group.group === "unusable";
   return (
     <details className="mt-3" open={open && group.count <= 40}>
       <summary className={`border-b border-ink pb-0.5 font-semibold ${said?.look}`}>

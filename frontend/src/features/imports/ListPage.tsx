@@ -6,8 +6,9 @@ import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
 import { Failed, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
+import { AtWork } from "./AtWork";
 import { Difference } from "./Difference";
-import { type Look, type Settled, useApply, useLists, useLook, useUndo } from "./lists.queries";
+import { type Look, type Settled, useApply, useLists, useLook, useUndo, WRITTEN } from "./lists.queries";
 import { Understood } from "./Understood";
 
 type Session = Schemas["SessionState"];
@@ -116,7 +117,8 @@ export default function ListPage() {
               )}
             </div>
           )}
-          {look.isPending && !seen && <Waiting what="Reading the list" />}
+          {look.work && <AtWork what="Looking at" work={look.work} />}
+          {look.isPending && !seen && !look.work && <Waiting what="Reading the list" />}
           {look.isError && (
             <Failed
               title="It cannot be used yet"
@@ -126,6 +128,7 @@ export default function ListPage() {
           {seen && (
             <Understood
               look={seen}
+              looking={look.isPending}
               settled={settled}
               onSettle={settle}
               onKind={(of) => {
@@ -210,10 +213,13 @@ function Right({ look, done, sending, looking, delivered, fault, onApply, onSett
 function Applied() {
   const lists = useLists();
   const undo = useUndo();
-  if (!lists.data || lists.data.lists.length === 0) return null;
+  if (!lists.data || lists.data.lists.length + lists.data.under_way.length === 0) return null;
   return (
     <section className="mt-6" aria-label="Applied lists">
       <h2 className="border-b border-ink pb-0.5 font-sans text-[1rem]">Applied</h2>
+      {lists.data.under_way.map((one) => (
+        <AtWork key={one.id} what={one.what === "undo" ? "Undoing" : "Applying"} work={one} />
+      ))}
       <ul>
         {lists.data.lists.map((one) => (
           <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-b border-dotted border-rule py-1">
@@ -231,7 +237,7 @@ function Applied() {
                 className="ml-auto min-h-[25px] text-accent underline"
                 disabled={undo.isPending}
                 aria-label={`Undo the list of ${day(one.list_on)}`}
-                onClick={() => undo.mutate(one.id)}
+                onClick={() => undo.mutate(one)}
               >
                 undo
               </button>
@@ -255,9 +261,7 @@ function Applied() {
   );
 }
 
-const NAMED = ["new", "moved", "changed", "gone"] as const;
-
 function countWords(counts: Record<string, number>): string {
-  const words = NAMED.filter((name) => (counts[name] ?? 0) > 0).map((name) => `${counts[name]} ${name}`);
+  const words = WRITTEN.filter((name) => (counts[name] ?? 0) > 0).map((name) => `${counts[name]} ${name}`);
   return words.length > 0 ? words.join(", ") : "nothing new";
 }

@@ -179,7 +179,12 @@ interface OneQuestionProps {
   onAnswer: (value: string) => void;
 }
 
-const TYPES: Record<string, "date" | "number" | "text"> = { day: "date", days: "number", words: "text" };
+const TYPES: Record<string, "date" | "number" | "text"> = {
+  day: "date",
+  days: "number",
+  amount: "text",
+  words: "text",
+};
 
 function OneQuestion({ question: one, choices, onKeyDown, onAnswer }: OneQuestionProps) {
   const type = TYPES[one.asks];

@@ -5,16 +5,18 @@ import { Questions } from "./Questions";
 
 export interface UnderstoodProps {
   look: Look;
+  /** While an answer is on its way: what is seen is of before. */
+  looking: boolean;
   settled: Settled;
   onSettle: (change: Partial<Settled>) => void;
   onKind: (kind: string) => void;
 }
 
 /** What a list is taken for, and what only a person can say. */
-export function Understood({ look, settled, onSettle, onKind }: UnderstoodProps) {
+export function Understood({ look, looking, settled, onSettle, onKind }: UnderstoodProps) {
   const kind = look.kinds.find((one) => one.kind === look.kind);
   return (
-    <section className="mt-4" aria-label="What it is taken for">
+    <section className="mt-4" aria-label="What it is taken for" aria-busy={looking}>
       <p className="font-serif text-[1.15rem] leading-snug">
         Taken for a <strong>{kind?.title}</strong> with {plural(look.rows, kind?.one ?? "row", kind?.many)}: {look.how}
         {look.sheet ? `, sheet ${look.sheet}` : ""}, header in line {look.header_line}.
@@ -37,7 +39,7 @@ export function Understood({ look, settled, onSettle, onKind }: UnderstoodProps)
   );
 }
 
-function Columns({ look, settled, onSettle, onKind }: UnderstoodProps) {
+function Columns({ look, settled, onSettle, onKind }: Omit<UnderstoodProps, "looking">) {
   return (
     <details className="mt-3 border-b border-rule py-1">
       <summary>

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { age, day, plural } from "@/lib/format";
+import { ageWithin, day, plural } from "@/lib/format";
 import { FINDING_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { Failed, Waiting } from "@/ui/Notice";
@@ -21,7 +21,7 @@ function Lines({ entry }: { entry: LogEntry }) {
               <Link to={`/outlook/${line.removed_part}`} className="code text-accent underline">
                 {line.removed_part}
               </Link>
-              {line.age_days !== null && ` at ${age(line.age_days)}`}
+              {line.age_days !== null && ` at ${ageWithin(line.age_days, line.age_span_days ?? 0)}`}
             </>
           )}
           {line.fitted_part && (

@@ -171,6 +171,7 @@ export default function LedgerPage() {
     <Spread
       name="ledger"
       leftLabel="Failure log"
+      turned={incident}
       rightLabel="Incident"
       share={60}
       left={

@@ -1,6 +1,6 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
-import { age, day } from "@/lib/format";
+import { ageWithin, day } from "@/lib/format";
 import { FINDING_NAMES, kindColour } from "@/lib/words";
 import type { LogEntry } from "./ledger.queries";
 
@@ -116,7 +116,9 @@ function LogRow({ entry, place, top, picked, onChoose }: RowProps) {
             style={{ background: kindColour(line?.kind ?? "other") }}
           />
           {line?.position}
-          {line?.age_days != null && <span className="text-soft"> at {age(line.age_days)}</span>}
+          {line?.age_days != null && (
+            <span className="text-soft"> at {ageWithin(line.age_days, line.age_span_days ?? 0)}</span>
+          )}
           {entry.lines.length > 1 && <span className="text-soft"> and {entry.lines.length - 1} more</span>}
         </span>
         <span className="block truncate text-[0.9rem] text-soft">{entry.reason}</span>

@@ -32,6 +32,7 @@ export default function ModelsPage() {
       share={25}
       least={20}
       leftLabel="Index of models"
+      turned={view ?? part}
       rightLabel="Model"
       left={
         <ModelIndex

@@ -158,6 +158,7 @@ export default function OrdersPage() {
       name="orders"
       share={54}
       leftLabel="Orders"
+      turned={order ?? draft}
       rightLabel="Chosen order"
       left={
         <div>

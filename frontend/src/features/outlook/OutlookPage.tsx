@@ -115,6 +115,7 @@ export function OutlookPage() {
     <Spread
       name="outlook"
       leftLabel="Stock parts"
+      turned={number}
       rightLabel="Chosen part"
       left={
         <div ref={index}>

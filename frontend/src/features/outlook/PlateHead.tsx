@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
-import { day, figure, money, percent, plural } from "@/lib/format";
+import { capital, day, figure, money, percent, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { ofHundred, policyWords, RISK_COLOURS, riskWords, TODO_COLOURS, todoWords } from "./asks";
 import { OrderSheet } from "./OrderSheet";
@@ -22,8 +22,6 @@ function Urgency({ plate }: { plate: Plate }) {
     </>
   );
 }
-
-const capital = (words: string): string => (words[0]?.toUpperCase() ?? "") + words.slice(1);
 
 /** What the rule is, what it promises, and what one part more or less would mean. */
 function Rule({ plate, currency }: { plate: Plate; currency: string }) {

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import { Link } from "react-router";
-import { age, day, figure, perHundred, plural } from "@/lib/format";
+import { ageWithin, day, figure, perHundred, plural } from "@/lib/format";
 import { AIR_NAMES, DUTY_NAMES, FINDING_NAMES, STREAM_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { Waiting } from "@/ui/Notice";
@@ -101,7 +101,7 @@ function Entries({ number, stream }: { number: string; stream: string }) {
               {day(entry.occurred_on)}
             </Link>{" "}
             <span className="code">{entry.tag}</span> {entry.model}, {entry.site}: {FINDING_NAMES[entry.finding]} at{" "}
-            {age(entry.age_days)}
+            {ageWithin(entry.age_days, entry.age_span_days)}
           </li>
         ))}
       </ul>

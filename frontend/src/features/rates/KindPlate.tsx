@@ -2,7 +2,7 @@ import { Link } from "react-router";
 import { HazardFigure } from "@/charts/HazardFigure";
 import { MonthBars } from "@/charts/MonthBars";
 import { SurvivalFigure } from "@/charts/SurvivalFigure";
-import { figure, monthName, percent, perHundred, plural } from "@/lib/format";
+import { capital, figure, monthName, percent, perHundred, plural } from "@/lib/format";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, kindColour } from "@/lib/words";
 import { FigureTable } from "@/ui/FigureTable";
 import type { KindRates } from "./rates.queries";
@@ -88,8 +88,6 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
     </article>
   );
 }
-
-const capital = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1);
 
 function sentence(rates: KindRates): string {
   if (rates.wear_out === 0) return "They fail at one rate, whatever their age.";

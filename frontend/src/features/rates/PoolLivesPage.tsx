@@ -55,6 +55,8 @@ export default function PoolLivesPage() {
             : `${figure(left_out)} carry nothing: they ended before they came under observation.`}{" "}
         A life counts from the day its part had been in for two weeks, or from the day the log of its site began. Open
         findings count with the share of their kind. A failure that a check found lies between two ages.
+        {lives.some((life) => life.age_span > 0) &&
+          " Of some nobody knows when they were fitted: they count at every age they may have, weighed by how likely a part lasts that long; the bar shows the greatest."}
       </p>
       {lives.length === 0 ? (
         <Nothing>No part of this pool is on record.</Nothing>
@@ -116,9 +118,16 @@ function Lives({ lives, colour }: { lives: Life[]; colour: string }) {
               </th>
               <td className="pr-3">{life.site}</td>
               <td className="code pr-3">{life.part}</td>
-              <td className="pr-3 whitespace-nowrap">{day(life.fitted_on)}</td>
-              <td className="pr-3 text-right">{years(life.from_age)}</td>
+              <td className="pr-3 whitespace-nowrap">
+                {day(life.fitted_on)}
+                {life.age_span > 0 && <span className="block text-[0.9rem] text-soft">or later</span>}
+              </td>
               <td className="pr-3 text-right whitespace-nowrap">
+                {life.age_span > 0 && `${years(life.from_age - life.age_span)} to `}
+                {years(life.from_age)}
+              </td>
+              <td className="pr-3 text-right whitespace-nowrap">
+                {life.age_span > 0 && `${years(life.exit_age - life.age_span)} to `}
                 {life.seen_good !== null && `${years(life.seen_good)} to `}
                 {years(life.exit_age)}
               </td>

@@ -39,6 +39,7 @@ export default function RatesPage() {
       share={55}
       least={36}
       leftLabel="Pools"
+      turned={asked}
       rightLabel="Kind"
       left={<Pools kind={kind} rates={rates.data} />}
       right={<KindPlate rates={rates.data} tables={tables} onTables={() => setTables(!tables)} />}
@@ -97,6 +98,8 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
             of this kind {rates.left_out === 1 ? "carries" : "carry"} nothing into these rates.
           </>
         )}
+        {rates.age_unknown > 0 &&
+          ` Of ${plural(rates.age_unknown, "unit")} in service nobody knows since when: each counts at every age it may have, weighed by how likely a part lasts that long.`}
       </p>
       <table className="mt-2 w-full">
         <thead>

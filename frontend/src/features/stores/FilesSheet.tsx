@@ -131,12 +131,14 @@ function TakeFile() {
         }}
       />
       {problem && (
-        <ul role="alert" className="max-h-[22vh] overflow-y-auto font-semibold text-short">
-          {problem.faults.length === 0 && <li>{problem.detail}</li>}
-          {problem.faults.slice(0, 50).map((fault) => (
-            <li key={fault.message}>{fault.message}</li>
-          ))}
-        </ul>
+        <div role="alert" className="max-h-[22vh] overflow-y-auto font-semibold text-short">
+          <ul>
+            {problem.faults.length === 0 && <li>{problem.detail}</li>}
+            {problem.faults.slice(0, 50).map((fault) => (
+              <li key={fault.message}>{fault.message}</li>
+            ))}
+          </ul>
+        </div>
       )}
       {take.data && (
         <p role="status" className="font-semibold">

@@ -1,4 +1,4 @@
-import { age, shortDay } from "@/lib/format";
+import { ageWithin, shortDay } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { ProblemFoot } from "./ProblemFoot";
 import { type Shelf, useRecordTest } from "./stores.queries";
@@ -17,8 +17,8 @@ export function Recovered({ shelf, may }: { shelf: Shelf; may: boolean }) {
         {shelf.recovered.map((unit) => (
           <tr key={unit.id} className="border-b border-dotted border-rule">
             <td className="py-0.5">
-              out of <span className="code">{unit.tag}</span>, {shortDay(unit.removed_on)}, {age(unit.age_days)} in
-              service
+              out of <span className="code">{unit.tag}</span>, {shortDay(unit.removed_on)},{" "}
+              {ageWithin(unit.age_days, unit.age_span_days)} in service
               {unit.serial && (
                 <>
                   , serial <span className="code">{unit.serial}</span>

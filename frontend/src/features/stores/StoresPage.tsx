@@ -176,6 +176,7 @@ export default function StoresPage() {
     <Spread
       name="stores"
       leftLabel="Shelves"
+      turned={number}
       rightLabel="Chosen shelf"
       left={
         <div>

@@ -1,0 +1,1 @@
+"""What machines say of themselves, in the forms that common open tools print."""
