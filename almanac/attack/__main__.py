@@ -61,7 +61,7 @@ def _files(product: Product) -> None:
 
 def _requests(product: Product, wanted: int, seed: int) -> None:
     person = _lead(product)
-    document = person.get("/api/v1/docs/openapi.json").json()
+    document = person.get("/api/v1/openapi.json").json()
 
     def send(case: object) -> object:
         return case.call(base_url=person.address, session=person.http, headers={"X-CSRF-Token": person.token}, timeout=120)  # type: ignore[attr-defined]

@@ -76,3 +76,11 @@ def tags_pdf(title: str, tags: list[TrayTag]) -> bytes:
 
     page = TEMPLATES.get_template("tags.html").render(title=title, tags=tags, fonts=FONTS.as_uri())
     return bytes(HTML(string=page).write_pdf())
+
+
+def labels_pdf(title: str, tags: list[TrayTag]) -> bytes:
+    """Labels for a label printer, 62 by 29 mm, one a page."""
+    from weasyprint import HTML
+
+    page = TEMPLATES.get_template("labels.html").render(title=title, tags=tags, fonts=FONTS.as_uri())
+    return bytes(HTML(string=page).write_pdf())

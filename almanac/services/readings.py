@@ -25,6 +25,7 @@ class ReadingRequest:
     read_on: date
     full: float
     design: float
+    cycles: int | None = None
 
 
 def add_reading(session: Session, request: ReadingRequest, *, clock: Clock, author_id: int) -> int:
@@ -48,7 +49,13 @@ def add_reading(session: Session, request: ReadingRequest, *, clock: Clock, auth
     if faults or tenure is None:
         raise Refused(*faults)
     reading = Reading(
-        tenure_id=tenure.id, read_on=request.read_on, full=request.full, design=request.design, recorded_at=clock.now, author_id=author_id
+        tenure_id=tenure.id,
+        read_on=request.read_on,
+        full=request.full,
+        design=request.design,
+        cycles=request.cycles,
+        recorded_at=clock.now,
+        author_id=author_id,
     )
     session.add(reading)
     session.flush()

@@ -17,7 +17,7 @@ LONGEST = timedelta(days=30)
 def open_web_session(session: Session, user: User, *, now: datetime) -> str:
     """Begin a session of a user; returns the token that only the browser will know."""
     token = secrets.token_urlsafe(32)
-    session.add(WebSession(token_hash=_hash(token), user_id=user.id, began_at=now))
+    session.add(WebSession(token_hash=hash_of(token), user_id=user.id, began_at=now))
     session.flush()
     return token
 
@@ -27,17 +27,17 @@ def user_of_token(session: Session, token: str, *, now: datetime) -> User | None
     query = (
         select(User)
         .join(WebSession, WebSession.user_id == User.id)
-        .where(WebSession.token_hash == _hash(token), WebSession.ended_at.is_(None), WebSession.began_at > now - LONGEST, User.active)
+        .where(WebSession.token_hash == hash_of(token), WebSession.ended_at.is_(None), WebSession.began_at > now - LONGEST, User.active)
     )
     return session.scalar(query)
 
 
 def end_web_session(session: Session, token: str, *, now: datetime) -> None:
     """End a session; a token that is unknown or ended already changes nothing."""
-    ended = update(WebSession).where(WebSession.token_hash == _hash(token), WebSession.ended_at.is_(None))
+    ended = update(WebSession).where(WebSession.token_hash == hash_of(token), WebSession.ended_at.is_(None))
     session.execute(ended.values(ended_at=now))
 
 
-def _hash(token: str) -> str:
+def hash_of(token: str) -> str:
     """A random token needs no slow hash."""
     return hashlib.sha256(token.encode()).hexdigest()

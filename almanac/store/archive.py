@@ -10,6 +10,7 @@ from psycopg import sql
 from sqlalchemy import Column, Connection, Table, insert, select, text
 
 from almanac.store.models import (
+    AccessToken,
     Base,
     ListWork,
     RequestKey,
@@ -26,7 +27,7 @@ from almanac.store.models.answers import AnswerRow, Pin, ReplyRow
 SETUP_CODE = "setup_code"
 DERIVED = (AnswerRow, ReplyRow, Pin, WorkProgress, Written, ShelfBalance, ListWork)
 """What comes again by itself: answers and what points to them, and balances, which are sums of moves."""
-OF_THE_SERVER = (SignInAttempt, WebSession, RequestKey)
+OF_THE_SERVER = (SignInAttempt, WebSession, RequestKey, AccessToken)
 WITHOUT = {model.__tablename__ for model in (*DERIVED, *OF_THE_SERVER, User)}
 
 

@@ -11,7 +11,7 @@ from pydantic import BaseModel, ValidationError
 from spectree import Response as Replies
 from spectree import SpecTree
 
-from almanac.store.models import Role
+from almanac.store.models import Role, Scope
 from almanac.web.access import requires
 from almanac.web.border import check_arguments
 from almanac.web.kept import Computing, KeptView, kept_reply
@@ -52,10 +52,12 @@ def endpoint(
     replies: type[BaseModel] | None,
     status: int = 200,
     kept: str | None = None,
+    by_key: Scope | None = None,
 ) -> Callable[[View], View]:
     """Register a view: parse, authorise, call a service, answer. A view that writes is committed here, once.
 
     kept : the reply is an answer, the same for whoever asks; how it is computed: "cheap", "dear" or "slow" (see KeptView)
+    by_key : the view is for programs that show a key with this scope; what is read is open to keys for reading as to sign-ins
     """
 
     def wrap(view: View) -> View:
@@ -75,7 +77,8 @@ def endpoint(
         waiting = {"HTTP_202": Computing} if answered is not None and answered.dear else {}
         documented = Replies(**{f"HTTP_{status}": replies}, **waiting) if replies else Replies(f"HTTP_{status}")
         checked = SPEC.validate(resp=documented, operation_id=view.__name__, tags=[blueprint.name], skip_validation=False)(finished)
-        guarded = requires(access)(checked)
+        scope = by_key or (Scope.READ if method == "GET" else None)
+        guarded = requires(access, scope, by_key_alone=by_key is not None)(checked)
         blueprint.add_url_rule(rule, endpoint=view.__name__, view_func=guarded, methods=[method])
         return view
 

@@ -20,9 +20,11 @@ from almanac.web.views import (
     catalog,
     company,
     diagnosis,
+    fleet,
     fleet_plans,
     health,
     imports,
+    inbox,
     intake,
     jobs,
     ledger,
@@ -35,11 +37,13 @@ from almanac.web.views import (
     pages,
     rates,
     rehearsal,
+    reports,
     scenarios,
     session,
     shelves,
     store_files,
     stores,
+    tokens,
     work,
 )
 
@@ -79,7 +83,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
     database.register(app, engine)
     problems.register(app)
     app.before_request(border.refuse_strange_requests)
-    CSRFProtect(app)
+    CSRFProtect(app).exempt(inbox.blueprint)
     access.login_manager().init_app(app)
     # Sessions over plain http on loopback need a cookie without `Secure`; behind https set it at the proxy.
     Talisman(
@@ -110,6 +114,10 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         catalog,
         company,
         machines,
+        fleet,
+        inbox,
+        reports,
+        tokens,
         store_files,
         orders,
         stores,
@@ -119,7 +127,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         health,
     ):
         app.register_blueprint(module.blueprint)
-    SPEC.register(app)
+    SPEC.app = app
     app.add_url_rule("/", view_func=_page, defaults={"path": ""})
     app.add_url_rule("/<path:path>", view_func=_page)
     return app

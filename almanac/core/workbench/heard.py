@@ -29,11 +29,14 @@ class Kept:
     """What of a report is kept. serials : by position, where none was on record · readings : full and design capacity by position
 
     questions : what is on record otherwise, or cannot be told apart; nothing of it is written
+    otherwise : those of them that the record contradicts · cycles : charge cycles a pack has counted, by position, with its reading
     """
 
     serials: Mapping[str, str] = field(default_factory=dict)
     readings: Mapping[str, tuple[float, float]] = field(default_factory=dict)
     questions: tuple[str, ...] = ()
+    otherwise: tuple[str, ...] = ()
+    cycles: Mapping[str, int] = field(default_factory=dict)
 
 
 Part = DriveSeen | PackSeen | ModuleSeen
@@ -53,22 +56,40 @@ def kept(held: Sequence[Held], report: Reported) -> Kept:
     serials: dict[str, str] = {}
     readings: dict[str, tuple[float, float]] = {}
     questions: list[str] = []
+    otherwise: list[str] = []
+    cycles: dict[str, int] = {}
     for kind, parts in ((Kind.BATTERY, report.packs), (Kind.SSD, report.drives), (Kind.MEMORY, report.modules)):
         own = [item for item in held if item.kind == kind]
         for part in parts:
             place = _place(own, part, parts)
             if place is None:
-                questions += _unplaced(kind, own, part)
+                asked = _unplaced(kind, own, part)
+                questions += asked
+                otherwise += asked if not own else []
                 continue
             if part.serial and not place.serial:
                 serials[place.position] = part.serial
             elif part.serial and part.serial.upper() != place.serial.upper():
                 questions.append(f"{place.label} says serial {part.serial}, on record is {place.serial}: was it changed without a record?")
+                otherwise.append(questions[-1])
                 continue
             figures = _reading(part)
             if figures:
                 readings[place.position] = figures
-    return Kept(serials, readings, tuple(questions))
+                if isinstance(part, PackSeen) and part.cycles is not None:
+                    cycles[place.position] = part.cycles
+    return Kept(serials, readings, tuple(questions), tuple(otherwise), cycles)
+
+
+def same_size(size: float | None, part: Part) -> bool:
+    """Whether a part that reports has a size: GB of a drive or module, Wh of a pack."""
+    if size is None:
+        return False
+    if isinstance(part, ModuleSeen):
+        return abs(part.gb - size) < SAME_MODULE_GB
+    if isinstance(part, DriveSeen):
+        return part.gb is not None and abs(part.gb - size) <= SAME_DRIVE * size
+    return part.design_wh is not None and abs(part.design_wh - size) <= SAME_PACK * size
 
 
 def _place(own: Sequence[Held], part: Part, all_seen: Sequence[Part]) -> Held | None:
@@ -77,19 +98,9 @@ def _place(own: Sequence[Held], part: Part, all_seen: Sequence[Part]) -> Held | 
         return by_serial[0]
     if len(own) == 1 and len(all_seen) == 1:
         return own[0]
-    like = [item for item in own if _same_size(item, part)]
-    twins = [other for other in all_seen if like and _same_size(like[0], other)]
+    like = [item for item in own if same_size(item.size, part)]
+    twins = [other for other in all_seen if like and same_size(like[0].size, other)]
     return like[0] if len(like) == 1 and len(twins) == 1 else None
-
-
-def _same_size(item: Held, part: Part) -> bool:
-    if item.size is None:
-        return False
-    if isinstance(part, ModuleSeen):
-        return abs(part.gb - item.size) < SAME_MODULE_GB
-    if isinstance(part, DriveSeen):
-        return part.gb is not None and abs(part.gb - item.size) <= SAME_DRIVE * item.size
-    return part.design_wh is not None and abs(part.design_wh - item.size) <= SAME_PACK * item.size
 
 
 def _unplaced(kind: Kind, own: Sequence[Held], part: Part) -> list[str]:

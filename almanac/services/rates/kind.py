@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
-from typing import ClassVar, NamedTuple
+from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
 from scipy.special import ndtri
@@ -220,18 +220,22 @@ def _life(kind: str, fit: WearFit, likelihood: KindLikelihood, counts: list[AgeC
     return KindLife(shape, a, b, a + failures, pool_b, _mix(counts, likelihood.log_pace))
 
 
+def lives_by_school(book: LawBook, fit: WearFit, log: Any) -> tuple[dict[Pool, AgeCounts], Lives]:
+    """Counts by age of a kind's pools as they are shown, and its life in each school that it takes, its pools in the same order."""
+    kind = book.inputs.kind
+    asked_of = (log, book.inputs.grouping, book.fitted.record.share.share)
+    known, spans, lasting = age_counts_of(*asked_of), spans_of(*asked_of), book.fitted.lasting
+    lives = lives_of(known, spans, lasting)
+    paced = likelihood_of(kind, lives, book.fitted.stated).paced(fit.acceleration.log_pace)
+    return lives_of(known, spans, lasting, seen=True), _lives(kind, fit, paced, book.evidence.school, list(lives.values()))
+
+
 class _Rates:
     """Rates of one kind, worked out from its laws."""
 
     def __init__(self, book: LawBook, fit: WearFit, asked: RatesOfKind) -> None:
         self.book, self.fit, self.asked = book, fit, asked
-        kind = book.inputs.kind
-        asked_of = (asked.log.content, book.inputs.grouping, book.fitted.record.share.share)
-        known, spans, lasting = age_counts_of(*asked_of), spans_of(*asked_of), book.fitted.lasting
-        lives = lives_of(known, spans, lasting)
-        self.counts = lives_of(known, spans, lasting, seen=True)
-        paced = likelihood_of(kind, lives, book.fitted.stated).paced(fit.acceleration.log_pace)
-        self.lives = _lives(kind, fit, paced, book.evidence.school, list(lives.values()))
+        self.counts, self.lives = lives_by_school(book, fit, asked.log.content)
         self.served = _served(book)
 
     def rates(self) -> KindRates:

@@ -7,21 +7,20 @@ from datetime import timedelta
 
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.declared.kinds import WORN
 from almanac.core.workbench.journal import JobState, Standing
 from almanac.core.workbench.plan import JobPlan
 from almanac.core.workbench.way import Way, loose, way_of
 from almanac.services.clock import Clock
+from almanac.services.fleet.limits import worn_limits
 from almanac.services.stores.issue import waited
 from almanac.services.words import count, day
 from almanac.services.workbench.planning import restored
 from almanac.services.workbench.read import read_jobs, standing_of
-from almanac.store import assets, catalog, jobs
+from almanac.store import assets, jobs
 from almanac.store import day as store
 from almanac.store.day import PlannedSwap, WornUnit
 from almanac.store.jobs import JobRow
 from almanac.store.models import Job
-from almanac.store.settings import settings_on
 
 AHEAD_DAYS, PAST_DAYS = 183, 30
 """Planned swaps are shown so far ahead, and so long after their day while nobody withdrew them."""
@@ -63,7 +62,7 @@ def read_day(session: Session, *, clock: Clock) -> Day:
     """Jobs in hand with where they stand, planned swaps, parts read as worn, findings to settle."""
     asked = {item.row.job_id: item.row.subject for item in jobs.open_approvals(session)}
     reader = _Reader(session, clock, asked)
-    limits = _limits(session, clock)
+    limits = worn_limits(session, clock)
     worn, worn_count = store.worn_units(session, {number: limit + NEAR for number, limit in limits.items()}, most=MOST_WORN)
     return Day(
         jobs=[reader.of(row) for row in read_jobs(session, ended=False)],
@@ -74,16 +73,6 @@ def read_day(session: Session, *, clock: Clock) -> Day:
         worn_count=worn_count,
         open_findings=store.open_findings(session),
     )
-
-
-def _limits(session: Session, clock: Clock) -> dict[str, float]:
-    """The share of what it was made for at which a part is swapped, by its number; the company may have set it by kind or part."""
-    settings = settings_on(session, clock.today)
-
-    def limit(kind: str, number: str) -> float:
-        return float(settings.value(WORN[kind].setting, kind=kind, part_number=number, default=WORN[kind].share))
-
-    return {part.number: limit(part.kind, part.number) for part in catalog.stock_parts(session, tuple(WORN))}
 
 
 @dataclass

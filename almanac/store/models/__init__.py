@@ -22,6 +22,7 @@ from almanac.store.models.parts import CatalogChange, Fits, Interchange, Part, P
 from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
 from almanac.store.models.readings import Reading
+from almanac.store.models.reports import AccessToken, FleetView, MachineReport, ReportQuestion, Scope
 from almanac.store.models.scenarios import Scenario
 from almanac.store.models.stock import (
     Backorder,
@@ -36,6 +37,7 @@ from almanac.store.models.stock import (
 from almanac.store.models.tenures import Tenure, Unit
 
 __all__ = [
+    "AccessToken",
     "AnswerRow",
     "ApprovalRow",
     "Asset",
@@ -50,6 +52,7 @@ __all__ = [
     "EventRevision",
     "Fits",
     "FleetPlan",
+    "FleetView",
     "Incident",
     "Intake",
     "Interchange",
@@ -58,6 +61,7 @@ __all__ = [
     "Lane",
     "ListSource",
     "ListWork",
+    "MachineReport",
     "ModelRevision",
     "OrderDraft",
     "OrderDraftLine",
@@ -72,10 +76,12 @@ __all__ = [
     "Reading",
     "Receipt",
     "ReplyRow",
+    "ReportQuestion",
     "RequestKey",
     "Reservation",
     "Role",
     "Scenario",
+    "Scope",
     "Setting",
     "Shelf",
     "ShelfBalance",

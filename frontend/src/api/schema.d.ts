@@ -123,6 +123,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/calendar/{token}.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is due for the owner of a key, for calendars, which can send no header. */
+        get: operations["calendar"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/calibration": {
         parameters: {
             query?: never;
@@ -428,6 +445,126 @@ export interface paths {
         /** Describe an empty company and make its first lead, who is signed in. */
         post: operations["begin"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/ages": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Machines by age and model or site, and how many parts of each kind are expected to fail within a year. */
+        get: operations["ages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Change many machines at once: all of them, or none. */
+        post: operations["change_many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/labels.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Labels of machines with their tags as QR codes. */
+        get: operations["labels"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/machines": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Machines, by what they are, where they stand and what is wanted of them. */
+        get: operations["register"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/machines.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as CSV, all of it. */
+        get: operations["register_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Looks at the register that the user keeps. */
+        get: operations["fleet_views"];
+        put?: never;
+        /** Keep a look under a name. */
+        post: operations["keep_fleet_view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/fleet/views/{view_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Keep a look no longer. */
+        delete: operations["drop_fleet_view"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1133,6 +1270,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/machine-reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What machines say that is on record otherwise, and who reports at all. */
+        get: operations["machine_reports"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machine-reports/almanac-report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The script that machines report with, to be copied to them. */
+        get: operations["report_script"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/machine-reports/questions/{question_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** It is as on record, whatever the machine says. */
+        post: operations["settle_report_question"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{tag}": {
         parameters: {
             query?: never;
@@ -1534,6 +1722,23 @@ export interface paths {
         };
         /** What a sum means for every part, as CSV. */
         get: operations["money_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/openapi.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What can be asked of the almanac. */
+        get: operations["openapi"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2208,6 +2413,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/reports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what a machine's own tools print; the body is that text. */
+        post: operations["take_report_of_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/scenarios": {
         parameters: {
             query?: never;
@@ -2840,6 +3062,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What is due today across the whole almanac, and what comes within a week. */
+        get: operations["today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The user's keys; a lead sees everybody's. */
+        get: operations["tokens"];
+        put?: never;
+        /** A new key, which the reply shows once. */
+        post: operations["make_key"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** A key opens nothing any more. */
+        delete: operations["end_key"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/work": {
         parameters: {
             query?: never;
@@ -2928,6 +3202,53 @@ export interface components {
         ActDone: {
             /** Act Id */
             act_id: number;
+        };
+        /**
+         * AgeRow
+         * @description Machines of a model or at a site by whole year of age, the oldest together. key : id of the model or code of the site
+         */
+        AgeRow: {
+            /** Asks */
+            asks: components["schemas"]["AskedOfKind"][];
+            /** Key */
+            key: string;
+            /** Machines */
+            machines: number[];
+            /** Name */
+            name: string;
+        };
+        /** AgesQuery */
+        AgesQuery: {
+            /**
+             * By
+             * @default model
+             * @enum {string}
+             */
+            by?: "model" | "site";
+            /**
+             * Site
+             * @default null
+             */
+            site?: string | null;
+        };
+        /**
+         * AgesView
+         * @description The fleet by age. bands : years from which each band begins · unsaid : kinds of which nobody can say what they will ask for
+         */
+        AgesView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Bands */
+            bands: number[];
+            /** Kinds */
+            kinds: string[];
+            /** Rows */
+            rows: components["schemas"]["AgeRow"][];
+            /** Unsaid */
+            unsaid: string[];
         };
         /** AimsChanged */
         AimsChanged: {
@@ -3151,6 +3472,18 @@ export interface components {
             words: string;
         };
         /**
+         * AskedOfKind
+         * @description Parts of a kind in service, and how many are expected to fail within a year; None where nobody can say.
+         */
+        AskedOfKind: {
+            /** Failures */
+            failures: number | null;
+            /** Kind */
+            kind: string;
+            /** Units */
+            units: number;
+        };
+        /**
          * Asks
          * @description What an answer is: one of what is on record, a number of days, a day, an amount, or words.
          * @enum {string}
@@ -3322,6 +3655,36 @@ export interface components {
             place: string;
             /** Words */
             words: string;
+        };
+        /** BulkDone */
+        BulkDone: {
+            /** Machines */
+            machines: number;
+        };
+        /**
+         * BulkIn
+         * @description One change of many machines: `move` to a site on a day, `duty`, `plan` the day they retire (none: not planned), `retire` on a day.
+         */
+        BulkIn: {
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "move" | "duty" | "plan" | "retire";
+            /** @default null */
+            duty?: components["schemas"]["Duty"] | null;
+            /** Machines */
+            machines: components["schemas"]["MachineSeen"][];
+            /**
+             * On
+             * @default null
+             */
+            on?: string | null;
+            /**
+             * Site
+             * @default
+             */
+            site?: string;
         };
         /**
          * BuyIn
@@ -4202,6 +4565,31 @@ export interface components {
             verdict: components["schemas"]["FitVerdictView"];
         };
         /**
+         * DueGroup
+         * @description Sorts of what is due, in the order they are shown.
+         * @enum {string}
+         */
+        DueGroup: "waiting" | "order" | "send" | "receive" | "bench" | "shelves" | "settle" | "runs";
+        /**
+         * DueView
+         * @description Something that is due. on : its day, None where it is due until it is done · path : of the page where it is done
+         */
+        DueView: {
+            group: components["schemas"]["DueGroup"];
+            /** Late */
+            late: boolean;
+            /** More */
+            more: string;
+            /** On */
+            on: string | null;
+            /** Path */
+            path: string;
+            /** Site */
+            site: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * Duty
          * @description How long a machine runs on an ordinary day.
          * @enum {string}
@@ -4664,6 +5052,19 @@ export interface components {
             units: number;
         };
         /**
+         * FleetLabelsQuery
+         * @description tags : separated by commas · single : one label a page, for a label printer
+         */
+        FleetLabelsQuery: {
+            /**
+             * Single
+             * @default false
+             */
+            single?: boolean;
+            /** Tags */
+            tags: string;
+        };
+        /**
          * FleetPlanIn
          * @description Changes to put into the plan of the fleet, with a word on why.
          */
@@ -4675,6 +5076,30 @@ export interface components {
              * @default
              */
             note?: string;
+        };
+        /** FleetViewIn */
+        FleetViewIn: {
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+        };
+        /**
+         * FleetViewKept
+         * @description A look that is kept. query : as it stands in the address
+         */
+        FleetViewKept: {
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
+            /** Query */
+            query: string;
+        };
+        /** FleetViewList */
+        FleetViewList: {
+            /** Views */
+            views: components["schemas"]["FleetViewKept"][];
         };
         /**
          * Foot
@@ -6428,6 +6853,22 @@ export interface components {
             /** Questions */
             questions: string[];
         };
+        /**
+         * MachineSeen
+         * @description A machine that is to be changed, and how many changes of it were seen.
+         */
+        MachineSeen: {
+            /** Changes */
+            changes: number;
+            /** Tag */
+            tag: string;
+        };
+        /**
+         * MachineStanding
+         * @description Which machines are meant.
+         * @enum {string}
+         */
+        MachineStanding: "in_use" | "retired" | "all";
         /**
          * MachineView
          * @description A machine. lacking : positions in which nothing is on record · number_of_changes : what an edit has to name
@@ -8828,6 +9269,176 @@ export interface components {
             tested_on: string | null;
         };
         /**
+         * RegisterLine
+         * @description A machine. failures : incidents of the last twelve months · share, share_kind : the lowest reading of a part in it
+         *
+         *     warranty_until : the first that ends from today on · job_id : open on it · questions : of its reports · changes : an edit has to name
+         */
+        RegisterLine: {
+            /** Changes */
+            changes: number;
+            duty: components["schemas"]["Duty"];
+            /** Failures */
+            failures: number;
+            /**
+             * In Service On
+             * Format: date
+             */
+            in_service_on: string;
+            /** Job Id */
+            job_id: number | null;
+            /** Model */
+            model: string;
+            /** Model Id */
+            model_id: number;
+            /** Notes */
+            notes: number;
+            /** Questions */
+            questions: number;
+            /** Reported At */
+            reported_at: string | null;
+            /** Retire Planned On */
+            retire_planned_on: string | null;
+            /** Retired On */
+            retired_on: string | null;
+            /** Serial */
+            serial: string | null;
+            /** Share */
+            share: number | null;
+            /** Share Kind */
+            share_kind: string | null;
+            /** Site */
+            site: string | null;
+            /** Tag */
+            tag: string;
+            /** Warranty Until */
+            warranty_until: string | null;
+        };
+        /**
+         * RegisterOrder
+         * @description By what the register can be sorted.
+         * @enum {string}
+         */
+        RegisterOrder: "tag" | "model" | "site" | "age" | "retiring" | "failed";
+        /**
+         * RegisterPageQuery
+         * @description One page of it.
+         */
+        RegisterPageQuery: {
+            /**
+             * Descending
+             * @default false
+             */
+            descending?: boolean;
+            /**
+             * Duty
+             * @default
+             */
+            duty?: string;
+            /**
+             * First
+             * @default 0
+             */
+            first?: number;
+            /**
+             * Model
+             * @default
+             */
+            model?: string;
+            /**
+             * Most
+             * @default 100
+             */
+            most?: number;
+            /**
+             * Oldest
+             * @default null
+             */
+            oldest?: number | null;
+            /**
+             * Q
+             * @default
+             */
+            q?: string;
+            /**
+             * Site
+             * @default
+             */
+            site?: string;
+            /** @default tag */
+            sort?: components["schemas"]["RegisterOrder"];
+            /** @default in_use */
+            standing?: components["schemas"]["MachineStanding"];
+            /**
+             * Wanted
+             * @default
+             */
+            wanted?: string;
+            /**
+             * Youngest
+             * @default null
+             */
+            youngest?: number | null;
+        };
+        /**
+         * RegisterQuery
+         * @description A look at the register; several models, sites, uses or wishes are separated by commas, ages are in whole years.
+         */
+        RegisterQuery: {
+            /**
+             * Duty
+             * @default
+             */
+            duty?: string;
+            /**
+             * Model
+             * @default
+             */
+            model?: string;
+            /**
+             * Oldest
+             * @default null
+             */
+            oldest?: number | null;
+            /**
+             * Q
+             * @default
+             */
+            q?: string;
+            /**
+             * Site
+             * @default
+             */
+            site?: string;
+            /** @default in_use */
+            standing?: components["schemas"]["MachineStanding"];
+            /**
+             * Wanted
+             * @default
+             */
+            wanted?: string;
+            /**
+             * Youngest
+             * @default null
+             */
+            youngest?: number | null;
+        };
+        /**
+         * RegisterView
+         * @description Machines that are meant. total : of all pages
+         */
+        RegisterView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Machines */
+            machines: components["schemas"]["RegisterLine"][];
+            /** Total */
+            total: number;
+        };
+        /**
          * RehearsalTold
          * @description What is known of the plan's rehearsal, null while it was never played.
          */
@@ -8983,10 +9594,80 @@ export interface components {
             /** Text */
             text: string;
         };
+        /**
+         * ReportQuery
+         * @description What a machine calls itself, and when it wrote its report: a moment with its zone, now where none is given.
+         */
+        ReportQuery: {
+            /**
+             * At
+             * @default null
+             */
+            at?: string | null;
+            /**
+             * Serial
+             * @default
+             */
+            serial?: string;
+            /**
+             * Tag
+             * @default
+             */
+            tag?: string;
+        };
+        /**
+         * ReportQuestionView
+         * @description Something a machine says that is on record otherwise.
+         */
+        ReportQuestionView: {
+            /** Id */
+            id: number;
+            /** Model */
+            model: string;
+            /**
+             * Raised On
+             * Format: date
+             */
+            raised_on: string;
+            /**
+             * Said Last On
+             * Format: date
+             */
+            said_last_on: string;
+            /** Site */
+            site: string | null;
+            /** Tag */
+            tag: string;
+            /** Words */
+            words: string;
+        };
         /** ReportTaken */
         ReportTaken: {
             /** Figures */
             figures: components["schemas"]["FigureView"][];
+        };
+        /**
+         * ReportsView
+         * @description What reports brought. ever, lately : machines that ever reported, and in the last week · in_use : machines in use
+         */
+        ReportsView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Ever */
+            ever: number;
+            /** In Use */
+            in_use: number;
+            /** Lately */
+            lately: number;
+            /** Questions */
+            questions: components["schemas"]["ReportQuestionView"][];
+            /** Strangers */
+            strangers: components["schemas"]["StrangerView"][];
+            /** Total */
+            total: number;
         };
         /** RestoreIn */
         RestoreIn: {
@@ -9096,6 +9777,12 @@ export interface components {
          * @enum {string}
          */
         Risk: "waiting" | "thin" | "fine";
+        /**
+         * Role
+         * @description What a user may do; each role may do all that the later ones may.
+         * @enum {string}
+         */
+        Role: "lead" | "technician" | "reader";
         /**
          * RouteQuery
          * @description Comma-separated lists: positions to reach, `name:value` options, positions to take out themselves, optional steps.
@@ -9326,6 +10013,12 @@ export interface components {
             taken: boolean;
         };
         /**
+         * Scope
+         * @description What a token opens: what its owner may read, bringing reports of machines, or its owner's calendar.
+         * @enum {string}
+         */
+        Scope: "read" | "report" | "calendar";
+        /**
          * SeasonIn
          * @description From one day until another some kinds age so many times as fast.
          */
@@ -9479,6 +10172,11 @@ export interface components {
              * @default null
              */
             proof?: ("swollen" | "broken" | "burnt") | null;
+        };
+        /** SettleQuestionIn */
+        SettleQuestionIn: {
+            /** Reason */
+            reason: string;
         };
         /**
          * ShareView
@@ -9919,6 +10617,21 @@ export interface components {
             /** Worth It */
             worth_it: boolean;
         };
+        /**
+         * StrangerView
+         * @description A machine that reports and is not on record. says : what is in it
+         */
+        StrangerView: {
+            /** Calls Itself */
+            calls_itself: string;
+            /**
+             * Reported At
+             * Format: date-time
+             */
+            reported_at: string;
+            /** Says */
+            says: string[];
+        };
         /** StreamsView */
         StreamsView: {
             /** Damage */
@@ -10331,6 +11044,81 @@ export interface components {
          * @enum {string}
          */
         ToDo: "order" | "load" | "likely" | "nothing";
+        /**
+         * TodayQuery
+         * @description Whose day it is.
+         */
+        TodayQuery: {
+            /** @default reader */
+            role?: components["schemas"]["Role"];
+        };
+        /**
+         * TodayView
+         * @description What is due today, and what of it comes in the next week.
+         */
+        TodayView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Coming */
+            coming: components["schemas"]["DueView"][];
+            /** Due */
+            due: components["schemas"]["DueView"][];
+        };
+        /**
+         * TokenIn
+         * @description A key. days : until it opens nothing any more
+         */
+        TokenIn: {
+            /** Days */
+            days: number;
+            /** Name */
+            name: string;
+            scope: components["schemas"]["Scope"];
+        };
+        /** TokenList */
+        TokenList: {
+            /** Tokens */
+            tokens: components["schemas"]["TokenView"][];
+        };
+        /**
+         * TokenMade
+         * @description A new key, shown this once. address : of the calendar, for a key that opens one
+         */
+        TokenMade: {
+            /** Address */
+            address: string | null;
+            /** Token */
+            token: string;
+        };
+        /** TokenView */
+        TokenView: {
+            /** Ended At */
+            ended_at: string | null;
+            /**
+             * Expires At
+             * Format: date-time
+             */
+            expires_at: string;
+            /** Id */
+            id: number;
+            /** Last Used At */
+            last_used_at: string | null;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Mine */
+            mine: boolean;
+            /** Name */
+            name: string;
+            /** Owner */
+            owner: string;
+            scope: components["schemas"]["Scope"];
+        };
         /**
          * TopUpView
          * @description Packs of a shelf to charge; `due_on` is null where nobody knows when one of them was charged last.
@@ -11119,6 +11907,35 @@ export interface operations {
             };
         };
     };
+    calendar: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     calibration: {
         parameters: {
             query?: never;
@@ -11802,6 +12619,272 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SessionState"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    ages: {
+        parameters: {
+            query?: {
+                by?: "model" | "site";
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgesView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    change_many: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BulkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BulkDone"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    labels: {
+        parameters: {
+            query: {
+                tags: string;
+                single?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    register: {
+        parameters: {
+            query?: {
+                q?: string;
+                model?: string;
+                site?: string;
+                duty?: string;
+                standing?: components["schemas"]["MachineStanding"];
+                youngest?: number | null;
+                oldest?: number | null;
+                wanted?: string;
+                sort?: components["schemas"]["RegisterOrder"];
+                descending?: boolean;
+                first?: number;
+                most?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RegisterView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    register_csv: {
+        parameters: {
+            query?: {
+                q?: string;
+                model?: string;
+                site?: string;
+                duty?: string;
+                standing?: components["schemas"]["MachineStanding"];
+                youngest?: number | null;
+                oldest?: number | null;
+                wanted?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    fleet_views: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FleetViewList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    keep_fleet_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FleetViewIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FleetViewKept"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    drop_fleet_view: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                view_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */
@@ -13230,6 +14313,97 @@ export interface operations {
             };
         };
     };
+    machine_reports: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportsView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    report_script: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    settle_report_question: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                question_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettleQuestionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     one_machine: {
         parameters: {
             query?: never;
@@ -14036,6 +15210,33 @@ export interface operations {
             query?: {
                 budget?: number | null;
             };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    openapi: {
+        parameters: {
+            query?: never;
             header?: never;
             path?: never;
             cookie?: never;
@@ -15401,6 +16602,39 @@ export interface operations {
             };
         };
     };
+    take_report_of_machine: {
+        parameters: {
+            query?: {
+                tag?: string;
+                serial?: string;
+                at?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReportTaken"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     kept_scenarios: {
         parameters: {
             query?: never;
@@ -16658,6 +17892,130 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SymptomList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    today: {
+        parameters: {
+            query?: {
+                role?: components["schemas"]["Role"];
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodayView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    tokens: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    make_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenMade"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    end_key: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */

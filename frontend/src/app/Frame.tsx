@@ -148,6 +148,7 @@ export function Frame({ session }: { session: Session }) {
     ...Object.fromEntries(TABS.map((tab) => [tab.digit, turn(tab.path)])),
     "?": () => setKeys(true),
     n: turn("/ledger/new"),
+    d: turn("/today"),
   });
   return (
     <div className="flex h-dvh flex-col">
@@ -161,6 +162,9 @@ export function Frame({ session }: { session: Session }) {
         <div className="flex min-w-0 flex-1 items-baseline gap-3 text-soft">
           <CompanyMenu session={session} />
           <p className="truncate">as of {longDay(session.as_of)}</p>
+          <Link className="whitespace-nowrap text-accent underline" to={site ? `/today?site=${site}` : "/today"}>
+            Today
+          </Link>
           <Freshness />
         </div>
         <FindField />

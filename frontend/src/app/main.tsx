@@ -12,6 +12,9 @@ import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Frame } from "./Frame";
 import "./styles.css";
 
+const FleetPage = lazy(() => import("@/features/fleet/FleetPage"));
+const ReportsPage = lazy(() => import("@/features/fleet/ReportsPage"));
+const TodayPage = lazy(() => import("@/features/today/TodayPage"));
 const BenchPage = lazy(() => import("@/features/bench/BenchPage"));
 const RunPage = lazy(() => import("@/features/bench/RunPage"));
 const DiagnosePage = lazy(() => import("@/features/bench/DiagnosePage"));
@@ -110,6 +113,9 @@ const router = createBrowserRouter([
           ["bench/:job?", BenchPage],
           ["bench/:job/run", RunPage],
           ["bench/:job/diagnose", DiagnosePage],
+          ["fleet", FleetPage],
+          ["fleet/reports", ReportsPage],
+          ["today", TodayPage],
         ] as const
       ).map(([path, Page]) => ({
         path,

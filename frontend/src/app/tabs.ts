@@ -6,11 +6,13 @@ export const TABS = [
   { digit: "4", name: "Stores", path: "/stores" },
   { digit: "5", name: "Ledger", path: "/ledger" },
   { digit: "6", name: "Rates", path: "/rates" },
+  { digit: "7", name: "Fleet", path: "/fleet" },
 ] as const;
 
 export const KEYS: [string, string][] = [
   [TABS.map((tab) => tab.digit).join(", "), `turn to ${TABS.map((tab) => tab.name).join(", ")}`],
-  ["/", "find a part number, pack, tag or model"],
+  ["d", "what is due today"],
+  ["/", "find a part number, pack, tag, model, site, order or page"],
   ["↑ ↓", "walk the index"],
   ["Enter", "open what is marked"],
   ["w", "open or close the working"],

@@ -141,8 +141,15 @@ function ExceptionsLink({ onOpen }: { onOpen: () => void }) {
   );
 }
 
+const SHEETS = ["settings", "approvals", "exceptions"] as const;
+type SheetName = (typeof SHEETS)[number];
+
+/** A sheet that an address asks for, so that other pages lead to it. */
+const sheetNamed = (name: string | null): SheetName | null => SHEETS.find((sheet) => sheet === name) ?? null;
+
 function Index({ rows, day, today, chosen, ended, opening, lead, onOpen }: IndexProps) {
-  const [sheet, setSheet] = useState<"settings" | "approvals" | "exceptions" | null>(null);
+  const [search] = useSearchParams();
+  const [sheet, setSheet] = useState<SheetName | null>(() => sheetNamed(search.get("open")));
   const asked = useApprovals().data?.approvals.length ?? 0;
   return (
     <div className="p-4">
