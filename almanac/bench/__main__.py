@@ -16,6 +16,7 @@ from almanac.bench.demand import measure_demand
 from almanac.bench.fleet import load_fleet
 from almanac.bench.library import measure_library
 from almanac.bench.life import measure_life
+from almanac.bench.night import measure_night
 from almanac.bench.page import measure_page
 from almanac.bench.promise import measure_promise
 from almanac.bench.shelves import measure_shelves
@@ -39,12 +40,25 @@ from almanac.launch.databases import load_demo, open_database
 @click.option(
     "--moves", type=click.IntRange(360_000, 20_000_000), help="Only fill the stores with so many moves (5000000 takes some minutes)."
 )
+@click.option(
+    "--night", type=click.IntRange(100, 100_000), help="Only look through the register, and have so many machines report (with --assets)."
+)
 @click.option("--promise", is_flag=True, help="Only play reorder points over a large grid, and see whether they keep their promise.")
 @click.option("--shelves", is_flag=True, help="Only work out, play and weigh 500 parts at six places, and at thirty.")
 def main(
-    assets: int | None, companies: int | None, models: int | None, truths: int | None, moves: int | None, promise: bool, shelves: bool
+    assets: int | None,
+    companies: int | None,
+    models: int | None,
+    truths: int | None,
+    moves: int | None,
+    night: int | None,
+    promise: bool,
+    shelves: bool,
 ) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
+    if night:
+        measure_night(assets or 100_000, night)
+        return
     if promise:
         measure_promise()
         return

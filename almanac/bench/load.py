@@ -114,7 +114,7 @@ class Known:
 
 def wait_until_known(port: int) -> Known:
     """Ask for everything that is going to be read until all of it is known, the outlook first."""
-    with contextlib.closing(_first_person(port)) as person:
+    with contextlib.closing(first_person(port)) as person:
         begun = time.monotonic()
         _wait(person, READS[:1])
         outlook = time.monotonic() - begun
@@ -123,7 +123,8 @@ def wait_until_known(port: int) -> Known:
         return Known(outlook, time.monotonic() - begun)
 
 
-def _first_person(port: int) -> Person:
+def first_person(port: int) -> Person:
+    """Somebody signed in, as soon as the product answers."""
     deadline = time.monotonic() + READY_SECONDS
     while time.monotonic() < deadline:
         with contextlib.suppress(OSError, http.client.HTTPException, RuntimeError):
@@ -206,11 +207,12 @@ def main(sessions: int, seconds: int, webs: tuple[int, ...], workers: int, asset
     """Load a Parts Almanac that is started for it on loopback, the client on the same machine, and print what each address took."""
     with tempfile.TemporaryDirectory(prefix="almanac-load-", dir="/tmp") as made:
         if assets:
-            data = _generated(Path(made), assets)
+            data = generated(Path(made), assets)
         _compare(webs, workers, data, sessions=sessions, seconds=seconds)
 
 
-def _generated(folder: Path, assets: int) -> Path:
+def generated(folder: Path, assets: int) -> Path:
+    """A generated fleet of so many machines in a data folder of its own."""
     folder.chmod(0o711)
     cluster = Cluster(folder / "data")
     cluster.make_folder()

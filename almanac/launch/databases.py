@@ -12,6 +12,7 @@ from almanac.demo import catalog
 from almanac.demo.load import draw, load
 from almanac.launch.cluster import DATABASE, Cluster
 from almanac.launch.demo_bench import lay_on_the_bench
+from almanac.launch.demo_reports import let_machines_report
 from almanac.services.accounts import HASHER, password_matches
 from almanac.store.engine import connect, migrate
 from almanac.store.models import Part, Site, User
@@ -68,6 +69,7 @@ def load_demo(engine: Engine) -> None:
     load(engine, draw(password_hashes={login: HASHER.hash(password) for login, _, _, password in catalog.USERS}))
     with Session(engine) as session:
         lay_on_the_bench(session)
+        let_machines_report(session)
         session.commit()
 
 

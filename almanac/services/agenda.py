@@ -158,16 +158,31 @@ def _under_way(session: Session, today: date) -> Iterator[Due]:
             yield Due(DueGroup.SEND, f"{parts} packed for {one.to_site}: send", "/stores", HANDS, one.part_name, site=one.from_site)
         elif one.due_on is not None:
             late = one.due_on < today
-            yield Due(DueGroup.RECEIVE, f"{parts} arrive at {one.to_site}", "/stores", HANDS, one.part_name, one.due_on, late, one.to_site)
+            yield Due(
+                DueGroup.RECEIVE,
+                f"{parts} {'arrives' if one.quantity == 1 else 'arrive'} at {one.to_site}",
+                "/stores",
+                HANDS,
+                one.part_name,
+                one.due_on,
+                late,
+                one.to_site,
+            )
 
 
 def _deliveries(session: Session, today: date) -> Iterator[Due]:
     names = {part.id: part.number for part in catalog.all_parts(session)}
     for line in shelves.open_lines(session):
         late = line.expected_on < today
-        words = f"{line.remaining} {names.get(line.part_id, 'parts')} of {line.order_number} {'are overdue' if late else 'come in'}"
+        words = f"{line.remaining} {names.get(line.part_id, 'parts')} of {line.order_number} {_verb(line.remaining, late=late)}"
         path = f"/stores/orders/{line.order_number}"
         yield Due(DueGroup.RECEIVE, words, path, HANDS, "", line.expected_on, late)
+
+
+def _verb(parts: int, *, late: bool) -> str:
+    if late:
+        return "is overdue" if parts == 1 else "are overdue"
+    return "comes in" if parts == 1 else "come in"
 
 
 def _bench(day: Day) -> Iterator[Due]:

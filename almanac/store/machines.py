@@ -20,6 +20,19 @@ LEFT JOIN LATERAL (
 ) r ON true
 WHERE t.asset_id = :asset AND t.removed_on IS NULL ORDER BY p.id
 """
+HELD_AT_THE_END = HELD.replace("t.removed_on IS NULL", "t.removed_on = :on AND t.fitted_on <= :on")
+READINGS = """
+SELECT p.key, p.label, q.kind, q.number, t.id, t.fitted_on, t.removed_on, d.read_on, d."full" / d.design AS share, d.cycles
+FROM tenure t JOIN position p ON p.id = t.position_id JOIN part q ON q.id = t.part_id JOIN LATERAL (
+  SELECT DISTINCT ON (read_on) read_on, "full", design, cycles, withdrawn FROM reading WHERE tenure_id = t.id
+  ORDER BY read_on, recorded_at DESC, id DESC
+) d ON NOT d.withdrawn
+WHERE t.asset_id = :asset ORDER BY p.id, t.fitted_on, d.read_on
+"""
+NOT_BY_THEMSELVES = """
+SELECT p.label, p.serviceability, p.ordered_unit FROM position p JOIN asset a ON a.model_id = p.model_id
+WHERE a.id = :asset AND p.serviceability IN ('soldered', 'staked', 'in_assembly') ORDER BY p.id
+"""
 EVENTS = """
 SELECT i.occurred_on AS day, 'incident' AS what, r.reason AS words, r.finding AS more, i.id AS number
 FROM incident i JOIN event_revision r ON r.incident_id = i.id AND r.number = i.latest_number WHERE i.asset_id = :asset
@@ -66,6 +79,29 @@ class HeldRow(NamedTuple):
     warranty_until: date | None
     read_on: date | None
     share: float | None
+
+
+class ReadingRow(NamedTuple):
+    """A reading of a part that is or was in a machine. share : of what it was made for"""
+
+    key: str
+    label: str
+    kind: str
+    number: str
+    tenure_id: int
+    fitted_on: date
+    removed_on: date | None
+    read_on: date
+    share: float
+    cycles: int | None
+
+
+class FixedRow(NamedTuple):
+    """A place whose part is not replaced by itself. held : how it is held · ordered : what is ordered in its place"""
+
+    label: str
+    held: str
+    ordered: str | None
 
 
 class EventRow(NamedTuple):
@@ -135,6 +171,21 @@ def ended_with(session: Session, asset_id: int, on: date) -> list[int]:
 def held(session: Session, asset_id: int) -> list[HeldRow]:
     """What is in a machine."""
     return [HeldRow(*row) for row in session.execute(text(HELD), {"asset": asset_id})]
+
+
+def held_at_the_end(session: Session, asset_id: int, on: date) -> list[HeldRow]:
+    """What was in a machine when it left on a day."""
+    return [HeldRow(*row) for row in session.execute(text(HELD_AT_THE_END), {"asset": asset_id, "on": on})]
+
+
+def readings(session: Session, asset_id: int) -> list[ReadingRow]:
+    """Readings of all parts that were ever in a machine, part by part."""
+    return [ReadingRow(*row) for row in session.execute(text(READINGS), {"asset": asset_id})]
+
+
+def fixed(session: Session, asset_id: int) -> list[FixedRow]:
+    """What in a machine is not replaced by itself, by its model's page."""
+    return [FixedRow(*row) for row in session.execute(text(NOT_BY_THEMSELVES), {"asset": asset_id})]
 
 
 def lacking(session: Session, asset_id: int, kinds: list[str]) -> list[str]:

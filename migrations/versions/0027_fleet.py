@@ -80,6 +80,11 @@ def upgrade() -> None:
         sa.UniqueConstraint("user_id", "name", name=op.f("uq_fleet_view_user_id_name")),
         sa.ForeignKeyConstraint(["user_id"], ["user.id"], name=op.f("fk_fleet_view_user_id_user")),
     )
+    op.add_column("asset", sa.Column("disposed_on", sa.Date()))
+    op.add_column("asset", sa.Column("disposal", sa.String()))
+    op.create_check_constraint(op.f("ck_asset_disposed_after_retired"), "asset", "disposed_on >= retired_on")
+    op.create_check_constraint(op.f("ck_asset_disposal_whole"), "asset", "(disposed_on IS NULL) = (disposal IS NULL)")
+    op.create_check_constraint(op.f("ck_asset_disposed_is_retired"), "asset", "disposed_on IS NULL OR retired_on IS NOT NULL")
     op.add_column("reading", sa.Column("cycles", sa.Integer()))
     op.create_check_constraint(op.f("ck_reading_cycles_not_negative"), "reading", "cycles >= 0")
     for table in ("machine_report", "report_question", "fleet_view"):
@@ -88,5 +93,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_column("reading", "cycles")
+    op.drop_column("asset", "disposal")
+    op.drop_column("asset", "disposed_on")
     for table in ("fleet_view", "report_question", "machine_report", "access_token"):
         op.drop_table(table)

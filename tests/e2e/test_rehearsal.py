@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import SignIn
 
 Axe = Callable[[Page], list[dict[str, Any]]]
-SLOW = 90_000
+SLOW = 300_000
 
 
 def test_rules_are_played_beside_the_plan_and_an_aim_is_taken_over(sign_in: SignIn, axe: Axe) -> None:

@@ -107,7 +107,7 @@ def test_ages_add_up_to_the_register_and_asks_to_the_rates(lead: Client) -> None
         assert sum(sum(row["machines"]) for row in ages["rows"]) == total
 
     def asked(ages: dict[str, Any], kind: str) -> float:
-        return sum(one["failures"] for row in ages["rows"] for one in row["asks"] if one["kind"] == kind)
+        return sum(float(one["failures"]) for row in ages["rows"] for one in row["asks"] if one["kind"] == kind)
 
     for kind in by_model["kinds"]:
         assert asked(by_model, kind) == pytest.approx(asked(by_site, kind))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from almanac.core.parts.kinds import Kind
@@ -48,12 +48,13 @@ def met(held: Sequence[Held], empty: Sequence[Empty], report: Reported) -> dict[
     return found
 
 
-def missing(held: Sequence[Held], report: Reported) -> list[str]:
+def missing(held: Sequence[Held], report: Reported, *, unrecorded: Collection[str] = ()) -> list[str]:
     """What a machine should report by its record and does not, or has more of in sum: each as a question.
 
     Parameters
     ----------
     held : parts on record · report : of the machine; of a kind it says nothing of, nothing is asked
+    unrecorded : kinds of which a place has nothing on record, such as memory on the board: their sum says nothing
     """
     asked = []
     for kind, seen in _by_kind(report):
@@ -62,7 +63,8 @@ def missing(held: Sequence[Held], report: Reported) -> list[str]:
             asked.append(f"it reports {_count(len(seen), kind)}, on record are {_count(len(own), kind)}: was one taken out?")
     memory = [part.size for part in held if part.kind == Kind.MEMORY]
     known = [size for size in memory if size is not None]
-    if report.memory_gb is not None and memory and len(known) == len(memory) and abs(sum(known) - report.memory_gb) >= SAME_TOTAL_GB:
+    summed = memory and Kind.MEMORY not in unrecorded
+    if report.memory_gb is not None and summed and len(known) == len(memory) and abs(sum(known) - report.memory_gb) >= SAME_TOTAL_GB:
         asked.append(f"it reports {report.memory_gb:g} GB of memory, on record are {sum(known):g} GB: was it changed without a record?")
     return asked
 

@@ -147,5 +147,7 @@ def reinstate(session: Session, tag: str, by: By) -> None:
     if asset.retired_on is None:
         raise Refused(Fault("tag", "it is in use"))
     was = asset.retired_on
+    gone = [("disposed", in_words(asset.disposal), "in use")] if asset.disposal is not None else []
+    asset.disposed_on = asset.disposal = None
     bring_back(session, asset, machines.last_stay(session, asset.id), machines.ended_with(session, asset.id, was))
-    _note(session, asset, [("retired", day(was), "in use")], by)
+    _note(session, asset, [*gone, ("retired", day(was), "in use")], by)

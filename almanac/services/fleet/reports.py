@@ -153,7 +153,8 @@ def _written(session: Session, asset: Asset, report: Reported, on: date, *, newe
         else:
             doubts.append(f"{labels[key]} says serial {serial}, which is on record of another part: was it changed without a record?")
     written += _read(session, asset, found, {key: tenure for key, (tenure, _) in rows.items()}, labels, on, by)
-    return written, [*found.otherwise, *missing(held, report), *doubts]
+    unrecorded = {place.kind for place in store.empty_places(session, asset, [kind.value for kind in SIZES])}
+    return written, [*found.otherwise, *missing(held, report, unrecorded=unrecorded), *doubts]
 
 
 def _read(session: Session, asset: Asset, found: Kept, tenures: dict[str, Tenure], labels: dict[str, str], on: date, by: By) -> list[str]:
@@ -169,13 +170,16 @@ def _read(session: Session, asset: Asset, found: Kept, tenures: dict[str, Tenure
 
 def _held(session: Session, asset_id: int, on: date) -> list[Held]:
     return [
-        Held(position.key, position.label, part.kind, _size(part.kind, part.facts), unit.serial or "")
+        Held(position.key, position.label, part.kind, size_of(part.kind, part.facts), unit.serial or "")
         for _, position, part, unit in store.held_on(session, asset_id, on)
         if part.kind in SIZES
     ]
 
 
-def _size(kind: str, facts: Any) -> float | None:
+def size_of(kind: str, facts: Any) -> float | None:
+    """GB of a drive or module, Wh of a pack; None of other kinds, and where nobody knows."""
+    if kind not in SIZES:
+        return None
     fact = known(facts, SIZES[Kind(kind)])
     return float(fact.value) if fact else None
 
@@ -192,7 +196,7 @@ def _meet(session: Session, asset: Asset, report: Reported, by: By) -> list[str]
             place.label,
             place.kind,
             place.never,
-            {part.number: _size(part.kind, part.facts) for part in fitting.get(place.position_id, []) if part.kind == place.kind},
+            {part.number: size_of(part.kind, part.facts) for part in fitting.get(place.position_id, []) if part.kind == place.kind},
         )
         for place in places
     ]

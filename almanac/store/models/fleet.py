@@ -14,13 +14,16 @@ from almanac.store.models.base import Base, Id, Moment, one_of
 
 
 class Asset(Base):
-    """One machine. `options` holds actual values; a name that is absent is unknown."""
+    """One machine. `options` holds actual values; a name that is absent is unknown. `disposal` says what became of it and of its data."""
 
     __tablename__ = "asset"
     __table_args__ = (
         one_of("duty", Duty),
         UniqueConstraint("id", "model_id", name="uq_asset_id_model"),
         CheckConstraint("retired_on >= in_service_on", name="retired_after_in_service"),
+        CheckConstraint("disposed_on >= retired_on", name="disposed_after_retired"),
+        CheckConstraint("(disposed_on IS NULL) = (disposal IS NULL)", name="disposal_whole"),
+        CheckConstraint("disposed_on IS NULL OR retired_on IS NOT NULL", name="disposed_is_retired"),
         CheckConstraint("retire_planned_on >= in_service_on", name="planned_after_in_service"),
         Index("ix_asset_model_id", "model_id"),
     )
@@ -33,6 +36,8 @@ class Asset(Base):
     in_service_on: Mapped[date]
     retire_planned_on: Mapped[date | None]
     retired_on: Mapped[date | None]
+    disposed_on: Mapped[date | None]
+    disposal: Mapped[str | None]
 
 
 class AssetStay(Base):

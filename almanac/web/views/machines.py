@@ -5,8 +5,9 @@ from __future__ import annotations
 from flask import Blueprint
 
 from almanac.services.clock import read_clock
+from almanac.services.fleet.dispose import Disposal, dispose
 from almanac.services.fleet.edit import By, MachineEdit, edit_machine, reinstate, retire, send_machine
-from almanac.services.fleet.machine import read_machine
+from almanac.services.fleet.machine import Curve, SaidLast, read_machine
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
@@ -30,15 +31,49 @@ def one_machine(tag: str) -> schemas.MachineView:
         site=page.site_code,
         in_service_on=asset.in_service_on,
         retired_on=asset.retired_on,
+        disposed_on=asset.disposed_on,
+        disposal=asset.disposal,
+        options={name: _option(value) for name, value in sorted(asset.options.items())},
         busy=page.busy,
         fields=schemas.MachineFields.model_validate(asset, from_attributes=True),
         held=[schemas.HeldPartView.model_validate({**part.row._asdict(), "age_days": part.age_days}, extra="ignore") for part in page.held],
         lacking=page.lacking,
+        fixed=[schemas.FixedPartView.model_validate(row) for row in page.fixed],
+        curves=[_curve(curve) for curve in page.curves],
+        harvest=schemas.HarvestView.model_validate(page.harvest),
+        said=_said(page.said),
         notes=[schemas.MachineNoteView.model_validate(row) for row in page.notes],
         events=[schemas.MachineEventView.model_validate(row) for row in page.events],
         number_of_changes=page.number_of_changes,
         changes=[CatalogChangeView.model_validate(row) for row in page.changes],
     )
+
+
+def _option(value: object) -> str:
+    """A value of an option in words."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return str(value).replace("_", " ")
+
+
+def _curve(curve: Curve) -> schemas.CurveView:
+    first = curve.rows[0]
+    return schemas.CurveView(
+        label=first.label,
+        kind=first.kind,
+        number=first.number,
+        since=first.fitted_on,
+        until=first.removed_on,
+        threshold=curve.threshold,
+        points=[schemas.ReadPointView(on=row.read_on, share=row.share, cycles=row.cycles) for row in curve.rows],
+    )
+
+
+def _said(said: SaidLast | None) -> schemas.SaidLastView | None:
+    if said is None:
+        return None
+    asked = [schemas.AskedOfMachine(id=number, words=words) for number, words in said.asked.items()]
+    return schemas.SaidLastView(at=said.at, says=said.says, missed=said.missed, asked=asked)
 
 
 def _by(expected_changes: int) -> By:
@@ -63,6 +98,13 @@ def move_one_machine(tag: str, json: schemas.MachineMoveIn) -> schemas.MachineCh
 def retire_one_machine(tag: str, json: schemas.MachineRetireIn) -> schemas.MachineChanged:
     """It leaves with what it holds."""
     retire(session(), tag, json.on, _by(json.expected_changes))
+    return schemas.MachineChanged(tag=tag)
+
+
+@endpoint(blueprint, "/<tag>/disposal", method="POST", access=Role.LEAD, replies=schemas.MachineChanged, status=201)
+def dispose_of_machine(tag: str, json: schemas.MachineDisposeIn) -> schemas.MachineChanged:
+    """A retired machine leaves for good."""
+    dispose(session(), tag, Disposal(json.gone, json.data, json.proof, json.on), _by(json.expected_changes))
     return schemas.MachineChanged(tag=tag)
 
 

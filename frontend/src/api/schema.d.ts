@@ -1339,6 +1339,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/machines/{tag}/disposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A retired machine leaves for good. */
+        post: operations["dispose_of_machine"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/machines/{tag}/moves": {
         parameters: {
             query?: never;
@@ -3484,6 +3501,16 @@ export interface components {
             units: number;
         };
         /**
+         * AskedOfMachine
+         * @description What it says that is on record otherwise.
+         */
+        AskedOfMachine: {
+            /** Id */
+            id: number;
+            /** Words */
+            words: string;
+        };
+        /**
          * Asks
          * @description What an answer is: one of what is on record, a number of days, a day, an amount, or words.
          * @enum {string}
@@ -4216,6 +4243,29 @@ export interface components {
             survival: number;
         };
         /**
+         * CurveView
+         * @description Readings of one part. until : the day it came out · threshold : share at which it is swapped
+         */
+        CurveView: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Number */
+            number: string;
+            /** Points */
+            points: components["schemas"]["ReadPointView"][];
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /** Threshold */
+            threshold: number | null;
+            /** Until */
+            until: string | null;
+        };
+        /**
          * CustodyIn
          * @description Where a drive that left its machine is now, or what became of its data.
          */
@@ -4246,6 +4296,12 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["DataCheckView"][];
         };
+        /**
+         * DataFate
+         * @description What became of the data on a machine's drives.
+         * @enum {string}
+         */
+        DataFate: "wiped and checked" | "drive destroyed" | "drive taken out before" | "it had no drive";
         /**
          * DayJobView
          * @description A job in hand. tone : ready, goes, waits or stopped · way : null while nobody knows its steps
@@ -5052,6 +5108,18 @@ export interface components {
             units: number;
         };
         /**
+         * FixedPartView
+         * @description A place whose part is not replaced by itself. held : how it is held · ordered : what is ordered in its place
+         */
+        FixedPartView: {
+            /** Held */
+            held: string;
+            /** Label */
+            label: string;
+            /** Ordered */
+            ordered: string | null;
+        };
+        /**
          * FleetLabelsQuery
          * @description tags : separated by commas · single : one label a page, for a label printer
          */
@@ -5238,6 +5306,18 @@ export interface components {
             on: string;
             /** Words */
             words: string;
+        };
+        /**
+         * HarvestView
+         * @description What its parts are worth taken out and tested, at their price less a share a year. parts : that count
+         */
+        HarvestView: {
+            /** Parts */
+            parts: number;
+            /** Penalty */
+            penalty: number;
+            /** Worth */
+            worth: number;
         };
         /**
          * HeldPartView
@@ -6747,6 +6827,23 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /**
+         * MachineDisposeIn
+         * @description It leaves for good. gone : where to · data : what became of the data on its drives · proof : certificate, or who took it
+         */
+        MachineDisposeIn: {
+            data: components["schemas"]["DataFate"];
+            /** Expected Changes */
+            expected_changes: number;
+            gone: components["schemas"]["WentTo"];
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Proof */
+            proof: string;
+        };
         /** MachineEditIn */
         MachineEditIn: {
             /** Expected Changes */
@@ -6878,11 +6975,20 @@ export interface components {
             busy: boolean;
             /** Changes */
             changes: components["schemas"]["CatalogChangeView"][];
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
+            /** Disposal */
+            disposal: string | null;
+            /** Disposed On */
+            disposed_on: string | null;
             /** Events */
             events: components["schemas"]["MachineEventView"][];
             fields: components["schemas"]["MachineFields"];
+            /** Fixed */
+            fixed: components["schemas"]["FixedPartView"][];
             /** Form */
             form: string;
+            harvest: components["schemas"]["HarvestView"];
             /** Held */
             held: components["schemas"]["HeldPartView"][];
             /**
@@ -6900,8 +7006,13 @@ export interface components {
             notes: components["schemas"]["MachineNoteView"][];
             /** Number Of Changes */
             number_of_changes: number;
+            /** Options */
+            options: {
+                [key: string]: string;
+            };
             /** Retired On */
             retired_on: string | null;
+            said: components["schemas"]["SaidLastView"] | null;
             /** Site */
             site: string | null;
             /** Tag */
@@ -9173,6 +9284,21 @@ export interface components {
             rate: number;
         };
         /**
+         * ReadPointView
+         * @description A reading. share : of what the part was made for · cycles : charge cycles counted by then
+         */
+        ReadPointView: {
+            /** Cycles */
+            cycles: number | null;
+            /**
+             * On
+             * Format: date
+             */
+            on: string;
+            /** Share */
+            share: number;
+        };
+        /**
          * ReadingIn
          * @description What a part in service could still give on a day: full and design capacity, in one unit.
          */
@@ -9940,6 +10066,23 @@ export interface components {
              * @default
              */
             words?: string;
+        };
+        /**
+         * SaidLastView
+         * @description What it said of itself last.
+         */
+        SaidLastView: {
+            /** Asked */
+            asked: components["schemas"]["AskedOfMachine"][];
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Missed */
+            missed: string[];
+            /** Says */
+            says: string[];
         };
         /**
          * ScanLabel
@@ -11490,6 +11633,12 @@ export interface components {
             /** Usable */
             usable: number;
         };
+        /**
+         * WentTo
+         * @description Where a machine went.
+         * @enum {string}
+         */
+        WentTo: "recycled" | "sold" | "returned to its lessor" | "given away";
         /**
          * WhatMoved
          * @description Parts a year: as said then, what moved it, as said now; they add up.
@@ -14447,6 +14596,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["MachineEditIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineChanged"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    dispose_of_machine: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                tag: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineDisposeIn"];
             };
         };
         responses: {

@@ -4,12 +4,14 @@ import { Link, NavLink, Outlet, useLocation, useNavigate } from "react-router";
 import { type Session, useSignOut } from "@/features/session/session.queries";
 import { longDay } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
+import { useOffline } from "@/lib/useOffline";
+import { usePage } from "@/lib/usePage";
 import { useSite } from "@/lib/useSite";
 import { ROLE_NAMES } from "@/lib/words";
 import { Sheet } from "@/ui/Sheet";
 import { FindField } from "./FindField";
 import { Freshness } from "./Freshness";
-import { KEYS, TABS } from "./tabs";
+import { ALSO, KEYS, TABS } from "./tabs";
 
 const MENU = "z-30 min-w-[190px] border border-ink bg-leaf py-1";
 const ITEM = "cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-pick";
@@ -17,8 +19,7 @@ const ITEM = "cursor-pointer px-3 py-1 outline-none data-[highlighted]:bg-pick";
 function SiteMenu({ session }: { session: Session }) {
   const [site, choose] = useSite();
   const chosen = session.sites.find((entry) => entry.code === site);
-  const count = session.sites.length;
-  const all = count === 0 ? "No site yet" : count === 1 ? "One site" : `All ${count} sites`;
+  const all = `All ${session.sites.length} sites`;
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger className="whitespace-nowrap font-semibold">{chosen?.name ?? all} ▾</DropdownMenu.Trigger>
@@ -109,8 +110,9 @@ function UserMenu({ session, onKeys }: { session: Session; onKeys: () => void })
 }
 
 function ThumbIndex() {
-  const { search } = useLocation();
+  const { search, pathname } = useLocation();
   const site = new URLSearchParams(search).get("site");
+  const also = ALSO[`/${pathname.split("/")[1]}`];
   return (
     <nav
       aria-label="Tabs"
@@ -122,7 +124,7 @@ function ThumbIndex() {
           to={site ? `${tab.path}?site=${site}` : tab.path}
           className={({ isActive }) =>
             `block rounded-r-[8px] border border-l-0 border-rule px-3 py-2 font-semibold max-[900px]:rounded-[6px] max-[900px]:border-l max-[600px]:min-w-0 max-[600px]:flex-1 max-[600px]:px-0.5 max-[600px]:text-center max-[600px]:text-[0.86rem] ${
-              isActive
+              isActive || also === tab.path
                 ? "border-b-[3px] border-b-accent bg-leaf text-ink"
                 : "mr-2 bg-pick text-soft hover:text-ink max-[600px]:mr-0"
             }`
@@ -142,6 +144,8 @@ export function Frame({ session }: { session: Session }) {
   const [keys, setKeys] = useState(false);
   const navigate = useNavigate();
   const { search } = useLocation();
+  usePage();
+  const offline = useOffline();
   const site = new URLSearchParams(search).get("site");
   const turn = (path: string) => () => navigate(site ? `${path}?site=${site}` : path);
   useKeys({
@@ -168,9 +172,15 @@ export function Frame({ session }: { session: Session }) {
           <Freshness />
         </div>
         <FindField />
-        <SiteMenu session={session} />
+        {session.sites.length > 1 && <SiteMenu session={session} />}
         <UserMenu session={session} onKeys={() => setKeys(true)} />
       </header>
+      {offline && (
+        <p role="status" className="shrink-0 border-b border-ink bg-pick px-4 py-1 font-semibold text-thin">
+          No connection: what is shown was read before, and nothing can be saved until it is back. The bench keeps what
+          is done and sends it then.
+        </p>
+      )}
       <div className="flex min-h-0 flex-1 max-[900px]:flex-col-reverse">
         <main id="body" tabIndex={-1} className="flex min-h-0 min-w-0 flex-1 flex-col outline-none">
           <Outlet context={session} />

@@ -1,5 +1,5 @@
 import { MutationCache, QueryCache, QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { lazy, StrictMode, Suspense } from "react";
+import { lazy, StrictMode, Suspense, useEffect } from "react";
 import { createRoot } from "react-dom/client";
 import { createBrowserRouter, Navigate, RouterProvider } from "react-router";
 import { onComing, theComing } from "@/api/answers";
@@ -11,6 +11,7 @@ import { useSession } from "@/features/session/session.queries";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Frame } from "./Frame";
 import "./styles.css";
+import { FailedToRead } from "@/ui/FailedToRead";
 
 const FleetPage = lazy(() => import("@/features/fleet/FleetPage"));
 const ReportsPage = lazy(() => import("@/features/fleet/ReportsPage"));
@@ -41,7 +42,16 @@ const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
 
 /** A session that ended meanwhile leads back to the door, whatever was asked for. */
 function onRefusal(error: Error): void {
-  if (isProblem(error) && error.status === 401) void client.invalidateQueries({ queryKey: ["session"] });
+  if (!isProblem(error) || error.status !== 401) return;
+  if (client.getQueryData<{ user: unknown }>(["session"])?.user) signedOut = true;
+  void client.invalidateQueries({ queryKey: ["session"] });
+}
+
+let signedOut = false;
+
+/** Whether a session ended without its user's doing: the door says so, once. */
+function wasSignedOut(): boolean {
+  return signedOut;
 }
 
 const client = new QueryClient({
@@ -71,12 +81,16 @@ onComing(askAgain);
 /** The frame for whoever is signed in, the sign-in page for everybody else. */
 function Door() {
   const session = useSession();
+  const inside = Boolean(session.data?.user);
+  useEffect(() => {
+    if (inside) signedOut = false;
+  }, [inside]);
   if (session.isError) {
-    return <Failed title="No connection" detail={session.error.message} onRetry={() => void session.refetch()} />;
+    return <FailedToRead title="No connection" query={session} />;
   }
   if (!session.data) return <Waiting what="Opening the almanac" />;
   if (session.data.user) return <Frame session={session.data} />;
-  return session.data.first_user ? <FirstUserPage /> : <SignInPage />;
+  return session.data.first_user ? <FirstUserPage /> : <SignInPage signedOut={wasSignedOut()} />;
 }
 
 const Later = ({ children }: { children: React.ReactNode }) => (

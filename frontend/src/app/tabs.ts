@@ -9,6 +9,9 @@ export const TABS = [
   { digit: "7", name: "Fleet", path: "/fleet" },
 ] as const;
 
+/** Pages that belong to a tab under another address. */
+export const ALSO: Record<string, string> = { "/machines": "/fleet", "/today": "/outlook" };
+
 export const KEYS: [string, string][] = [
   [TABS.map((tab) => tab.digit).join(", "), `turn to ${TABS.map((tab) => tab.name).join(", ")}`],
   ["d", "what is due today"],

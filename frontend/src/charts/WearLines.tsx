@@ -18,6 +18,8 @@ const WIDTH = 460;
 const HEIGHT = 190;
 const LEFT = 40;
 const AHEAD = 365;
+/** So many lines show each of their readings. */
+const FEW = 4;
 
 /** Readings of every unit by day, today as an upright line, and where each unit's line reaches the threshold in the coming year. */
 export function WearLines({ lines, threshold, colour, title }: WearLinesProps) {
@@ -66,6 +68,10 @@ export function WearLines({ lines, threshold, colour, title }: WearLinesProps) {
               strokeWidth={1}
               opacity={0.45}
             />
+            {lines.length <= FEW &&
+              line.points.map((point) => (
+                <circle key={point.day} cx={x(point.day)} cy={y(point.share)} r={3} fill={colour} />
+              ))}
             {last && line.crosses !== null && line.crosses <= AHEAD && line.crosses > last.day && (
               <>
                 <line

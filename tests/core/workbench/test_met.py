@@ -55,6 +55,8 @@ def test_what_is_less_or_more_than_on_record_is_asked() -> None:
     memory = [Held("a", "A", Kind.MEMORY, 8), Held("b", "B", Kind.MEMORY, 8)]
     assert missing(memory, Reported(memory_gb=24)) == ["it reports 24 GB of memory, on record are 16 GB: was it changed without a record?"]
     assert missing(memory, Reported(memory_gb=16.2)) == []
+    assert missing(memory, Reported(memory_gb=24), unrecorded={"memory"}) == []
+    assert missing(drives, Reported(drives=(DriveSeen(512),)), unrecorded={"memory"}) != []
     assert missing([Held("a", "A", Kind.MEMORY, None)], Reported(memory_gb=24)) == []
     assert missing([], Reported(memory_gb=24)) == []
 

@@ -5,7 +5,8 @@ import { plural, shortDay } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { SettingsSheet } from "@/shared/SettingsSheet";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { ApprovalsSheet } from "./ApprovalsSheet";
 import {
@@ -61,8 +62,7 @@ export default function BenchPage() {
     open,
   );
   useKeys({ j: () => open("new") });
-  if (found.isError)
-    return <Failed title="No jobs" detail={found.error.message} onRetry={() => void found.refetch()} />;
+  if (found.isError) return <FailedToRead title="No jobs" query={found} />;
   if (!found.data) return <Waiting what="Fetching the jobs" />;
   return (
     <Spread

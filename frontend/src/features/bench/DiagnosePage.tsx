@@ -4,6 +4,7 @@ import type { Schemas } from "@/api/client";
 import { percent, plural } from "@/lib/format";
 import { kindColour } from "@/lib/words";
 import { Button } from "@/ui/Button";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { TextField } from "@/ui/Field";
 import { Failed, Waiting } from "@/ui/Notice";
 import { Sheet } from "@/ui/Sheet";
@@ -23,7 +24,7 @@ type Diagnosis = Schemas["DiagnosisView"];
 export default function DiagnosePage() {
   const { job: id } = useParams();
   const job = useJob(Number(id));
-  if (job.isError) return <Failed title="No job" detail={job.error.message} onRetry={() => void job.refetch()} />;
+  if (job.isError) return <FailedToRead title="No job" query={job} />;
   if (!job.data) return <Waiting what="Fetching the job" />;
   return <Diagnosing job={job.data} />;
 }

@@ -5,8 +5,9 @@ import { capital, day } from "@/lib/format";
 import { minutesWords } from "@/lib/words";
 import { MachineNotes } from "@/shared/MachineNotes";
 import { Button } from "@/ui/Button";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { TextField } from "@/ui/Field";
-import { Failed, Waiting } from "@/ui/Notice";
+import { Waiting } from "@/ui/Notice";
 import { Sheet } from "@/ui/Sheet";
 import { AskApproval } from "./Approvals";
 import { useAbandon, useJob, useReopen } from "./bench.queries";
@@ -23,7 +24,7 @@ const ENDED = ["closed", "abandoned"];
 /** The record of a job: what it is for, how far it is, what was found, and every entry. */
 export function JobPlate({ id, session }: { id: number; session: Schemas["SessionState"] }) {
   const job = useJob(id);
-  if (job.isError) return <Failed title="No job" detail={job.error.message} onRetry={() => void job.refetch()} />;
+  if (job.isError) return <FailedToRead title="No job" query={job} />;
   if (!job.data) return <Waiting what="Fetching the job" />;
   return <Plate job={job.data} session={session} />;
 }

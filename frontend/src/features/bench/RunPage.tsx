@@ -1,7 +1,8 @@
 import { useEffect, useState } from "react";
 import { Link, Navigate, useParams } from "react-router";
 import { useKeys } from "@/lib/useKeys";
-import { Failed, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Waiting } from "@/ui/Notice";
 import { TouchButton } from "@/ui/Touch";
 import { AddStep } from "./AddStep";
 import { useAsset, useJob, useModelPage } from "./bench.queries";
@@ -24,7 +25,7 @@ const STEP_VIEW = "bench-view";
 export default function RunPage() {
   const { job: id } = useParams();
   const job = useJob(Number(id));
-  if (job.isError) return <Failed title="No job" detail={job.error.message} onRetry={() => void job.refetch()} />;
+  if (job.isError) return <FailedToRead title="No job" query={job} />;
   if (!job.data) return <Waiting what="Fetching the job" />;
   return <Running job={job.data} />;
 }

@@ -6,7 +6,8 @@ import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed, Nothing } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { type Calibration, type Marks, useCalibration } from "./calibration.queries";
 import { MarksPlate } from "./MarksPlate";
@@ -23,7 +24,7 @@ export default function CalibrationPage() {
   useWalk(found.data?.marks.map((marks) => marks.name) ?? [], kind, open);
   useKeys({ t: () => setTables((before) => !before) });
   if (found.isError) {
-    return <Failed title="No backtest" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="No backtest" query={found} />;
   }
   if (!found.data) return <Computing what="Forecasting past quarters" queryKey={["calibration"]} />;
   const chosen = found.data.marks.find((marks) => marks.name === kind) ?? found.data.marks[0];

@@ -3,7 +3,8 @@ import { useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
 import { day, figure, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
-import { Failed, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Waiting } from "@/ui/Notice";
 import { AboutSheet, SiteSheet, SupplierSheet } from "./CompanySheets";
 import { type Company, useCompany } from "./company.queries";
 import { WholeCompany } from "./WholeCompany";
@@ -19,7 +20,7 @@ export default function CompanyPage() {
   const [open, setOpen] = useState<Open>(null);
   const lead = session.user?.role === "lead";
   if (company.isError) {
-    return <Failed title="Not to be seen" detail={company.error.message} onRetry={() => void company.refetch()} />;
+    return <FailedToRead title="Not to be seen" query={company} />;
   }
   if (!company.data) return <Waiting what="Reading the company" />;
   const { fields, sites, suppliers, changes } = company.data;

@@ -1,5 +1,6 @@
 import { Link } from "react-router";
-import { Failed, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Waiting } from "@/ui/Notice";
 import { useFirstDay } from "./company.queries";
 
 const STANDS: Record<string, { word: string; look: string }> = {
@@ -43,7 +44,7 @@ const DOES: Record<string, { act: string; why: string }> = {
 export default function FirstDayPage() {
   const found = useFirstDay();
   if (found.isError) {
-    return <Failed title="Not to be seen" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="Not to be seen" query={found} />;
   }
   if (!found.data) return <Waiting what="Reading what is told" />;
   const { steps } = found.data;

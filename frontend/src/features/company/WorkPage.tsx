@@ -1,7 +1,8 @@
 import { isProblem } from "@/api/client";
 import { figure, moment, plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing, Waiting } from "@/ui/Notice";
 import { useWork, useWorkAct, type Work } from "./work.queries";
 
 const LOOKS: Record<string, string> = {
@@ -14,7 +15,7 @@ const LOOKS: Record<string, string> = {
 export default function WorkPage() {
   const found = useWork();
   if (found.isError) {
-    return <Failed title="Not to be seen" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="Not to be seen" query={found} />;
   }
   if (!found.data) return <Waiting what="Looking at the queue" />;
   const { work, workers, answers, megabytes, ceiling_megabytes } = found.data;

@@ -3,7 +3,7 @@ import { useSearchParams } from "react-router";
 import { figure, plural } from "@/lib/format";
 import { KIND_NAMES } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { type Ages, type Look, useAges } from "./fleet.queries";
 import { bandWords } from "./words";
 
@@ -31,9 +31,7 @@ export function AgeBands({ look, onLook, sites }: AgeBandsProps) {
   return (
     <div className="p-4">
       <h1 className="text-[1.75rem]">Fleet</h1>
-      {ages.isError && (
-        <Failed title="The fleet cannot be counted" detail={ages.error.message} onRetry={() => void ages.refetch()} />
-      )}
+      {ages.isError && <FailedToRead title="The fleet cannot be counted" query={ages} />}
       {ages.isPending && <Computing what="Counting the fleet" queryKey={["ages", by, look.site]} />}
       {ages.data && (
         <>

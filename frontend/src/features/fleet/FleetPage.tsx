@@ -3,7 +3,8 @@ import { useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
 import { plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { AgeBands } from "./AgeBands";
 import { ACTS, BulkSheet } from "./BulkSheet";
@@ -69,13 +70,7 @@ function Register({
       </p>
       <RegisterFilters look={look} onLook={onLook} models={models} />
       {chosen.length > 0 && <Picked chosen={chosen} lead={lead} onAct={setAct} onNone={() => setPicked(new Set())} />}
-      {register.isError && (
-        <Failed
-          title="The register cannot be shown"
-          detail={register.error.message}
-          onRetry={() => void register.refetch()}
-        />
-      )}
+      {register.isError && <FailedToRead title="The register cannot be shown" query={register} />}
       {register.isPending && <Waiting what="Reading the register" />}
       {register.data && machines.length === 0 && <None look={look} />}
       {machines.length > 0 && (

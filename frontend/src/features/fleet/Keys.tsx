@@ -3,8 +3,9 @@ import type { Schemas } from "@/api/client";
 import { day, moment } from "@/lib/format";
 import { AskSheet, ValueField } from "@/shared/AskSheet";
 import { Button } from "@/ui/Button";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { SelectField } from "@/ui/Field";
-import { Failed, Waiting } from "@/ui/Notice";
+import { Waiting } from "@/ui/Notice";
 import { useEndToken, useMakeToken, useTokens } from "./fleet.queries";
 
 type Scope = Schemas["TokenIn"]["scope"];
@@ -26,7 +27,7 @@ export function Keys({ session }: { session: Session }) {
   const [open, setOpen] = useState(false);
   const [made, setMade] = useState<Schemas["TokenMade"] | null>(null);
   if (tokens.isError) {
-    return <Failed title="Keys cannot be shown" detail={tokens.error.message} onRetry={() => void tokens.refetch()} />;
+    return <FailedToRead title="Keys cannot be shown" query={tokens} />;
   }
   if (!tokens.data) return <Waiting what="Reading the keys" />;
   const keys = tokens.data.tokens;

@@ -1,16 +1,19 @@
 import { useState } from "react";
 import { Link, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
+import { type LifeMark, LifeOfMachine } from "@/charts/LifeOfMachine";
 import { day, figure, plural } from "@/lib/format";
 import { DUTY_NAMES, FINDING_NAMES, KIND_NAMES } from "@/lib/words";
 import { MachineNotes } from "@/shared/MachineNotes";
 import { Button } from "@/ui/Button";
 import { Failed, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
+import { DisposeSheet, QuarantineSheet } from "./LeavingSheets";
+import { MachineCurves, MachineMore, MachineSaid } from "./MachineSaid";
 import { EditSheet, MoveSheet, RetireSheet, ReturnSheet } from "./MachineSheets";
 import { type Machine, useMachine } from "./machine.queries";
 
-type Open = "edit" | "move" | "retire" | "return" | null;
+type Open = "edit" | "move" | "retire" | "return" | "dispose" | "quarantine" | null;
 type Session = Schemas["SessionState"];
 
 const HAPPENED: Record<string, string> = {
@@ -21,6 +24,7 @@ const HAPPENED: Record<string, string> = {
 /** One machine: what is in it on the left, what happened to it on the right, with buttons that fit. */
 export default function MachinePage() {
   const { tag = "" } = useParams();
+  const today = useOutletContext<Session>().as_of;
   const machine = useMachine(tag);
   if (machine.isError) return <Failed title="No such machine" detail={machine.error.message} />;
   if (!machine.data) return <Waiting what="Reading the machine" />;
@@ -32,7 +36,7 @@ export default function MachinePage() {
       leftLabel="Machine"
       rightLabel="History"
       left={<Inside machine={machine.data} />}
-      right={<History machine={machine.data} />}
+      right={<History machine={machine.data} today={today} />}
     />
   );
 }
@@ -40,53 +44,94 @@ export default function MachinePage() {
 function Inside({ machine }: { machine: Machine }) {
   const session = useOutletContext<Session>();
   const [open, setOpen] = useState<Open>(null);
-  const lead = session.user?.role === "lead";
   const close = (): void => setOpen(null);
-  const site = session.sites.find((one) => one.code === machine.site);
   return (
     <div className="p-4">
       <h1 className="text-[1.75rem]">
         <span className="code">{machine.tag}</span>
       </h1>
-      <p className="mt-1 max-w-[62ch] font-serif text-[1.15rem] leading-snug">
-        <Link className="text-accent underline" to={`/models/${machine.model_id}`}>
-          {machine.model}
-        </Link>
-        {machine.retired_on ? (
-          <strong>
-            {", "}retired on {day(machine.retired_on)}, stood last
-          </strong>
-        ) : (
-          ""
-        )}{" "}
-        at {site?.name ?? machine.site ?? "no site"}, in service since {day(machine.in_service_on)},{" "}
-        {DUTY_NAMES[machine.fields.duty]}
-        {machine.fields.retire_planned_on && !machine.retired_on
-          ? `, to be retired on ${day(machine.fields.retire_planned_on)}`
-          : ""}
-        {machine.fields.serial ? `; serial ${machine.fields.serial}` : "; its serial is not on record"}.
-      </p>
-      <p className="mt-3 flex flex-wrap gap-2">
-        {!machine.retired_on && session.user?.role !== "reader" && (
-          <Link
-            className="rounded-[2px] border border-ink bg-ink px-3 py-1.5 font-semibold text-leaf"
-            to={`/bench/new?tag=${encodeURIComponent(machine.tag)}`}
-          >
-            Open a job
-          </Link>
-        )}
-        {lead && <Button onClick={() => setOpen("edit")}>Change</Button>}
-        {lead && !machine.retired_on && <Button onClick={() => setOpen("move")}>Move</Button>}
-        {lead && !machine.retired_on && <Button onClick={() => setOpen("retire")}>Retire</Button>}
-        {lead && machine.retired_on && <Button onClick={() => setOpen("return")}>It never left</Button>}
-      </p>
+      <About machine={machine} session={session} />
+      <Acts machine={machine} role={session.user?.role ?? "reader"} onOpen={setOpen} />
       <MachineNotes notes={machine.notes} />
+      <MachineSaid machine={machine} />
       <Held machine={machine} today={session.as_of} />
+      <MachineMore machine={machine} currency={session.currency} />
       {open === "edit" && <EditSheet machine={machine} onClose={close} />}
       {open === "move" && <MoveSheet machine={machine} session={session} onClose={close} />}
       {open === "retire" && <RetireSheet machine={machine} today={session.as_of} onClose={close} />}
       {open === "return" && <ReturnSheet machine={machine} onClose={close} />}
+      {open === "dispose" && <DisposeSheet machine={machine} today={session.as_of} onClose={close} />}
+      {open === "quarantine" && <QuarantineSheet machine={machine} onClose={close} />}
     </div>
+  );
+}
+
+/** What it is and where it stands, in a sentence. */
+function About({ machine, session }: { machine: Machine; session: Session }) {
+  const site = session.sites.find((one) => one.code === machine.site);
+  return (
+    <p className="mt-1 max-w-[62ch] font-serif text-[1.15rem] leading-snug">
+      <Link className="text-accent underline" to={`/models/${machine.model_id}`}>
+        {machine.model}
+      </Link>
+      {machine.retired_on ? (
+        <strong>
+          {", "}retired on {day(machine.retired_on)}, stood last
+        </strong>
+      ) : (
+        ""
+      )}{" "}
+      at {site?.name ?? machine.site ?? "no site"}, in service since {day(machine.in_service_on)},{" "}
+      {DUTY_NAMES[machine.fields.duty]}
+      {machine.fields.retire_planned_on && !machine.retired_on
+        ? `, to be retired on ${day(machine.fields.retire_planned_on)}`
+        : ""}
+      {machine.fields.serial ? `; serial ${machine.fields.serial}` : "; its serial is not on record"}.
+      {machine.disposed_on && (
+        <>
+          {" "}
+          It left for good on {day(machine.disposed_on)}: {machine.disposal}.
+        </>
+      )}
+    </p>
+  );
+}
+
+interface ActsProps {
+  machine: Machine;
+  role: string;
+  onOpen: (what: Open) => void;
+}
+
+/** What can be done with it, as it stands, by whoever looks. */
+function Acts({ machine, role, onOpen }: ActsProps) {
+  const lead = role === "lead";
+  return (
+    <p className="mt-3 flex flex-wrap gap-2">
+      {!machine.retired_on && role !== "reader" && (
+        <Link
+          className="rounded-[2px] border border-ink bg-ink px-3 py-1.5 font-semibold text-leaf"
+          to={`/bench/new?tag=${encodeURIComponent(machine.tag)}`}
+        >
+          Open a job
+        </Link>
+      )}
+      {lead && <Button onClick={() => onOpen("edit")}>Change</Button>}
+      {lead && !machine.retired_on && <Button onClick={() => onOpen("move")}>Move</Button>}
+      {lead && !machine.retired_on && <Button onClick={() => onOpen("retire")}>Retire</Button>}
+      {lead && machine.retired_on && !machine.disposed_on && (
+        <Button onClick={() => onOpen("dispose")}>Dispose of it</Button>
+      )}
+      {lead && machine.retired_on && <Button onClick={() => onOpen("return")}>It never left</Button>}
+      {!machine.retired_on && role !== "reader" && <Button onClick={() => onOpen("quarantine")}>Quarantine</Button>}
+      <a
+        className="rounded-[2px] border border-ink px-3 py-1.5 font-semibold hover:bg-pick"
+        href={`/api/v1/fleet/labels.pdf?tags=${encodeURIComponent(machine.tag)}&single=true`}
+        download
+      >
+        Label
+      </a>
+    </p>
   );
 }
 
@@ -160,10 +205,34 @@ function Held({ machine, today }: { machine: Machine; today: string }) {
   );
 }
 
-function History({ machine }: { machine: Machine }) {
+const ROWS: Record<string, LifeMark["row"]> = {
+  incident: "broke",
+  fitted: "fitted",
+  removed: "fitted",
+  stands: "stood",
+  job: "job",
+};
+
+/** Events as marks on its line of time; what it was delivered with is no event. */
+const marksOf = (machine: Machine): LifeMark[] =>
+  machine.events.flatMap((event) => {
+    const row = ROWS[event.what];
+    const delivered = event.what === "fitted" && event.day === machine.in_service_on;
+    return row && !delivered ? [{ day: event.day, row, title: `${day(event.day)}: ${event.words}` }] : [];
+  });
+
+function History({ machine, today }: { machine: Machine; today: string }) {
+  const last = machine.disposed_on ?? machine.retired_on ?? today;
   return (
     <div className="p-4">
       <h2 className="text-[1.5rem]">What happened</h2>
+      <LifeOfMachine
+        from={machine.in_service_on}
+        to={last}
+        marks={marksOf(machine)}
+        title={`${machine.tag} from ${day(machine.in_service_on)} to ${day(last)}; the list below says the same`}
+      />
+      <MachineCurves machine={machine} today={today} />
       <p>
         <Link className="text-accent underline" to={`/ledger?q=${encodeURIComponent(machine.tag)}`}>
           In the Ledger

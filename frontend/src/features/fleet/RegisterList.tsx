@@ -1,10 +1,13 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import { Link } from "react-router";
+import { useStacked } from "@/lib/narrow";
 import type { Look, RegisterLine } from "./fleet.queries";
 import { type Column, columnsOf, marksOf } from "./words";
 
 const ROW = 30;
+/** On a narrow screen a row stands as a block, two figures to a line. */
+const STACKED_LINE = 22;
 
 export interface RegisterListProps {
   machines: RegisterLine[];
@@ -24,12 +27,17 @@ export function RegisterList(props: RegisterListProps) {
   const { machines, look, more, loading, onMore, picked, onPick } = props;
   const frame = useRef<HTMLDivElement>(null);
   const columns = columnsOf(look.columns);
+  const stacked = useStacked();
+  const height = stacked ? ROW + STACKED_LINE * Math.ceil((columns.length + 1) / 2) : ROW;
   const rows = useVirtualizer({
     count: machines.length,
     getScrollElement: () => frame.current,
-    estimateSize: () => ROW,
+    estimateSize: () => height,
     overscan: 12,
   });
+  useEffect(() => {
+    if (height) rows.measure();
+  }, [rows, height]);
   const shown = rows.getVirtualItems();
   const last = shown.at(-1)?.index ?? 0;
   useEffect(() => {
@@ -44,11 +52,15 @@ export function RegisterList(props: RegisterListProps) {
         role="table"
         aria-label="Machines"
         aria-rowcount={props.total}
-        className="flex h-full min-w-[520px] flex-col"
-        style={{ minWidth: `${200 + columns.length * 96}px` }}
+        className="flex h-full flex-col"
+        style={stacked ? {} : { minWidth: `${200 + columns.length * 96}px` }}
       >
         <div role="rowgroup">
-          <div role="row" className="grid items-end gap-x-3 border-b border-ink py-1 text-[0.93rem]" style={grid}>
+          <div
+            role="row"
+            className="grid items-end gap-x-3 border-b border-ink py-1 text-[0.93rem] max-[700px]:flex max-[700px]:flex-wrap"
+            style={grid}
+          >
             {onPick && (
               <span role="columnheader">
                 <input
@@ -90,6 +102,8 @@ export function RegisterList(props: RegisterListProps) {
                   key={machine.tag}
                   {...props}
                   columns={columns}
+                  height={height}
+                  stacked={stacked}
                   grid={grid}
                   machine={machine}
                   place={item.index}
@@ -150,6 +164,8 @@ function Head({ column, look, onLook }: { column: Column } & Pick<RegisterListPr
 }
 
 interface RowProps extends RegisterListProps {
+  height: number;
+  stacked: boolean;
   columns: Column[];
   grid: { gridTemplateColumns: string };
   machine: RegisterLine;
@@ -157,13 +173,14 @@ interface RowProps extends RegisterListProps {
   top: number;
 }
 
-function Row({ columns, grid, machine, place, top, asOf, picked, onPick }: RowProps) {
+function Row({ columns, grid, height, stacked, machine, place, top, asOf, picked, onPick }: RowProps) {
+  const name = (words: string) => stacked && <span className="text-soft">{words} </span>;
   return (
     <div
       role="row"
       aria-rowindex={place + 1}
-      className={`absolute inset-x-0 grid items-center gap-x-3 border-b border-dotted border-rule hover:bg-pick ${picked.has(machine.tag) ? "bg-pick" : ""}`}
-      style={{ ...grid, height: ROW, transform: `translateY(${top}px)` }}
+      className={`absolute inset-x-0 grid items-center gap-x-3 border-b max-[700px]:flex max-[700px]:flex-wrap max-[700px]:content-center border-dotted border-rule hover:bg-pick ${picked.has(machine.tag) ? "bg-pick" : ""}`}
+      style={{ ...grid, height, transform: `translateY(${top}px)` }}
     >
       {onPick && (
         <span role="cell">
@@ -176,7 +193,7 @@ function Row({ columns, grid, machine, place, top, asOf, picked, onPick }: RowPr
           />
         </span>
       )}
-      <span role="cell">
+      <span role="cell" className="max-[700px]:basis-[70%]">
         <Link
           className="code inline-block py-0.5 text-accent underline"
           to={`/machines/${encodeURIComponent(machine.tag)}`}
@@ -188,9 +205,10 @@ function Row({ columns, grid, machine, place, top, asOf, picked, onPick }: RowPr
         <span
           key={column.name}
           role="cell"
-          className={`truncate ${column.numeric ? "text-right" : ""} ${column.name === "serial" ? "code" : ""}`}
+          className={`truncate max-[700px]:basis-[46%] ${column.numeric ? "text-right max-[700px]:text-left" : ""} ${column.name === "serial" ? "code" : ""}`}
           title={column.cell(machine, asOf)}
         >
+          {name(column.title)}
           {column.cell(machine, asOf)}
         </span>
       ))}

@@ -1,10 +1,11 @@
 import { useState } from "react";
 import { Link, useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
-import { day, figure, moment, percent, plural } from "@/lib/format";
+import { capital, day, figure, moment, percent, plural } from "@/lib/format";
 import { AskSheet, ValueField } from "@/shared/AskSheet";
 import { Button } from "@/ui/Button";
-import { Failed, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { useReports, useSettleQuestion } from "./fleet.queries";
 import { Keys } from "./Keys";
@@ -32,7 +33,7 @@ function Reports({ session }: { session: Session }) {
   const [asked, setAsked] = useState<Question | null>(null);
   const settles = session.user?.role !== "reader";
   if (found.isError) {
-    return <Failed title="Reports cannot be shown" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="Reports cannot be shown" query={found} />;
   }
   if (!found.data) return <Waiting what="Reading what machines report" />;
   const { ever, lately, in_use, total, questions, strangers } = found.data;
@@ -89,7 +90,7 @@ function Reports({ session }: { session: Session }) {
                     {question.site ? `, ${question.site}` : ""}
                   </span>
                 </th>
-                <td className="py-1 pr-3">{question.words}</td>
+                <td className="py-1 pr-3">{capital(question.words)}</td>
                 <td className="py-1 pr-3 whitespace-nowrap">{day(question.raised_on)}</td>
                 <td className="py-1 text-right whitespace-nowrap">
                   {settles && (
@@ -153,7 +154,7 @@ function HowTo() {
         </a>
         , one shell script, to it. Run as it is, it shows all that would be sent and sends nothing:
       </p>
-      <pre className="code mt-1 overflow-x-auto border border-rule bg-paper p-2">
+      <pre className="code mt-1 border border-rule bg-paper p-2 break-all whitespace-pre-wrap">
         {`sudo ./almanac-report\nsudo ./almanac-report --send --url ${window.location.origin} --key /etc/almanac-key --spread 60`}
       </pre>
       <p className="mt-1 text-soft">

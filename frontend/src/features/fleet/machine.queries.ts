@@ -30,3 +30,12 @@ export const useReinstateMachine = (tag: string) =>
   useWriting(async (json: Schemas["MachineReturnIn"]) =>
     body(await api.POST("/api/v1/machines/{tag}/return", { params: { path: { tag } }, body: json })),
   );
+
+export const useDisposeMachine = (tag: string) =>
+  useWriting(async (json: Schemas["MachineDisposeIn"]) =>
+    body(await api.POST("/api/v1/machines/{tag}/disposal", { params: { path: { tag } }, body: json })),
+  );
+
+/** A machine with a dangerous pack is stopped by a job that nobody but a lead releases. */
+export const useQuarantine = () =>
+  useWriting(async (json: Schemas["JobIn"]) => body(await api.POST("/api/v1/jobs", { body: json })));

@@ -5,6 +5,7 @@ import { plural } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { FINDING_NAMES, FINDINGS, KIND_NAMES, KINDS } from "@/lib/words";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { IncidentPlate } from "./IncidentPlate";
@@ -111,7 +112,7 @@ interface LogProps {
 
 function Log({ log, entries, chosen, onChoose }: LogProps) {
   if (log.isError) {
-    return <Failed title="The log cannot be shown" detail={log.error.message} onRetry={() => void log.refetch()} />;
+    return <FailedToRead title="The log cannot be shown" query={log} />;
   }
   if (log.isPending) return <Waiting what="Reading the log" />;
   if (entries.length === 0) return <Nothing>No incident is like that. Widen the filter, or record one.</Nothing>;

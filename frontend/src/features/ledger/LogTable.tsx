@@ -1,6 +1,7 @@
 import { useVirtualizer } from "@tanstack/react-virtual";
 import { useEffect, useRef } from "react";
 import { ageWithin, day } from "@/lib/format";
+import { useStacked } from "@/lib/narrow";
 import { FINDING_NAMES, kindColour } from "@/lib/words";
 import type { LogEntry } from "./ledger.queries";
 
@@ -14,7 +15,11 @@ export interface LogTableProps {
 }
 
 const ROW = 44;
-const GRID = "grid grid-cols-[92px_82px_minmax(0,1.1fr)_minmax(0,1.3fr)_118px] gap-x-3 items-center px-3";
+const STACKED_ROW = 104;
+const GRID =
+  "grid grid-cols-[92px_82px_minmax(0,1.1fr)_minmax(0,1.3fr)_118px] gap-x-3 items-center px-3 max-[700px]:grid-cols-[92px_82px_minmax(0,1fr)] max-[700px]:py-1";
+/** On a narrow screen a row stands as a block: what and where it was below its day. */
+const WIDE_CELL = "min-w-0 leading-tight max-[700px]:order-last max-[700px]:col-span-3";
 
 /**
  * The failure log; only the rows in sight exist, and the next page is fetched before its end is reached.
@@ -22,12 +27,16 @@ const GRID = "grid grid-cols-[92px_82px_minmax(0,1.1fr)_minmax(0,1.3fr)_118px] g
  */
 export function LogTable({ entries, chosen, onChoose, more, loading, onMore }: LogTableProps) {
   const frame = useRef<HTMLDivElement>(null);
+  const height = useStacked() ? STACKED_ROW : ROW;
   const rows = useVirtualizer({
     count: entries.length,
     getScrollElement: () => frame.current,
-    estimateSize: () => ROW,
+    estimateSize: () => height,
     overscan: 12,
   });
+  useEffect(() => {
+    if (height) rows.measure();
+  }, [rows, height]);
   const shown = rows.getVirtualItems();
   const last = shown.at(-1)?.index ?? 0;
   useEffect(() => {
@@ -45,7 +54,10 @@ export function LogTable({ entries, chosen, onChoose, more, loading, onMore }: L
       className="mt-2 flex min-h-[300px] flex-1 flex-col"
     >
       <div role="rowgroup">
-        <div role="row" className={`${GRID} border-b border-ink py-1 text-[0.93rem] font-semibold text-soft`}>
+        <div
+          role="row"
+          className={`${GRID} border-b border-ink py-1 text-[0.93rem] font-semibold text-soft max-[700px]:sr-only`}
+        >
           {["Day", "Asset", "Model, site", "Part, what was noticed", "Finding"].map((name) => (
             <span role="columnheader" key={name}>
               {name}
@@ -65,6 +77,7 @@ export function LogTable({ entries, chosen, onChoose, more, loading, onMore }: L
                 entry={entry}
                 place={item.index}
                 top={item.start}
+                height={height}
                 picked={entry.incident_id === chosen}
                 onChoose={onChoose}
               />
@@ -81,11 +94,12 @@ interface RowProps {
   entry: LogEntry;
   place: number;
   top: number;
+  height: number;
   picked: boolean;
   onChoose: (id: number) => void;
 }
 
-function LogRow({ entry, place, top, picked, onChoose }: RowProps) {
+function LogRow({ entry, place, top, height, picked, onChoose }: RowProps) {
   const line = entry.lines[0];
   const colour = entry.finding === "open" ? "font-semibold text-thin" : "";
   return (
@@ -95,7 +109,7 @@ function LogRow({ entry, place, top, picked, onChoose }: RowProps) {
       aria-rowindex={place + 1}
       onClick={() => onChoose(entry.incident_id)}
       className={`${GRID} absolute inset-x-0 cursor-pointer border-b border-dotted border-rule hover:bg-pick ${picked ? "bg-pick shadow-[inset_5px_0_0_var(--accent)]" : ""}`}
-      style={{ height: ROW, transform: `translateY(${top}px)` }}
+      style={{ height, transform: `translateY(${top}px)` }}
     >
       <span role="cell">
         <button type="button" className="whitespace-nowrap text-left">
@@ -105,11 +119,11 @@ function LogRow({ entry, place, top, picked, onChoose }: RowProps) {
       <span role="cell" className="code">
         {entry.tag}
       </span>
-      <span role="cell" className="min-w-0 leading-tight">
+      <span role="cell" className={WIDE_CELL}>
         <span className="block truncate">{entry.model}</span>
         <span className="block truncate text-[0.9rem] text-soft">{entry.site}</span>
       </span>
-      <span role="cell" className="min-w-0 leading-tight">
+      <span role="cell" className={WIDE_CELL}>
         <span className="block truncate">
           <span
             className="mr-1.5 inline-block size-[9px] rounded-[2px]"

@@ -2,15 +2,15 @@ import { Link, useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
 import { money, percent, plural } from "@/lib/format";
 import { KIND_NAMES, kindColour } from "@/lib/words";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing, Waiting } from "@/ui/Notice";
 import { useLineUp } from "./models.queries";
 
 /** Which stock parts to keep at all, what each covers, and what fewer lines would save a year. */
 export function LineUpPage() {
   const lineUp = useLineUp();
   const session = useOutletContext<Schemas["SessionState"]>();
-  if (lineUp.isError)
-    return <Failed title="No line-up" detail={lineUp.error.message} onRetry={() => void lineUp.refetch()} />;
+  if (lineUp.isError) return <FailedToRead title="No line-up" query={lineUp} />;
   if (!lineUp.data) return <Waiting what="Choosing the parts to keep" />;
   if (lineUp.data.kinds.length + lineUp.data.unsaid.length === 0)
     return <Nothing>Nothing is in service yet, so there is nothing to choose.</Nothing>;

@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { ComparePage } from "./ComparePage";
 import { LineUpPage } from "./LineUpPage";
@@ -18,7 +19,7 @@ export default function ModelsPage() {
   const navigate = useNavigate();
   const [compared, setCompared] = useState<number[]>(() => comparedIn(params.get("models")));
   if (index.isError) {
-    return <Failed title="No catalog" detail={index.error.message} onRetry={() => void index.refetch()} />;
+    return <FailedToRead title="No catalog" query={index} />;
   }
   if (!index.data) return <Waiting what="Reading the catalog" />;
   const rows = index.data.models;
@@ -59,7 +60,7 @@ function Right({ view, part, chosen }: { view: string | undefined; part: string 
 function OneModel({ id, part }: { id: number; part: string | undefined }) {
   const page = useModelPage(id);
   if (page.isError) {
-    return <Failed title="No page" detail={page.error.message} onRetry={() => void page.refetch()} />;
+    return <FailedToRead title="No page" query={page} />;
   }
   if (!page.data) return <Waiting what="Opening the page" />;
   return part === "route" ? <RoutePage page={page.data} /> : <ModelPlate page={page.data} />;

@@ -7,9 +7,9 @@ import { money as amount, figure, plural } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { Button } from "@/ui/Button";
 import { Computing } from "@/ui/Computing";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { TextField } from "@/ui/Field";
 import { FigureTable } from "@/ui/FigureTable";
-import { Failed } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { type Money, useMoney } from "./money.queries";
 import { Shelves } from "./Shelves";
@@ -28,7 +28,7 @@ export default function MoneyPage() {
   const found = useMoney(budget);
   useKeys({ t: () => setTables((before) => !before) });
   if (found.isError) {
-    return <Failed title="No curve" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="No curve" query={found} />;
   }
   if (!found.data) return <Computing what="Weighing what money buys" queryKey={["money", budget]} />;
   const data = found.data;

@@ -5,7 +5,8 @@ import { day, figure, money, plural, shortDay } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
 import { SettingsSheet } from "@/shared/SettingsSheet";
 import { Button } from "@/ui/Button";
-import { Failed, Nothing, Waiting } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { DraftPlate } from "./DraftPlate";
 import { OrderPlate } from "./OrderPlate";
@@ -149,7 +150,7 @@ export default function OrdersPage() {
   const numbers = list.data?.orders.map((one) => one.number) ?? [];
   useWalk(numbers, order ?? null, open);
   if (list.isError) {
-    return <Failed title={list.error.name} detail={list.error.message} onRetry={() => void list.refetch()} />;
+    return <FailedToRead title="Orders cannot be shown" query={list} />;
   }
   if (!list.data) return <Waiting what="Reading the orders" />;
   const found = list.data;

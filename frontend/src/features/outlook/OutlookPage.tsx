@@ -7,7 +7,8 @@ import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { KINDS } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed, Nothing } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Due } from "./Due";
 import { Others } from "./Others";
@@ -108,7 +109,7 @@ export function OutlookPage() {
   useWalk(numbers, number ?? null, open);
 
   if (outlook.isError) {
-    return <Failed title={outlook.error.name} detail={outlook.error.message} onRetry={() => void outlook.refetch()} />;
+    return <FailedToRead title="The outlook cannot be shown" query={outlook} />;
   }
   if (!outlook.data) return <Computing what="Computing the outlook" queryKey={["outlook", site]} />;
   return (

@@ -148,7 +148,7 @@ function NextOrder({ line, asOf }: { line: PartLine; asOf: string }) {
 export function PartTable(props: PartTableProps) {
   const kinds = [...new Set(props.lines.map((line) => line.kind))];
   return (
-    <table className="mt-2 w-full border-collapse">
+    <table className="mt-2 w-full border-collapse max-[700px]:px-3">
       <thead>
         <tr className="text-soft">
           <th scope="col" className={`${HEAD} pl-4`}>
@@ -167,7 +167,7 @@ export function PartTable(props: PartTableProps) {
             On the shelf
             <br />+ coming
           </th>
-          <th scope="col" className={`${HEAD} text-left`}>
+          <th data-name="Position without orders" scope="col" className={`${HEAD} text-left`}>
             Position without orders
             <MonthHead outlook={props.outlook} />
           </th>

@@ -3,7 +3,7 @@ import type { Schemas } from "@/api/client";
 import { useKeys } from "@/lib/useKeys";
 import { useSite } from "@/lib/useSite";
 import { Computing } from "@/ui/Computing";
-import { Failed } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { Decisions } from "./Decisions";
 import { Orders } from "./Orders";
 import { usePlate } from "./outlook.queries";
@@ -20,9 +20,7 @@ export function PlatePage({ number, session }: { number: string; session: Schema
   const plate = usePlate(number, site);
   useKeys({ t: () => setTables((before) => !before), w: () => setWorking((before) => !before) });
   if (plate.isError) {
-    return (
-      <Failed title="This part cannot be shown" detail={plate.error.message} onRetry={() => void plate.refetch()} />
-    );
+    return <FailedToRead title="This part cannot be shown" query={plate} />;
   }
   if (!plate.data) return <Computing what="Computing the plate" queryKey={["plate", number, site]} />;
   return (

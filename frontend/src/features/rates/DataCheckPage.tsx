@@ -4,7 +4,8 @@ import { day, figure, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed, Nothing } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { useDataChecks } from "./rates.queries";
 
@@ -23,7 +24,7 @@ export default function DataCheckPage() {
     (key) => void navigate(`/rates/data/${key}`),
   );
   if (found.isError) {
-    return <Failed title="No data check" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="No data check" query={found} />;
   }
   if (!found.data) return <Computing what="Looking through every life" queryKey={["rates", "data-check"]} />;
   return (

@@ -5,7 +5,8 @@ import { LifeBar } from "@/charts/LifeBar";
 import { day, figure, plural } from "@/lib/format";
 import { AIR_NAMES, COUNTED_NAMES, DUTY_NAMES, kindColour } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed, Nothing } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing } from "@/ui/Notice";
 import { usePoolLives } from "./rates.queries";
 
 type Life = Schemas["LifeView"];
@@ -26,7 +27,7 @@ export default function PoolLivesPage() {
   };
   const found = usePoolLives(pool);
   if (found.isError) {
-    return <Failed title="No lives" detail={found.error.message} onRetry={() => void found.refetch()} />;
+    return <FailedToRead title="No lives" query={found} />;
   }
   if (!found.data) return <Computing what="Reading every life of the pool" queryKey={["rates", "lives", pool]} />;
   const { lives, exposure_years, confirmed, open, left_out } = found.data;

@@ -6,7 +6,7 @@ import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, KINDS, kindColour } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { Spread } from "@/ui/Spread";
 import { KindPlate } from "./KindPlate";
 import { type KindRates, useKindRates } from "./rates.queries";
@@ -28,7 +28,7 @@ export default function RatesPage() {
       <div className="p-4">
         <h1 className="text-[1.75rem]">Rates</h1>
         <StartingPoint kind={kind} />
-        <Failed title="No rates" detail={rates.error.message} onRetry={() => void rates.refetch()} />
+        <FailedToRead title="No rates" query={rates} />
       </div>
     );
   }

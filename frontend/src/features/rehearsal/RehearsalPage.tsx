@@ -3,7 +3,7 @@ import type { Schemas } from "@/api/client";
 import { figure, money, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
 import { Computing } from "@/ui/Computing";
-import { Failed } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { Spread } from "@/ui/Spread";
 import { RulePlate } from "./RulePlate";
 import { type Rehearsal, useRehearsals, useRules } from "./rehearsal.queries";
@@ -27,7 +27,7 @@ export default function RehearsalPage() {
     choose,
   );
   if (plan.isError) {
-    return <Failed title="Nothing to play" detail={plan.error.message} onRetry={() => void plan.refetch()} />;
+    return <FailedToRead title="Nothing to play" query={plan} />;
   }
   if (!plan.data) return <Computing what="Playing the plan forward" queryKey={["rehearsal", "rule", "plan"]} />;
   const found = rows.find((row) => row.rule === chosen)?.query;
@@ -74,7 +74,7 @@ export default function RehearsalPage() {
             mayChange={session.user?.role === "lead"}
           />
         ) : found?.isError ? (
-          <Failed title="Not played" detail={found.error.message} onRetry={() => void found.refetch()} />
+          <FailedToRead title="Not played" query={found} />
         ) : (
           <Computing what={`Playing: ${ruleName(chosen)}`} queryKey={["rehearsal", "rule", chosen]} />
         )

@@ -3,8 +3,8 @@ import { isProblem, type Schemas } from "@/api/client";
 import { day, plural } from "@/lib/format";
 import { DUTY_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { TextField } from "@/ui/Field";
-import { Failed } from "@/ui/Notice";
 import { type Change, isPlanned, useMakePlan, usePlanOfFleet, useWithdraw } from "./scenarios.queries";
 
 type Planned = Schemas["PlannedChange"];
@@ -24,9 +24,7 @@ export function FleetPlan({ changes, mayPlan, onPlanned }: FleetPlanProps) {
     <section aria-label="Plan of the fleet" className="mt-6">
       <h2 className="border-b border-ink text-[1.2rem]">Plan of the fleet</h2>
       <p className="text-soft">What is decided for days to come. Every outlook counts on it.</p>
-      {found.isError && (
-        <Failed title="The plan cannot be shown" detail={found.error.message} onRetry={() => void found.refetch()} />
-      )}
+      {found.isError && <FailedToRead title="The plan cannot be shown" query={found} />}
       {found.data && plans.length === 0 && <p className="mt-1">Nothing is planned.</p>}
       {plans.length > 0 && (
         <table className="mt-1 w-full">

@@ -9,7 +9,7 @@ interface Credentials {
   password: string;
 }
 
-export function SignInPage() {
+export function SignInPage({ signedOut = false }: { signedOut?: boolean }) {
   const { register, handleSubmit } = useForm<Credentials>({ defaultValues: { login: "", password: "" } });
   const signIn = useSignIn();
   const problem = isProblem(signIn.error) ? signIn.error : null;
@@ -17,6 +17,12 @@ export function SignInPage() {
     <main className="mx-auto mt-[16vh] w-[min(380px,92vw)] border-t-4 border-double border-ink bg-leaf p-7">
       <h1 className="text-[2rem]">Parts Almanac</h1>
       <p className="mt-1 mb-5 text-soft">What is inside, what fails, what to order by which day.</p>
+      {signedOut && (
+        <p role="status" className="mb-4 border-l-4 border-thin bg-pick p-2">
+          You were signed out: your session had ended. Sign in, and the page you were on comes back; what was not saved
+          has to be done again.
+        </p>
+      )}
       <form className="grid gap-4" onSubmit={handleSubmit((values) => signIn.mutate(values))} noValidate>
         <TextField
           label="Login"

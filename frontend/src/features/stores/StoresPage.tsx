@@ -4,7 +4,8 @@ import type { Schemas } from "@/api/client";
 import { figure, plural, shortDay } from "@/lib/format";
 import { KIND_NAMES, KINDS, kindColour } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
-import { Failed, Nothing } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { Books } from "./Books";
 import { FilesSheet } from "./FilesSheet";
@@ -67,7 +68,7 @@ function LaneWords({ site, mayChange }: { site: Tally["sites"][number]; mayChang
 
 function TallyTable({ tally, lines, chosen, mayChange, onOpen }: TableProps) {
   return (
-    <table className="mt-2 w-full border-collapse">
+    <table className="mt-2 w-full border-collapse max-[700px]:px-3">
       <thead>
         <tr>
           <th scope="col" className={`${HEAD} pl-4`}>
@@ -164,7 +165,7 @@ export default function StoresPage() {
   const navigate = useNavigate();
   const tally = useTally();
   if (tally.isError) {
-    return <Failed title={tally.error.name} detail={tally.error.message} onRetry={() => void tally.refetch()} />;
+    return <FailedToRead title="The stores cannot be shown" query={tally} />;
   }
   if (!tally.data) return <Computing what="Counting the stores" queryKey={["stores"]} />;
   const found = tally.data;

@@ -4,7 +4,7 @@ import { capital, day, longDay, plural, shortDay } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
 import { Button } from "@/ui/Button";
 import { Computing } from "@/ui/Computing";
-import { Failed } from "@/ui/Notice";
+import { FailedToRead } from "@/ui/FailedToRead";
 import { type Due, type Role, type Today, todayKey, useToday } from "./today.queries";
 
 type Session = Schemas["SessionState"];
@@ -28,14 +28,14 @@ export default function TodayPage() {
   const [site] = useSite();
   const today = useToday(role);
   if (today.isError) {
-    return <Failed title="Today cannot be told" detail={today.error.message} onRetry={() => void today.refetch()} />;
+    return <FailedToRead title="Today cannot be told" query={today} />;
   }
   if (!today.data) return <Computing what="Looking through the almanac" queryKey={todayKey(role)} />;
   const here = (one: Due): boolean => !site || one.site === null || one.site === site;
   const due = today.data.due.filter(here);
   return (
     <div className="min-h-0 flex-1 overflow-y-auto p-4">
-      <div className="mx-auto max-w-[1180px]">
+      <div className="mx-auto max-w-[1180px] min-[1700px]:max-w-none">
         <div className="flex flex-wrap items-baseline justify-between gap-3">
           <h1 className="text-[1.75rem]">Today, {longDay(today.data.as_of)}</h1>
           <Button className="no-print" onClick={() => window.print()}>
@@ -43,7 +43,7 @@ export default function TodayPage() {
           </Button>
         </div>
         <p className="mt-1 max-w-[70ch] font-serif text-[1.15rem] leading-snug">{sentence(due)}</p>
-        <div className="mt-3 gap-x-10 min-[1000px]:columns-2">
+        <div className="mt-3 gap-x-10 min-[1000px]:columns-2 min-[1700px]:columns-3">
           {(Object.keys(GROUPS) as Group[]).map((group) => (
             <DueGroup key={group} group={group} lines={due.filter((one) => one.group === group)} />
           ))}
