@@ -153,3 +153,11 @@ def find(session: Session, words: str) -> list[tuple[str, str, str, str]]:
     """What a tag, serial, part number or name could mean: (kind, key, label, detail), exact matches first."""
     escaped = words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
     return [(row[0], row[1], row[2], row[3]) for row in session.execute(text(FIND), {"like": f"%{escaped}%", "exact": words})]
+
+
+def find_orders(session: Session, words: str) -> list[tuple[str, str]]:
+    """Orders whose number holds some words, the latest first, each with its supplier."""
+    escaped = words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    query = """SELECT o.number, s.name FROM purchase_order o JOIN supplier s ON s.id = o.supplier_id
+               WHERE o.number ILIKE :like ORDER BY o.id DESC LIMIT 6"""
+    return [(row[0], row[1]) for row in session.execute(text(query), {"like": f"%{escaped}%"})]

@@ -104,10 +104,11 @@ HOLDS = "FROM tenure t JOIN part q ON q.id = t.part_id WHERE t.asset_id = a.id A
 LOOKED_FOR = {
     Wanted.JOB: "EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL)",
     Wanted.STOPPED: "EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL AND j.state = 'stopped')",
-    Wanted.WORN: """a.id IN (SELECT t.asset_id FROM tenure t JOIN part q ON q.id = t.part_id
+    Wanted.WORN: """a.id IN (SELECT t.asset_id FROM (SELECT DISTINCT ON (tenure_id) tenure_id, "full" / design AS share FROM reading
+        WHERE NOT withdrawn ORDER BY tenure_id, read_on DESC, id DESC) r
+      JOIN tenure t ON t.id = r.tenure_id AND t.removed_on IS NULL JOIN part q ON q.id = t.part_id
       JOIN unnest(CAST(:worn_parts AS text[]), CAST(:worn_shares AS float8[])) l(number, share) ON l.number = q.number
-      JOIN LATERAL (SELECT "full" / design AS share FROM reading d WHERE d.tenure_id = t.id AND NOT withdrawn
-        ORDER BY read_on DESC, id DESC LIMIT 1) r ON r.share < l.share WHERE t.removed_on IS NULL)""",
+      WHERE r.share < l.share)""",
     Wanted.WARRANTY: f"""EXISTS (SELECT 1 {HOLDS} AND q.warranty_days IS NOT NULL AND t.age_span_days = 0
       AND t.fitted_on + q.warranty_days BETWEEN :today AND :soon)""",
     Wanted.RETIRING: "a.retire_planned_on BETWEEN :today AND :soon",
@@ -137,7 +138,7 @@ SELECT a.tag, a.serial, a.model_id, m.maker || ' ' || m.name, w.code, a.duty, a.
   (SELECT reported_at FROM machine_report e WHERE e.asset_id = a.id),
   (SELECT count(*) FROM report_question q WHERE q.asset_id = a.id AND q.settled_at IS NULL),
   CASE WHEN {NOTED} THEN 1 ELSE 0 END,
-  (SELECT count(*) FROM catalog_change c WHERE c.subject = 'machine ' || a.tag)
+  (SELECT count(*) FROM catalog_change c WHERE c.subject = 'machine ' || a.tag), (SELECT count(*) FROM found)
 FROM page JOIN asset a ON a.id = page.id JOIN device_model m ON m.id = a.model_id {STANDS}
 LEFT JOIN LATERAL (SELECT l.share, q.kind FROM tenure t JOIN part q ON q.id = t.part_id JOIN LATERAL
   (SELECT "full" / design AS share FROM reading d WHERE d.tenure_id = t.id AND NOT withdrawn ORDER BY read_on DESC, id DESC LIMIT 1) l
@@ -203,7 +204,6 @@ def found_rows(
 ) -> tuple[int, list[RegisterRow]]:
     """How many machines are meant, and some of them. page : first and how many"""
     where, values = _where(sought, limits)
-    total = session.scalar(text(f"SELECT count(*) FROM asset a WHERE {where}"), values) or 0
     order = SORTS[sort].format("DESC" if descending else "ASC")
     order = f"{order} DESC" if sort is RegisterOrder.TAG and descending else order
     joined = " ".join(
@@ -218,10 +218,14 @@ def found_rows(
         )
         if needed
     )
-    some = f"""WITH page AS (SELECT id, row_number() OVER () AS place FROM
-      (SELECT a.id FROM asset a {joined} WHERE {where} ORDER BY {order} LIMIT :most OFFSET :first) chosen)"""
-    rows = session.execute(text(some + ROWS), {**values, "first": page[0], "most": page[1]})
-    return total, [RegisterRow(*row) for row in rows]
+    # Looked through once, for the count and the page.
+    some = f"""WITH found AS MATERIALIZED (SELECT a.* FROM asset a WHERE {where}),
+      page AS (SELECT id, row_number() OVER () AS place FROM
+      (SELECT a.id FROM found a {joined} ORDER BY {order} LIMIT :most OFFSET :first) chosen)"""
+    rows = session.execute(text(some + ROWS), {**values, "first": page[0], "most": page[1]}).all()
+    if not rows:
+        return session.scalar(text(f"SELECT count(*) FROM asset a WHERE {where}"), values) or 0, []
+    return rows[0][-1], [RegisterRow(*row[:-1]) for row in rows]
 
 
 def ages(session: Session, sought: Sought, limits: dict[str, float], *, by_site: bool) -> list[tuple[int | None, int, int]]:

@@ -26,10 +26,15 @@ def session() -> Session:
     return found
 
 
+def unhurried() -> None:
+    """What rests on what this request writes is computed again when somebody looks, not at once: one of thousands in a night."""
+    g.unhurried = True
+
+
 def commit() -> None:
     """Make what this request wrote permanent. With it goes the wish for what rests on it to be computed again."""
     session().flush()
-    if current_app.config["WORKERS"] and wrote(session()):
+    if current_app.config["WORKERS"] and not g.get("unhurried") and wrote(session()):
         queue.enqueue(session(), queue.REFRESH, {}, lock=queue.REFRESH, priority=20, anew=True)
     session().commit()
 

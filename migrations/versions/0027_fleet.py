@@ -80,6 +80,8 @@ def upgrade() -> None:
         sa.UniqueConstraint("user_id", "name", name=op.f("uq_fleet_view_user_id_name")),
         sa.ForeignKeyConstraint(["user_id"], ["user.id"], name=op.f("fk_fleet_view_user_id_user")),
     )
+    op.create_index("ix_asset_upper_tag", "asset", [sa.text("upper(tag)")])
+    op.create_index("ix_asset_upper_serial", "asset", [sa.text("upper(serial)")])
     op.add_column("asset", sa.Column("disposed_on", sa.Date()))
     op.add_column("asset", sa.Column("disposal", sa.String()))
     op.create_check_constraint(op.f("ck_asset_disposed_after_retired"), "asset", "disposed_on >= retired_on")
@@ -93,6 +95,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_column("reading", "cycles")
+    op.drop_index("ix_asset_upper_serial", "asset")
+    op.drop_index("ix_asset_upper_tag", "asset")
     op.drop_column("asset", "disposal")
     op.drop_column("asset", "disposed_on")
     for table in ("fleet_view", "report_question", "machine_report", "access_token"):

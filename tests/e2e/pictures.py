@@ -18,13 +18,6 @@ FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 
 
-def _record(page: Page) -> None:
-    page.get_by_label("Asset tag").fill("SK-0417")
-    page.keyboard.press("Enter")
-    page.get_by_label("Position").select_option(label="Fan, left")
-    page.get_by_label("What was noticed").fill("fan does not turn")
-
-
 def _working(page: Page) -> None:
     page.get_by_role("heading", name="Working").wait_for()
     page.locator('section[aria-label="Working"]').evaluate("e => e.scrollIntoView()")
@@ -32,9 +25,13 @@ def _working(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
-def _fits(page: Page) -> None:
-    page.get_by_role("button", name="What fits").click()
-    page.wait_for_timeout(500)
+def _fleet(page: Page) -> None:
+    page.get_by_text(re.compile("will fail within a year")).first.wait_for(timeout=120_000)
+    page.get_by_role("checkbox", name=re.compile("^SK-")).nth(1).check()
+
+
+def _today(page: Page) -> None:
+    page.get_by_role("heading", name=re.compile("^Today, ")).wait_for(timeout=120_000)
 
 
 def _order(page: Page) -> None:
@@ -123,7 +120,6 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "models": ("/models?q=rivets", _nothing),
     "page": ("/models/1?at=battery", _nothing),
     "route": ("/models/5/route?to=keyboard,fan_left", _nothing),
-    "fits": ("/models/7?at=drive", _fits),
     "survey": ("/models/7/survey", _survey),
     "ledger": ("/ledger", _nothing),
     "day": ("/bench", _nothing),
@@ -131,10 +127,11 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "exceptions": ("/bench", _exceptions),
     "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
     "stores": ("/stores/BB-T16-56/ELD", _nothing),
-    "record": ("/ledger/new", _record),
     "rates": ("/rates/battery", _rates),
     "calibration": ("/rates/calibration", _calibration),
     "rehearsal": ("/outlook/rehearsal", _rehearsal),
+    "fleet": ("/fleet?model=1&sort=age", _fleet),
+    "today": ("/today", _today),
     "difference": ("/import/lists", _difference),
 }
 

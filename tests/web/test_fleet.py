@@ -224,3 +224,98 @@ def test_questions_of_reports_are_settled_by_hands(lead: Client, reader: Client,
     assert reader.post(path, {"reason": "x"}).status_code == 403
     assert lead.post(path, {"reason": "its gauge is new"}).status_code == 201
     assert lead.get("/api/v1/machine-reports").get_json()["total"] == 0
+
+
+@pytest.mark.parametrize(
+    ("words", "kind", "key"),
+    [
+        ("gullskerry", "site", "GUL"),
+        ("GUL", "site", "GUL"),
+        ("battery", "kind", "battery"),
+        ("rehearsal", "page", "/outlook/rehearsal"),
+        ("exceptions", "page", "/bench?open=exceptions"),
+        ("sk-0001", "asset", "SK-0001"),
+        ("of-p14", "part", "OF-P14"),
+        ("Gulskery", "site", "GUL"),
+        ("Hallyard 14", "model", None),
+        ("OF-P41", "part", None),
+    ],
+)
+def test_the_find_field_finds_what_has_a_name_or_a_number(lead: Client, words: str, kind: str, key: str | None) -> None:
+    rows = lead.get("/api/v1/find", q=words).get_json()["found"]
+    assert rows[0]["kind"] == kind
+    assert key is None or rows[0]["key"] == key
+
+
+def test_an_order_is_found_and_a_machine_is_never_guessed(lead: Client, demo_connection: Connection) -> None:
+    number = str(demo_connection.scalar(text("SELECT number FROM purchase_order ORDER BY id DESC LIMIT 1")))
+    assert lead.get("/api/v1/find", q=number.lower()).get_json()["found"][0] | {"detail": ""} == {
+        "kind": "order",
+        "key": number,
+        "label": number,
+        "detail": "",
+    }
+    assert not any(row["kind"] == "asset" for row in lead.get("/api/v1/find", q="SK-99999").get_json()["found"])
+    assert lead.get("/api/v1/find", q="zzzqqqxxx").get_json()["found"] == []
+
+
+def retired(lead: Client, tag: str) -> int:
+    changes = lead.get(f"/api/v1/machines/{tag}").get_json()["number_of_changes"]
+    assert lead.post(f"/api/v1/machines/{tag}/retirement", {"on": "2026-10-30", "expected_changes": changes}).status_code == 201
+    return int(lead.get(f"/api/v1/machines/{tag}").get_json()["number_of_changes"])
+
+
+GONE = {"gone": "recycled", "data": "drive destroyed", "proof": "C-118", "on": "2026-10-31"}
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"data": "it had no drive"}, "data"),
+        ({"proof": "  "}, "proof"),
+        ({"on": "2026-10-29"}, "on"),
+        ({"on": "2026-11-02"}, "on"),
+    ],
+)
+def test_a_machine_leaves_for_good_only_with_what_became_of_its_data(lead: Client, change: dict[str, str], field: str) -> None:
+    changes = retired(lead, "SK-0003")
+    answer = lead.post("/api/v1/machines/SK-0003/disposal", {**GONE, **change, "expected_changes": changes})
+    assert answer.status_code == 422
+    assert [fault["field"] for fault in answer.get_json()["faults"]] == [field]
+    assert lead.get("/api/v1/machines/SK-0003").get_json()["disposed_on"] is None
+
+
+def test_a_disposal_stays_on_record_and_goes_with_a_retirement_that_was_none(lead: Client) -> None:
+    early = {**GONE, "expected_changes": lead.get("/api/v1/machines/SK-0003").get_json()["number_of_changes"]}
+    assert "retire it first" in lead.post("/api/v1/machines/SK-0003/disposal", early).get_json()["faults"][0]["message"]
+    changes = retired(lead, "SK-0003")
+    assert lead.post("/api/v1/machines/SK-0003/disposal", {**GONE, "expected_changes": changes}).status_code == 201
+    page = lead.get("/api/v1/machines/SK-0003").get_json()
+    assert (page["disposed_on"], page["disposal"]) == ("2026-10-31", "recycled; drive destroyed; C-118")
+    again = lead.post("/api/v1/machines/SK-0003/disposal", {**GONE, "expected_changes": page["number_of_changes"]})
+    assert "it left on 31 Oct 2026" in again.get_json()["faults"][0]["message"]
+    back = lead.post("/api/v1/machines/SK-0003/return", {"expected_changes": page["number_of_changes"]})
+    assert back.status_code == 201
+    page = lead.get("/api/v1/machines/SK-0003").get_json()
+    assert (page["disposed_on"], page["retired_on"]) == (None, None)
+    assert any(change["field"] == "disposed" for change in page["changes"])
+
+
+def test_a_machines_page_says_what_it_is_worth_and_what_was_read(lead: Client, demo_connection: Connection) -> None:
+    tag = demo_connection.scalar(
+        text("""SELECT a.tag FROM asset a JOIN tenure t ON t.asset_id = a.id JOIN reading r ON r.tenure_id = t.id
+                WHERE t.removed_on IS NULL AND a.retired_on IS NULL GROUP BY a.tag ORDER BY count(*) DESC, a.tag LIMIT 1""")
+    )
+    page = lead.get(f"/api/v1/machines/{tag}").get_json()
+    curve = page["curves"][0]
+    assert [point["on"] for point in curve["points"]] == sorted(point["on"] for point in curve["points"])
+    assert 0.5 < curve["threshold"] < 0.95
+    prices = demo_connection.execute(
+        text("""SELECT q.kind, q.price, date '2026-11-01' - t.fitted_on FROM tenure t JOIN part q ON q.id = t.part_id
+                JOIN asset a ON a.id = t.asset_id WHERE a.tag = :tag AND t.removed_on IS NULL"""),
+        {"tag": tag},
+    )
+    worth = sum(
+        max(0.0, float(price) * (1 - page["harvest"]["penalty"] * days / 365.25)) for kind, price, days in prices if kind != "battery"
+    )
+    assert page["harvest"]["worth"] == pytest.approx(worth)

@@ -26,6 +26,8 @@ class Asset(Base):
         CheckConstraint("disposed_on IS NULL OR retired_on IS NOT NULL", name="disposed_is_retired"),
         CheckConstraint("retire_planned_on >= in_service_on", name="planned_after_in_service"),
         Index("ix_asset_model_id", "model_id"),
+        Index("ix_asset_upper_tag", text("upper(tag)")),
+        Index("ix_asset_upper_serial", text("upper(serial)")),
     )
     id: Mapped[Id]
     tag: Mapped[str] = mapped_column(unique=True)

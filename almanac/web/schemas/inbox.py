@@ -18,7 +18,7 @@ class ReportQuery(Schema):
     at: datetime | None = None
 
 
-class ReportTaken(Schema):
+class MachineReportTaken(Schema):
     """What became of a report. tag : of the machine it was known as · again : it had come before, and nothing was done"""
 
     tag: str | None

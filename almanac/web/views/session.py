@@ -11,6 +11,7 @@ from flask_wtf.csrf import generate_csrf
 from almanac.services.accounts import sign_in
 from almanac.services.clock import FAR_FUTURE, clock_of
 from almanac.services.errors import Fault, Refused
+from almanac.services.find import find as find_meant
 from almanac.services.first_user import FirstUser, make_first_user, waits_for_first_user
 from almanac.services.sessions import end_web_session, open_web_session
 from almanac.store import catalog
@@ -103,5 +104,4 @@ def close_session() -> SessionState:
 @endpoint(blueprint, "/find", access=Role.READER, replies=FoundList)
 def find(query: FindQuery) -> FoundList:
     """What a tag, serial, part number or name could mean."""
-    rows = catalog.find(session(), query.q.strip())
-    return FoundList(found=[Found(kind=kind, key=key, label=label, detail=detail) for kind, key, label, detail in rows])
+    return FoundList(found=[Found.model_validate(one) for one in find_meant(session(), query.q.strip())])

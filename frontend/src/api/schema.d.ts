@@ -6916,6 +6916,22 @@ export interface components {
             /** Words */
             words: string;
         };
+        /**
+         * MachineReportTaken
+         * @description What became of a report. tag : of the machine it was known as · again : it had come before, and nothing was done
+         */
+        MachineReportTaken: {
+            /** Again */
+            again: boolean;
+            /** Asked */
+            asked: string[];
+            /** Missed */
+            missed: string[];
+            /** Tag */
+            tag: string | null;
+            /** Written */
+            written: string[];
+        };
         /** MachineRetireIn */
         MachineRetireIn: {
             /** Expected Changes */
@@ -16805,7 +16821,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReportTaken"];
+                    "application/json": components["schemas"]["MachineReportTaken"];
                 };
             };
             /** @description Unprocessable Content */

@@ -7,14 +7,17 @@ import { useKeys } from "@/lib/useKeys";
 
 type Found = Schemas["Found"];
 
-const NAMES: Record<string, string> = { part: "part", asset: "asset", model: "model" };
+const NAMES: Record<string, string> = { asset: "machine" };
 
 /** A tag scanned at the bench opens a job on that machine; elsewhere it leads to the machine's page. */
 const addressOf = (found: Found, here: string): string => {
   if (found.kind === "asset" && here.startsWith("/bench")) return `/bench/new?tag=${encodeURIComponent(found.key)}`;
   if (found.kind === "part") return `/outlook/${encodeURIComponent(found.key)}`;
   if (found.kind === "asset") return `/machines/${encodeURIComponent(found.key)}`;
-  return `/models/${found.key}`;
+  if (found.kind === "site") return `/stores?site=${encodeURIComponent(found.key)}`;
+  if (found.kind === "kind") return `/rates/${found.key}`;
+  if (found.kind === "order") return `/stores/orders/${encodeURIComponent(found.key)}`;
+  return found.kind === "page" ? found.key : `/models/${found.key}`;
 };
 
 /** One field for everything that has a number. A scanner types into it and presses Enter. */
@@ -36,7 +39,7 @@ export function FindField() {
     input.current?.blur();
     const site = new URLSearchParams(location.search).get("site");
     const address = addressOf(chosen, location.pathname);
-    navigate(site ? `${address}${address.includes("?") ? "&" : "?"}site=${site}` : address);
+    navigate(site && chosen.kind !== "site" ? `${address}${address.includes("?") ? "&" : "?"}site=${site}` : address);
   };
   const enter = async (): Promise<void> => {
     const ready = found[marked] ?? found[0];
@@ -94,10 +97,10 @@ export function FindField() {
             className={`flex w-full items-baseline justify-between gap-3 px-3 py-1 text-left ${place === marked ? "bg-pick" : ""}`}
           >
             <span className="min-w-0 truncate">
-              <span className={entry.kind === "model" ? "" : "code"}>{entry.label}</span>
+              <span className={["part", "asset", "order"].includes(entry.kind) ? "code" : ""}>{entry.label}</span>
               <span className="ml-2 text-soft">{entry.detail}</span>
             </span>
-            <span className="text-[0.88rem] text-soft">{NAMES[entry.kind]}</span>
+            <span className="text-[0.88rem] text-soft">{NAMES[entry.kind] ?? entry.kind}</span>
           </button>
         ))}
         {found.length === 0 && <p className="px-3 py-1 text-soft">Nothing carries “{words.trim()}”.</p>}

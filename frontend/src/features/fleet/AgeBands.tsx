@@ -179,7 +179,7 @@ function Table({ ages, by, look, onLook }: Omit<AgeBandsProps, "sites"> & { ages
                     <button
                       type="button"
                       aria-label={`${plural(machines, "machine")}, ${row.name}, ${bandWords(band, band === last)} years`}
-                      className="min-h-[24px] w-full px-1 text-right hover:outline-1 hover:outline-ink"
+                      className="min-h-[24px] w-full min-w-[26px] px-1 text-right hover:outline-1 hover:outline-ink"
                       style={{ background: shade(machines / most) }}
                       onClick={() => choose(row.key, band, row.name)}
                     >

@@ -8,7 +8,7 @@ import { Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { AgeBands } from "./AgeBands";
 import { ACTS, BulkSheet } from "./BulkSheet";
-import { type Look, type RegisterLine, useAges, useLook, useRegister } from "./fleet.queries";
+import { type Look, type RegisterLine, useLook, useModelNames, useRegister } from "./fleet.queries";
 import { RegisterFilters } from "./RegisterFilters";
 import { RegisterList } from "./RegisterList";
 
@@ -19,7 +19,9 @@ const MOST = 500;
 /** What the company owns: how old it is and what it will ask for on the left, the machines themselves on the right. */
 export default function FleetPage() {
   const session = useOutletContext<Session>();
-  const [look, onLook] = useLook();
+  const [asked, onLook] = useLook();
+  // Where there is one site a column of it says nothing.
+  const look = asked.columns || session.sites.length > 1 ? asked : { ...asked, columns: "model,age,duty,serial" };
   const narrowed = [look.model, look.youngest, look.oldest].filter(Boolean).join("-");
   return (
     <Spread
@@ -45,7 +47,7 @@ function Register({
   session: Session;
 }) {
   const register = useRegister(look);
-  const models = useAges("model", look.site).data?.rows ?? [];
+  const models = useModelNames().data?.models ?? [];
   const [picked, setPicked] = useState<Set<string>>(new Set());
   const [act, setAct] = useState<Act | null>(null);
   const [told, setTold] = useState("");

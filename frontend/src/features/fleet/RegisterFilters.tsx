@@ -10,10 +10,12 @@ import { COLUMNS, columnsOf, STANDING_NAMES, WANTED_NAMES } from "./words";
 
 const BOX = "border-b border-ink bg-paper font-semibold text-ink min-h-[24px]";
 
+const nameOf = (model: Schemas["ModelRow"]): string => `${model.maker} ${model.name}`;
+
 export interface RegisterFiltersProps {
   look: Look;
   onLook: (changed: Partial<Look>) => void;
-  models: Schemas["AgeRow"][];
+  models: Schemas["ModelRow"][];
 }
 
 /** What is looked for in the register; every look can be kept under a name. */
@@ -41,10 +43,10 @@ export function RegisterFilters({ look, onLook, models }: RegisterFiltersProps) 
           >
             <option value="">any</option>
             {[...models]
-              .sort((one, other) => one.name.localeCompare(other.name))
+              .sort((one, other) => nameOf(one).localeCompare(nameOf(other)))
               .map((model) => (
-                <option key={model.key} value={model.key}>
-                  {model.name}
+                <option key={model.model_id} value={model.model_id}>
+                  {nameOf(model)}
                 </option>
               ))}
           </select>

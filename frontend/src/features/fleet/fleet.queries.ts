@@ -102,6 +102,12 @@ export function useAges(by: "model" | "site", site: string) {
   });
 }
 
+export const useModelNames = () =>
+  useQuery({
+    queryKey: ["models", ""],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/models", { params: { query: {} }, signal })),
+  });
+
 export const useKeptLooks = () =>
   useQuery({
     queryKey: ["kept looks"],
