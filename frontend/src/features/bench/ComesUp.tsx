@@ -62,7 +62,7 @@ export function ComesUp({ day, today }: { day: Day; today: string }) {
             <tbody>
               {day.worn.map((unit) => (
                 <tr key={`${unit.tag} ${unit.part_number}`} className="border-b border-dotted border-rule align-top">
-                  <td className="code py-1 pr-3">
+                  <td className="code whitespace-nowrap py-1 pr-3">
                     <Link className="text-accent underline" to={`/bench/new?tag=${encodeURIComponent(unit.tag)}`}>
                       {unit.tag}
                     </Link>

@@ -142,7 +142,9 @@ function Table({ ages, by, look, onLook }: Omit<AgeBandsProps, "sites"> & { ages
             </th>
           </tr>
           <tr className="border-b border-ink text-[0.93rem]">
-            <th scope="col">{by === "model" ? "Model" : "Site"}</th>
+            <th scope="col" className="pl-2">
+              {by === "model" ? "Model" : "Site"}
+            </th>
             {ages.bands.map((from, band) => (
               <th key={from} scope="col" className="px-1 text-right whitespace-nowrap">
                 {bandWords(from, band === last)}
@@ -164,7 +166,7 @@ function Table({ ages, by, look, onLook }: Omit<AgeBandsProps, "sites"> & { ages
               key={row.key || row.name}
               className={`border-b border-dotted border-rule ${look.model === row.key && by === "model" ? "bg-pick shadow-[inset_5px_0_0_var(--accent)]" : ""}`}
             >
-              <th scope="row" className="py-0.5 pr-2 font-normal">
+              <th scope="row" className="py-0.5 pr-2 pl-2 font-normal">
                 <button
                   type="button"
                   className="min-h-[24px] text-left hover:underline"
@@ -199,7 +201,9 @@ function Table({ ages, by, look, onLook }: Omit<AgeBandsProps, "sites"> & { ages
         </tbody>
         <tfoot>
           <tr className="border-t border-ink font-semibold">
-            <th scope="row">All</th>
+            <th scope="row" className="pl-2">
+              All
+            </th>
             {whole.map((machines, band) => (
               <td key={band} className="px-1 text-right">
                 {machines ? figure(machines) : ""}
