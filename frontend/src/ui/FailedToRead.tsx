@@ -12,7 +12,7 @@ export function FailedToRead({ title, query }: FailedToReadProps) {
   const status = isProblem(error) ? error.status : 0;
   if (status === 404) {
     return (
-      <div className="m-5 border-l-4 border-rule bg-pick p-4" role="status">
+      <div className="m-5 border-l-4 border-rule bg-pick p-4" role="alert">
         <p className="font-semibold">{title}</p>
         <p>{error?.message}</p>
       </div>
