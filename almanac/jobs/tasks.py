@@ -16,6 +16,7 @@ from almanac.jobs.shares import join_in, share_out, site_of, take
 from almanac.services.answers.ceiling import keep_within_ceiling
 from almanac.services.answers.progress import listening
 from almanac.services.answers.readings import state_of
+from almanac.services.errors import NotFound, Refused
 from almanac.store import queue, replies
 from almanac.store.marks import gather_marks
 from almanac.web.api import KEPT
@@ -60,6 +61,11 @@ def compute(app: Flask, view: str, arguments: dict[str, Any], *, job_id: int | N
                     share_out(app, reading_of(kept, arguments).asked, site_of(arguments), priority=priority)
                 make(app, kept, arguments)
                 _slow_ones_next(app, view)
+        except (NotFound, Refused):
+            # What has nothing to say is no failure while nobody waits for it: whoever asks is told why.
+            if priority > AHEAD:
+                raise
+            return False
         except GaveWay:
             with Session(app.extensions["engine"]) as own:
                 asked = reading_of(kept, arguments).asked

@@ -66,6 +66,7 @@ def read_agenda(session: Session, clock: Clock) -> list[Due]:
     outlook, day = read_outlook(session), read_day(session, clock=clock)
     found = [
         *_waiting(outlook),
+        *_unsaid(outlook),
         *_orders(outlook, today, last),
         *_buying(session),
         *_boats(session, outlook, today),
@@ -109,6 +110,13 @@ def _waiting(outlook: Outlook) -> Iterator[Due]:
                 ALL,
                 other.row.name,
             )
+
+
+def _unsaid(outlook: Outlook) -> Iterator[Due]:
+    """What nobody can say is due as well: silence would read as nothing to order."""
+    for one in outlook.unsaid:
+        words = f"of {count(one.parts, 'stock part')} nobody can say {one.what}"
+        yield Due(DueGroup.SETTLE, words, "/outlook", LEADS, f"{one.why}: {one.cure}")
 
 
 def _orders(outlook: Outlook, today: date, last: date) -> Iterator[Due]:

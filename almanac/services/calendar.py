@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from datetime import UTC, date, datetime, timedelta
 from hashlib import sha256
 
@@ -25,16 +26,19 @@ def calendar_of(agenda: list[Due], role: Role, *, company: str, today: date, now
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", f"Parts Almanac, {company}")
     calendar.add("refresh-interval", timedelta(hours=1), parameters={"value": "DURATION"})
+    alike: Counter[Due] = Counter()
     for one in agenda:
         if one.on is not None and role in one.whose:
-            calendar.add_component(_event(one, max(one.on, today), now, address))
+            calendar.add_component(_event(one, alike[one], max(one.on, today), now, address))
+            alike[one] += 1
     return bytes(calendar.to_ical())
 
 
-def _event(one: Due, on: date, now: datetime, address: str) -> Event:
+def _event(one: Due, place: int, on: date, now: datetime, address: str) -> Event:
+    """place : among those that are alike in all they say"""
     event = Event()
-    # What is due keeps its name from one reading to the next as long as it is the same thing, so that it moves and is not doubled.
-    name = sha256(f"{one.group}|{one.path}|{one.words}".encode()).hexdigest()[:32]
+    # The same thing has the same name from one reading to the next, so that it is not doubled.
+    name = sha256(f"{one.group}|{one.path}|{one.words}|{one.on}|{place}".encode()).hexdigest()[:32]
     event.add("uid", f"{name}@parts-almanac")
     event.add("dtstamp", now.astimezone(UTC))
     event.add("dtstart", on)

@@ -1,4 +1,4 @@
-"""Writing a reading down: what a part in service could still give on a day."""
+"""Readings: what a part in service could still give on a day, written down, and the share at which it is swapped."""
 
 from __future__ import annotations
 
@@ -7,10 +7,13 @@ from datetime import date
 
 from sqlalchemy.orm import Session
 
+from almanac.core.parts.declared.kinds import WORN
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, Refused
+from almanac.store import catalog
 from almanac.store.models import Reading
 from almanac.store.readings import tenure_at
+from almanac.store.settings import settings_on
 
 MOST_SHARE = 2
 """A full capacity past so many times what the part was made for is a slip."""
@@ -60,3 +63,13 @@ def add_reading(session: Session, request: ReadingRequest, *, clock: Clock, auth
     session.add(reading)
     session.flush()
     return reading.id
+
+
+def worn_limits(session: Session, clock: Clock) -> dict[str, float]:
+    """The share of what it was made for at which a part is swapped, by part number; the company may have set it by kind or part."""
+    settings = settings_on(session, clock.today)
+
+    def limit(kind: str, number: str) -> float:
+        return float(settings.value(WORN[kind].setting, kind=kind, part_number=number, default=WORN[kind].share))
+
+    return {part.number: limit(part.kind, part.number) for part in catalog.stock_parts(session, tuple(WORN))}

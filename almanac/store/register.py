@@ -151,36 +151,32 @@ FROM asset a {joined} WHERE {where} GROUP BY 1, 2
 """
 
 
+STANDS_NOW = """a.id IN (SELECT y.asset_id FROM asset_stay y JOIN site s ON s.id = y.site_id
+  WHERE y.until_on IS NULL AND s.code = ANY(:sites))"""
+STOOD_LAST = """(SELECT s.code FROM asset_stay y JOIN site s ON s.id = y.site_id WHERE y.asset_id = a.id
+  ORDER BY y.from_on DESC LIMIT 1) = ANY(:sites)"""
+IN_USE = {
+    MachineStanding.IN_USE: "a.retired_on IS NULL",
+    MachineStanding.RETIRED: "a.retired_on IS NOT NULL",
+    MachineStanding.ALL: "true",
+}
+YEARS = f"(CAST(:today AS date) - a.in_service_on) / {DAYS_A_YEAR}"
+
+
 def _where(sought: Sought, limits: dict[str, float]) -> tuple[str, dict[str, Any]]:
     """Conditions on machines `a`, and their values."""
-    conditions = {
-        MachineStanding.IN_USE: ["a.retired_on IS NULL"],
-        MachineStanding.RETIRED: ["a.retired_on IS NOT NULL"],
-        MachineStanding.ALL: ["true"],
-    }[sought.standing]
-    if sought.words:
-        escaped = sought.words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-        conditions = [*conditions, "(a.tag ILIKE :like OR a.serial ILIKE :like)"]
-    else:
-        escaped = ""
-    if sought.models:
-        conditions = [*conditions, "a.model_id = ANY(:models)"]
-    if sought.sites:
-        conditions = [
-            *conditions,
-            """(SELECT s.code FROM asset_stay y JOIN site s ON s.id = y.site_id WHERE y.asset_id = a.id
-            ORDER BY y.from_on DESC LIMIT 1) = ANY(:sites)"""
-            if sought.standing is not MachineStanding.IN_USE
-            else """a.id IN (SELECT y.asset_id FROM asset_stay y JOIN site s ON s.id = y.site_id
-            WHERE y.until_on IS NULL AND s.code = ANY(:sites))""",
-        ]
-    if sought.duties:
-        conditions = [*conditions, "a.duty = ANY(:duties)"]
-    if sought.youngest is not None:
-        conditions = [*conditions, f"(CAST(:today AS date) - a.in_service_on) >= :youngest * {DAYS_A_YEAR}"]
-    if sought.oldest is not None:
-        conditions = [*conditions, f"(CAST(:today AS date) - a.in_service_on) < :oldest * {DAYS_A_YEAR}"]
-    conditions = [*conditions, *(LOOKED_FOR[one] for one in sought.wanted)]
+    # Those in use stand where their last stay has no end, which an index finds.
+    stands = STANDS_NOW if sought.standing is MachineStanding.IN_USE else STOOD_LAST
+    asked = (
+        (sought.words, "(a.tag ILIKE :like OR a.serial ILIKE :like)"),
+        (sought.models, "a.model_id = ANY(:models)"),
+        (sought.sites, stands),
+        (sought.duties, "a.duty = ANY(:duties)"),
+        (sought.youngest is not None, f"{YEARS} >= :youngest"),
+        (sought.oldest is not None, f"{YEARS} < :oldest"),
+    )
+    conditions = [IN_USE[sought.standing], *(words for wanted, words in asked if wanted), *(LOOKED_FOR[one] for one in sought.wanted)]
+    escaped = sought.words.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
     values = {
         "today": sought.today,
         "soon": sought.today + SOON,

@@ -123,9 +123,10 @@ def strangers(session: Session, *, most: int) -> list[MachineReport]:
     return list(session.scalars(query))
 
 
-def reporting(session: Session, since: datetime) -> tuple[int, int]:
-    """Machines that ever reported, and those that did since a moment."""
+def reporting(session: Session, since: datetime) -> tuple[int, int, int]:
+    """Machines that ever reported, those that did since a moment, and all that are in use."""
     ever, lately = session.execute(
         select(func.count(), func.count().filter(MachineReport.reported_at >= since)).where(MachineReport.asset_id.is_not(None))
     ).one()
-    return ever, lately
+    in_use = session.scalar(select(func.count()).select_from(Asset).where(Asset.retired_on.is_(None))) or 0
+    return ever, lately, in_use

@@ -15,6 +15,7 @@ from almanac.web import access, border, database, problems, requests
 from almanac.web.api import SPEC
 from almanac.web.kept import build_of
 from almanac.web.views import (
+    agenda,
     approvals,
     calibration,
     catalog,
@@ -118,6 +119,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         inbox,
         reports,
         tokens,
+        agenda,
         store_files,
         orders,
         stores,

@@ -27,11 +27,12 @@ from almanac.launch.cluster import Cluster
 from almanac.launch.databases import administer
 from almanac.services.answers.cache import FRONT
 from almanac.services.answers.progress import tell
+from almanac.services.errors import NotFound
 from almanac.store import queue
 from almanac.store.engine import connect
 from almanac.web.api import KEPT
 from almanac.web.app import create_app
-from almanac.web.kept import NEWER
+from almanac.web.kept import AHEAD, NEWER, URGENT
 from tests.web.conftest import Client
 
 MODELS: dict[str, Any] = {"path": {}, "given": None}
@@ -263,6 +264,14 @@ def test_what_cannot_be_answered_is_refused_with_its_reason_all_the_same(engine:
     assert jobs(engine) == []
 
 
+def test_what_has_nothing_to_say_is_no_failure_while_nobody_waits(app: Flask) -> None:
+    """An empty company has no rates: computed ahead that is an answer, and who asks is told why."""
+    nothing = {"path": {"kind": "keyboard"}, "given": None}
+    assert tasks.compute(app, "kind_rates", nothing, job_id=None, priority=AHEAD) is False
+    with pytest.raises(NotFound, match="keyboard is none of them"):
+        tasks.compute(app, "kind_rates", nothing, job_id=None, priority=URGENT)
+
+
 def until(condition: Callable[[], bool], seconds: float = 120.0) -> None:
     deadline = time.monotonic() + seconds
     while not condition():
@@ -382,3 +391,16 @@ def test_a_killed_workers_work_is_taken_up_by_another(engine: Engine, tmp_path: 
             worker.kill()
             worker.wait(10)
     assert "taken up again" in (tmp_path / "second.log").read_text()
+
+
+def test_a_machines_report_wakes_no_worker(engine: Engine, app: Flask, lead: Client) -> None:
+    """One of thousands in a night: what rests on it is worked out when somebody looks."""
+    key = lead.post("/api/v1/tokens", {"name": "night", "scope": "report", "days": 1}).get_json()["token"]
+    with Session(engine) as session:
+        session.execute(text("DELETE FROM procrastinate_jobs"))
+        session.commit()
+    taken = app.test_client().post(
+        "/api/v1/reports?tag=SK-0001", data='{"machine_report": 1}', content_type="text/plain", headers={"Authorization": f"Bearer {key}"}
+    )
+    assert taken.status_code == 201
+    assert jobs(engine) == []

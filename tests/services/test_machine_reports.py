@@ -211,6 +211,13 @@ def test_a_machine_that_is_not_on_record_is_remembered_by_what_it_calls_itself(s
     assert [row.calls_itself for row in reports.strangers(session, most=5)] == ["NOBODYS-1"]
 
 
+def test_a_machine_whose_clock_stood_still_is_told_so(session: Session, clock: Clock, where: tuple[str, str]) -> None:
+    """A clock that lost its cell says 1970: nothing was on record then, and nothing of that is a contradiction."""
+    with pytest.raises(Refused, match="set the machine's clock"):
+        sent(session, clock, where[0], datetime(1970, 1, 1, tzinfo=UTC), pack={"design_wh": 60, "full_wh": 50, "serial": "X"})
+    assert open_words(session) == []
+
+
 def test_a_machine_is_known_by_its_serial_and_never_by_two_machines(session: Session, clock: Clock) -> None:
     rows = session.scalars(select(Asset).where(Asset.serial.is_not(None), Asset.retired_on.is_(None)).order_by(Asset.id).limit(2)).all()
     assert sent(session, clock, "", serial=str(rows[0].serial).lower(), pack=None).tag == rows[0].tag

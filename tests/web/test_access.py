@@ -24,7 +24,7 @@ OPEN_VIEWS = {
     "_page",
     "health.live",
     "health.ready",
-    "tokens.calendar",
+    "agenda.calendar",
 }
 """Views that need no sign-in: signing in and out, the first user of all, pages and health, and calendars, whose address holds their key.
 This list only shrinks."""

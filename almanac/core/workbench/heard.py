@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from almanac.core.parts.answers import Facts, known
 from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.reported import DriveSeen, ModuleSeen, PackSeen, Reported
 
+SIZES = {Kind.MEMORY: "capacity_gb", Kind.SSD: "capacity_gb", Kind.BATTERY: "energy_wh"}
+"""Kinds a machine reports of, and the fact that says how large a part of them is."""
 SAME_DRIVE = 0.01
 SAME_PACK = 0.05
 SAME_MODULE_GB = 0.5
@@ -79,6 +82,12 @@ def kept(held: Sequence[Held], report: Reported) -> Kept:
                 if isinstance(part, PackSeen) and part.cycles is not None:
                     cycles[place.position] = part.cycles
     return Kept(serials, readings, tuple(questions), tuple(otherwise), cycles)
+
+
+def size_of(kind: str, facts: Facts) -> float | None:
+    """GB of a drive or module, Wh of a pack, by the facts of its part; None of other kinds, and where nobody knows."""
+    fact = known(facts, SIZES[Kind(kind)]) if kind in SIZES else None
+    return float(fact.value) if fact else None
 
 
 def same_size(size: float | None, part: Part) -> bool:

@@ -14,7 +14,7 @@ from almanac.core.workbench.reported import report_of
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound
 from almanac.services.fleet.edit import subject_of
-from almanac.services.fleet.limits import worn_limits
+from almanac.services.readings import worn_limits
 from almanac.services.workbench.weighing import costs_of
 from almanac.store import assets, changes, machines, reports
 from almanac.store.changes import ChangeRow
@@ -127,7 +127,7 @@ def _harvest(session: Session, asset: Asset, clock: Clock) -> Harvest:
     """Parts that would count as stock once they pass their test (rule N7), at their price less a share a year."""
     penalty, packs = costs_of(session, clock).age_penalty, kinds_of_role(BenchRole.PACK)
     good = [
-        GoodPart(part.name, float(part.price), (clock.today - tenure.fitted_on).days / DAYS_A_YEAR)
+        GoodPart(part.name, float(part.price), ((clock.today - tenure.fitted_on).days + tenure.age_at_fitting_days) / DAYS_A_YEAR)
         for tenure, part, _ in assets.open_tenures(session, asset.id).values()
         if part.kind not in packs
     ]

@@ -8,8 +8,8 @@ from typing import NamedTuple
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
+from almanac.core.workbench.heard import size_of
 from almanac.services.clock import Clock
-from almanac.services.fleet.reports import size_of
 from almanac.standins.night import Inside, night_report
 from almanac.store import reports
 from almanac.store.models import Asset

@@ -13,7 +13,7 @@ from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.parts.kinds import Duty
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
-from almanac.services.fleet.limits import worn_limits
+from almanac.services.readings import worn_limits
 from almanac.store import register as store
 from almanac.store.models import FleetView
 from almanac.store.register import MachineStanding, RegisterOrder, RegisterRow, Sought, Wanted

@@ -10,9 +10,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.answers import known
-from almanac.core.parts.kinds import Kind
-from almanac.core.workbench.heard import Held, Kept, kept
+from almanac.core.workbench.heard import SIZES, Held, Kept, kept, size_of
 from almanac.core.workbench.met import Empty, met, missing
 from almanac.core.workbench.reported import Reported
 from almanac.exchange.reports.read import Found, ReportFault, read_report
@@ -24,7 +22,6 @@ from almanac.store import reports as store
 from almanac.store.models import Asset, MachineReport, ReportQuestion, Tenure, Unit
 from almanac.store.units import by_serial
 
-SIZES = {Kind.MEMORY: "capacity_gb", Kind.SSD: "capacity_gb", Kind.BATTERY: "energy_wh"}
 READ_EVERY = timedelta(days=7)
 """A part is read so often at most, however often its machine reports: wear is a matter of months."""
 LONGEST_NAME = 60
@@ -73,6 +70,9 @@ def take_machine_report(session: Session, sender: Sender, text: str, by: By) -> 
     found = _understood(text)
     at = _moment(sender, by)
     asset = _machine(session, sender)
+    if asset is not None and at.date() < asset.in_service_on:
+        words = f"{day(at.date())} is before {asset.tag} went into service on {day(asset.in_service_on)}: set the machine's clock"
+        raise Refused(Fault("at", words))
     digest = hashlib.sha256(text.encode()).hexdigest()
     name = None if asset else (sender.tag or sender.serial)
     before = store.report_of(session, asset.id if asset else None, name)
@@ -174,14 +174,6 @@ def _held(session: Session, asset_id: int, on: date) -> list[Held]:
         for _, position, part, unit in store.held_on(session, asset_id, on)
         if part.kind in SIZES
     ]
-
-
-def size_of(kind: str, facts: Any) -> float | None:
-    """GB of a drive or module, Wh of a pack; None of other kinds, and where nobody knows."""
-    if kind not in SIZES:
-        return None
-    fact = known(facts, SIZES[Kind(kind)])
-    return float(fact.value) if fact else None
 
 
 def _meet(session: Session, asset: Asset, report: Reported, by: By) -> list[str]:

@@ -15,6 +15,7 @@ from almanac.services.answers.ask import answer_of, ask_all
 from almanac.services.outlook.demand_laws import LawBook
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.pools import Pool
+from almanac.services.outlook.unrecorded import read_unrecorded
 from almanac.services.rates.kind import KindLife, lives_by_school
 
 YEAR = np.array([0.0, 1.0])
@@ -73,11 +74,15 @@ def _served(book: LawBook) -> dict[tuple[Pool, int], tuple[np.ndarray, np.ndarra
     return {of: (np.array([age for age, _ in own]), np.array([units for _, units in own])) for of, own in rows.items()}
 
 
-def read_asks(session: Session) -> dict[str, list[Asking] | None]:
-    """What the fleet will ask for of each kind that is forecast; None where nobody can say."""
+def read_asks(session: Session, *, site_code: str | None = None) -> tuple[dict[str, list[Asking] | None], int]:
+    """What the fleet will ask for of each kind that is forecast, None where nobody can say; and the machines at a site, or at all, of
+    which nothing of some kind is on record.
+    """
     inputs = read_inputs(session)
+    here = {site.id for site in inputs.sites if site_code in (None, site.code)}
     questions = {}
     for kind in inputs.kinds():
         fit = inputs.fit_of(kind)
         questions[kind] = AsksOfKind(Named.of(inputs.of_kind(kind)), fit.log, answer_of(session, fit))
-    return dict(zip(questions, ask_all(session, list(questions.values())), strict=True))
+    found = dict(zip(questions, ask_all(session, list(questions.values())), strict=True))
+    return found, read_unrecorded(session, inputs).machines_at(here)

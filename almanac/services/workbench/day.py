@@ -11,7 +11,7 @@ from almanac.core.workbench.journal import JobState, Standing
 from almanac.core.workbench.plan import JobPlan
 from almanac.core.workbench.way import Way, loose, way_of
 from almanac.services.clock import Clock
-from almanac.services.fleet.limits import worn_limits
+from almanac.services.readings import worn_limits
 from almanac.services.stores.issue import waited
 from almanac.services.words import count, day
 from almanac.services.workbench.planning import restored

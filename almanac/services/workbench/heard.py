@@ -9,9 +9,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from almanac.core.parts.answers import known
-from almanac.core.parts.kinds import Kind
-from almanac.core.workbench.heard import Held, Kept, kept, lines
+from almanac.core.workbench.heard import SIZES, Held, Kept, kept, lines, size_of
 from almanac.core.workbench.journal import ENDED, Standing
 from almanac.core.workbench.pack_triage import PackTriage, pack_triage, run_time_of
 from almanac.core.workbench.reported import Reported, report_of
@@ -23,8 +21,6 @@ from almanac.store import assets
 from almanac.store.machines import NoteRow, notes
 from almanac.store.models import Asset, Job, Unit
 from almanac.store.units import by_serial
-
-SIZES = {Kind.MEMORY: "capacity_gb", Kind.SSD: "capacity_gb", Kind.BATTERY: "energy_wh"}
 
 
 @dataclass(frozen=True)
@@ -121,9 +117,8 @@ def held_parts(session: Session, job: Job) -> list[Held]:
     positions = {row.id: row for row in assets.positions_of_model(session, job.model_id)}
     found = []
     for place, (_, part, unit) in assets.open_tenures(session, job.asset_id).items():
-        fact = known(part.facts, SIZES[Kind(part.kind)]) if Kind(part.kind) in SIZES and place in positions else None
-        if Kind(part.kind) in SIZES and place in positions:
-            size = float(fact.value) if fact else None
+        if part.kind in SIZES and place in positions:
+            size = size_of(part.kind, part.facts)
             found.append(Held(positions[place].key, positions[place].label, part.kind, size, unit.serial or ""))
     return found
 

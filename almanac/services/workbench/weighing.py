@@ -57,7 +57,7 @@ def options_of(session: Session, job_id: int, *, clock: Clock) -> Options:
     replaced = _replaced(session, row.job, plan, standing)
     unpriced = [one.words for one in replaced if one.price is None]
     good = [
-        GoodPart(part.name, float(part.price), (clock.today - tenure.fitted_on).days / DAYS_A_YEAR)
+        GoodPart(part.name, float(part.price), ((clock.today - tenure.fitted_on).days + tenure.age_at_fitting_days) / DAYS_A_YEAR)
         for place, (tenure, part, _) in held.items()
         if place not in {one.position_id for one in replaced} and part.kind != "battery"
     ]

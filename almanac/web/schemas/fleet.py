@@ -93,13 +93,17 @@ class AgeRow(Schema):
 
 
 class AgesView(Schema):
-    """The fleet by age. bands : years from which each band begins · unsaid : kinds of which nobody can say what they will ask for"""
+    """The fleet by age. bands : years from which each band begins · unsaid : kinds of which nobody can say what they will ask for
+
+    unrecorded : machines of which nothing of some kind is on record: what will fail in those is in no figure
+    """
 
     as_of: date
     bands: list[int]
     rows: list[AgeRow]
     kinds: list[str]
     unsaid: list[str]
+    unrecorded: int
 
 
 class MachineSeen(Schema):

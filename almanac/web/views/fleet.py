@@ -77,7 +77,7 @@ def ages(query: schemas.AgesQuery) -> schemas.AgesView:
     sites = {site.id: site for site in catalog.sites(session())}
     look = Look(sites=(query.site,) if query.site else ())
     counted = count_ages(session(), look, clock, by_site=by_site)
-    asked = read_asks(session())
+    asked, unrecorded = read_asks(session(), site_code=query.site)
     names = {number: site.name for number, site in sites.items()} if by_site else _models()
     keys = {number: site.code if by_site else str(number) for number, site in sites.items()} if by_site else {}
     here = {number for number, site in sites.items() if query.site in (None, site.code)}
@@ -96,6 +96,7 @@ def ages(query: schemas.AgesQuery) -> schemas.AgesView:
         rows=rows,
         kinds=list(asked),
         unsaid=[kind for kind, of in asked.items() if of is None],
+        unrecorded=unrecorded,
     )
 
 

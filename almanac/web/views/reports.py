@@ -7,7 +7,6 @@ from pathlib import Path
 
 from flask import Blueprint
 from flask import Response as Reply
-from sqlalchemy import func, select
 
 from almanac.core.workbench.heard import lines
 from almanac.core.workbench.reported import report_of
@@ -15,7 +14,7 @@ from almanac.services.clock import read_clock
 from almanac.services.fleet.reports import By, settle
 from almanac.store import catalog
 from almanac.store import reports as store
-from almanac.store.models import Asset, Role
+from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
@@ -32,14 +31,14 @@ SCRIPT = Path(__file__).resolve().parents[3] / "bin" / "almanac-report"
 def machine_reports() -> schemas.ReportsView:
     """What machines say that is on record otherwise, and who reports at all."""
     clock = read_clock(session())
-    ever, lately = store.reporting(session(), clock.now - WEEK)
+    ever, lately, in_use = store.reporting(session(), clock.now - WEEK)
     total, rows = store.open_questions(session(), most=MOST)
     models = {model.id: f"{model.maker} {model.name}" for model in catalog.models(session()).values()}
     return schemas.ReportsView(
         as_of=clock.today,
         ever=ever,
         lately=lately,
-        in_use=session().scalar(select(func.count()).select_from(Asset).where(Asset.retired_on.is_(None))) or 0,
+        in_use=in_use,
         total=total,
         questions=[
             schemas.ReportQuestionView(

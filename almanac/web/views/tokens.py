@@ -1,4 +1,4 @@
-"""Keys for programs, the description of what they open, and the calendar."""
+"""Keys for programs, and the description of what they open."""
 
 from __future__ import annotations
 
@@ -7,23 +7,16 @@ from datetime import UTC, datetime
 
 from flask import Blueprint, Response, request
 from flask_login import current_user
-from werkzeug.exceptions import NotFound
 
-from almanac.services.agenda import due_today, read_agenda
-from almanac.services.calendar import calendar_of
-from almanac.services.clock import FAR_FUTURE, read_clock
-from almanac.services.tokens import end_token, make_token, read_tokens, user_of_key
+from almanac.services.tokens import end_token, make_token, read_tokens
 from almanac.store.models import Role, Scope
-from almanac.store.settings import settings_on
-from almanac.web.access import ANYONE, author_id
+from almanac.web.access import author_id
 from almanac.web.api import SPEC, endpoint
 from almanac.web.database import session
-from almanac.web.schemas import agenda as agenda_schemas
 from almanac.web.schemas import inbox as schemas
 from almanac.web.schemas.base import Done
 
 blueprint = Blueprint("tokens", __name__, url_prefix="/api/v1")
-WEEK_DAYS = 7
 
 
 @endpoint(blueprint, "/tokens", access=Role.READER, replies=schemas.TokenList)
@@ -53,36 +46,3 @@ def end_key(token_id: int) -> Done:
 def openapi() -> Response:
     """What can be asked of the almanac."""
     return Response(plain.dumps(SPEC.spec), mimetype="application/json")
-
-
-@endpoint(blueprint, "/calendar/<token>.ics", access=ANYONE, replies=None)
-def calendar(token: str) -> Response:
-    """What is due for the owner of a key, for calendars, which can send no header."""
-    found = user_of_key(session(), token, now=datetime.now(UTC))
-    if found is None or found[1].scope != Scope.CALENDAR:
-        raise NotFound("no calendar is kept under this address: its key has ended, or was never made")
-    clock = read_clock(session())
-    company = str(settings_on(session(), FAR_FUTURE).value("company_name", default="Your company"))
-    body = calendar_of(
-        read_agenda(session(), clock),
-        Role(found[0].role),
-        company=company,
-        today=clock.today,
-        now=clock.now,
-        address=request.host_url.rstrip("/"),
-    )
-    return Response(body, mimetype="text/calendar", headers={"Cache-Control": "private, no-store"})
-
-
-@endpoint(blueprint, "/today", access=Role.READER, replies=agenda_schemas.TodayView, kept="dear")
-def today(query: agenda_schemas.TodayQuery) -> agenda_schemas.TodayView:
-    """What is due today across the whole almanac, and what comes within a week."""
-    clock = read_clock(session())
-    agenda = read_agenda(session(), clock)
-    due = due_today(agenda, query.role, clock.today)
-    coming = [one for one in agenda if one.on is not None and 0 < (one.on - clock.today).days <= WEEK_DAYS and query.role in one.whose]
-    return agenda_schemas.TodayView(
-        as_of=clock.today,
-        due=[agenda_schemas.DueView.model_validate(one) for one in due],
-        coming=[agenda_schemas.DueView.model_validate(one) for one in sorted(coming, key=lambda one: one.on or clock.today)],
-    )

@@ -3251,6 +3251,8 @@ export interface components {
         /**
          * AgesView
          * @description The fleet by age. bands : years from which each band begins · unsaid : kinds of which nobody can say what they will ask for
+         *
+         *     unrecorded : machines of which nothing of some kind is on record: what will fail in those is in no figure
          */
         AgesView: {
             /**
@@ -3264,6 +3266,8 @@ export interface components {
             kinds: string[];
             /** Rows */
             rows: components["schemas"]["AgeRow"][];
+            /** Unrecorded */
+            unrecorded: number;
             /** Unsaid */
             unsaid: string[];
         };

@@ -2,7 +2,7 @@ import { scaleTime } from "@visx/scale";
 
 export interface LifeMark {
   day: string;
-  row: "stood" | "broke" | "fitted" | "job";
+  row: "stood" | "incident" | "fitted" | "job";
   title: string;
 }
 
@@ -17,7 +17,7 @@ const WIDTH = 560;
 const LEFT = 66;
 const ROWS: { row: LifeMark["row"]; name: string }[] = [
   { row: "stood", name: "moved" },
-  { row: "broke", name: "broke" },
+  { row: "incident", name: "incidents" },
   { row: "fitted", name: "fitted" },
   { row: "job", name: "jobs" },
 ];
@@ -67,7 +67,7 @@ export function LifeOfMachine({ from, to, marks, title }: LifeOfMachineProps) {
 function Mark({ row, x, y, title }: { row: LifeMark["row"]; x: number; y: number; title: string }) {
   const shape = {
     stood: <path d={`M${x - 4},${y + 4} L${x + 5},${y} L${x - 4},${y - 4} Z`} fill="var(--soft)" />,
-    broke: (
+    incident: (
       <path
         d={`M${x - 4},${y - 4} L${x + 4},${y + 4} M${x - 4},${y + 4} L${x + 4},${y - 4}`}
         stroke="var(--short)"

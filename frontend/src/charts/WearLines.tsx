@@ -9,7 +9,8 @@ export interface WearLine {
 
 export interface WearLinesProps {
   lines: WearLine[];
-  threshold: number;
+  /** Share at which a unit is swapped; null where nobody said. */
+  threshold: number | null;
   colour: string;
   title: string;
 }
@@ -28,22 +29,24 @@ export function WearLines({ lines, threshold, colour, title }: WearLinesProps) {
   const first = Math.min(-365, ...days);
   const x = scaleLinear<number>({ domain: [first, AHEAD], range: [LEFT, WIDTH - 6] });
   const y = scaleLinear<number>({
-    domain: [Math.min(threshold - 0.08, ...shares), Math.max(1, ...shares)],
+    domain: [Math.min((threshold ?? 1) - 0.08, ...shares), Math.max(1, ...shares)],
     range: [HEIGHT - 24, 6],
   });
   const years = [-2, -1, 0, 1].filter((year) => year * 365 >= first);
   return (
     <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} className="w-full" role="img" aria-label={title}>
       <Levels ticks={y.ticks(5)} y={y} left={LEFT} right={WIDTH - 6} label={shareLevel} />
-      <line
-        x1={LEFT}
-        x2={WIDTH - 6}
-        y1={y(threshold)}
-        y2={y(threshold)}
-        stroke="var(--short)"
-        strokeWidth={1.2}
-        strokeDasharray="5 3"
-      />
+      {threshold !== null && (
+        <line
+          x1={LEFT}
+          x2={WIDTH - 6}
+          y1={y(threshold)}
+          y2={y(threshold)}
+          stroke="var(--short)"
+          strokeWidth={1.2}
+          strokeDasharray="5 3"
+        />
+      )}
       <line x1={x(0)} x2={x(0)} y1={6} y2={HEIGHT - 24} stroke="var(--ink)" strokeWidth={1} />
       {years.map((year) => (
         <text
@@ -72,21 +75,25 @@ export function WearLines({ lines, threshold, colour, title }: WearLinesProps) {
               line.points.map((point) => (
                 <circle key={point.day} cx={x(point.day)} cy={y(point.share)} r={3} fill={colour} />
               ))}
-            {last && line.crosses !== null && line.crosses <= AHEAD && line.crosses > last.day && (
-              <>
-                <line
-                  x1={x(last.day)}
-                  y1={y(last.share)}
-                  x2={x(line.crosses)}
-                  y2={y(threshold)}
-                  stroke={colour}
-                  strokeWidth={0.8}
-                  strokeDasharray="2 3"
-                  opacity={0.6}
-                />
-                <circle cx={x(line.crosses)} cy={y(threshold)} r={3} fill={colour} />
-              </>
-            )}
+            {last &&
+              threshold !== null &&
+              line.crosses !== null &&
+              line.crosses <= AHEAD &&
+              line.crosses > last.day && (
+                <>
+                  <line
+                    x1={x(last.day)}
+                    y1={y(last.share)}
+                    x2={x(line.crosses)}
+                    y2={y(threshold)}
+                    stroke={colour}
+                    strokeWidth={0.8}
+                    strokeDasharray="2 3"
+                    opacity={0.6}
+                  />
+                  <circle cx={x(line.crosses)} cy={y(threshold)} r={3} fill={colour} />
+                </>
+              )}
           </g>
         );
       })}

@@ -52,7 +52,7 @@ export function AgeBands({ look, onLook, sites }: AgeBandsProps) {
               ))}
             </p>
           )}
-          <Table ages={ages.data} by={by} look={look} onLook={onLook} />
+          {ages.data.rows.length > 0 && <Table ages={ages.data} by={by} look={look} onLook={onLook} />}
         </>
       )}
     </div>
@@ -87,6 +87,13 @@ function Sentence({ ages, sites }: { ages: Ages; sites: number }) {
       {ages.unsaid.length > 0 && (
         <span className="text-thin">
           Of {ages.unsaid.map(several).join(", ")} nobody can say yet: none was ever seen in service.
+        </span>
+      )}
+      {ages.unrecorded > 0 && (
+        <span className="text-thin">
+          {" "}
+          Of {plural(ages.unrecorded, "machine")} nothing of some kind is on record: what will fail in{" "}
+          {ages.unrecorded === 1 ? "it" : "those"} is in no figure here.
         </span>
       )}
     </p>
@@ -235,7 +242,7 @@ function Failing({ failures, units }: { failures: number | null; units: number }
     return (
       <span className="text-soft">
         <span aria-hidden="true">–</span>
-        <span className="sr-only">none in it</span>
+        <span className="sr-only">nothing on record</span>
       </span>
     );
   }

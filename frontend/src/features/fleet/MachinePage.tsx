@@ -206,7 +206,7 @@ function Held({ machine, today }: { machine: Machine; today: string }) {
 }
 
 const ROWS: Record<string, LifeMark["row"]> = {
-  incident: "broke",
+  incident: "incident",
   fitted: "fitted",
   removed: "fitted",
   stands: "stood",

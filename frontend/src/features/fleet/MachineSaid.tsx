@@ -35,13 +35,13 @@ export function MachineCurves({ machine, today }: { machine: Machine; today: str
 
 function KindCurves({ curves, kind, today }: { curves: Machine["curves"]; kind: string; today: string }) {
   const [table, setTable] = useState(false);
-  const threshold = curves.find((curve) => curve.threshold !== null)?.threshold ?? 0.8;
+  const threshold = curves.find((curve) => curve.threshold !== null)?.threshold ?? null;
   const label = curves[0]?.label ?? kind;
   const gone = curves.some((curve) => curve.until) ? "; parts that came out are in it" : "";
   return (
     <FigureTable
       title={`${label}, of what it was made for`}
-      aside={`swapped at ${percent(threshold)}${gone}`}
+      aside={`${threshold === null ? "nobody said when it is swapped" : `swapped at ${percent(threshold)}`}${gone}`}
       shown={table}
       onToggle={() => setTable(!table)}
       columns={["Part, read on", "Share", "Cycles"]}

@@ -1,7 +1,6 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef } from "react";
 import { Link } from "react-router";
 import { useStacked } from "@/lib/narrow";
+import { useRowsInSight } from "@/shared/useRowsInSight";
 import type { Look, RegisterLine } from "./fleet.queries";
 import { type Column, columnsOf, marksOf } from "./words";
 
@@ -25,24 +24,10 @@ export interface RegisterListProps {
 /** Machines, those in sight alone; the next page is fetched before its end is reached. */
 export function RegisterList(props: RegisterListProps) {
   const { machines, look, more, loading, onMore, picked, onPick } = props;
-  const frame = useRef<HTMLDivElement>(null);
   const columns = columnsOf(look.columns);
   const stacked = useStacked();
   const height = stacked ? ROW + STACKED_LINE * Math.ceil((columns.length + 1) / 2) : ROW;
-  const rows = useVirtualizer({
-    count: machines.length,
-    getScrollElement: () => frame.current,
-    estimateSize: () => height,
-    overscan: 12,
-  });
-  useEffect(() => {
-    if (height) rows.measure();
-  }, [rows, height]);
-  const shown = rows.getVirtualItems();
-  const last = shown.at(-1)?.index ?? 0;
-  useEffect(() => {
-    if (more && !loading && last > machines.length - 30) onMore();
-  }, [more, loading, last, machines.length, onMore]);
+  const { frame, rows, shown } = useRowsInSight({ count: machines.length, height, more, loading, onMore });
   const grid = {
     gridTemplateColumns: `${onPick ? "24px " : ""}88px ${columns.map((column) => WIDTHS[column.name] ?? "minmax(80px, 1fr)").join(" ")} minmax(84px, 0.9fr)`,
   };

@@ -36,7 +36,7 @@ function Reports({ session }: { session: Session }) {
     return <FailedToRead title="Reports cannot be shown" query={found} />;
   }
   if (!found.data) return <Waiting what="Reading what machines report" />;
-  const { ever, lately, in_use, total, questions, strangers } = found.data;
+  const { total, questions, strangers } = found.data;
   return (
     <div className="p-4">
       <p>
@@ -45,27 +45,7 @@ function Reports({ session }: { session: Session }) {
         </Link>
       </p>
       <h1 className="text-[1.75rem]">Machine reports</h1>
-      <p className="mt-1 max-w-[64ch] font-serif text-[1.15rem] leading-snug">
-        {ever === 0 ? (
-          <>
-            <strong>No machine reports by itself yet.</strong> What wears in {figure(in_use)} machines is known only
-            from what people read and type.
-          </>
-        ) : (
-          <>
-            <strong>{plural(lately, "machine")}</strong> of {figure(in_use)} reported within a week
-            {in_use > 0 ? ` (${percent(lately / in_use)})` : ""}
-            {ever > lately ? `, ${figure(ever - lately)} more did before` : ""}.{" "}
-            {total > 0 ? (
-              <strong className="text-thin">
-                {plural(total, "thing")} they say {total === 1 ? "is" : "are"} on record otherwise.
-              </strong>
-            ) : (
-              "Nothing they say is on record otherwise."
-            )}
-          </>
-        )}
-      </p>
+      <Sentence found={found.data} />
       {questions.length > 0 && (
         <table className="mt-3 w-full">
           <thead>
@@ -117,6 +97,33 @@ function Reports({ session }: { session: Session }) {
       <HowTo />
       {asked && <SettleSheet question={asked} onClose={() => setAsked(null)} />}
     </div>
+  );
+}
+
+function Sentence({ found }: { found: Schemas["ReportsView"] }) {
+  const { ever, lately, in_use, total } = found;
+  return (
+    <p className="mt-1 max-w-[64ch] font-serif text-[1.15rem] leading-snug">
+      {ever === 0 ? (
+        <>
+          <strong>No machine reports by itself yet.</strong>{" "}
+          {in_use > 0 && `What wears in ${plural(in_use, "machine")} is known only from what people read and type.`}
+        </>
+      ) : (
+        <>
+          <strong>{plural(lately, "machine")}</strong> of {figure(in_use)} reported within a week
+          {in_use > 0 ? ` (${percent(lately / in_use)})` : ""}
+          {ever > lately ? `, ${figure(ever - lately)} more did before` : ""}.{" "}
+          {total > 0 ? (
+            <strong className="text-thin">
+              {plural(total, "thing")} they say {total === 1 ? "is" : "are"} on record otherwise.
+            </strong>
+          ) : (
+            "Nothing they say is on record otherwise."
+          )}
+        </>
+      )}
+    </p>
   );
 }
 

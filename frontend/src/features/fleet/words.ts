@@ -16,7 +16,7 @@ type Wanted =
 
 export const WANTED_NAMES: Record<Wanted, string> = {
   worn: "pack or drive below its limit",
-  failed: "something broke within a year",
+  failed: "an incident within a year",
   job: "a job is open",
   stopped: "stopped: do not power on",
   noted: "a note says what is left to mend",
@@ -58,7 +58,7 @@ export const COLUMNS: Column[] = [
   { name: "duty", title: "Use", cell: (machine) => DUTY_NAMES[machine.duty] ?? machine.duty },
   {
     name: "failed",
-    title: "Broke, 12 months",
+    title: "Incidents, 12 months",
     sort: "failed",
     numeric: true,
     cell: (machine) => (machine.failures ? figure(machine.failures) : ""),

@@ -1,8 +1,8 @@
-import { useVirtualizer } from "@tanstack/react-virtual";
-import { useEffect, useRef } from "react";
+import { useEffect } from "react";
 import { ageWithin, day } from "@/lib/format";
 import { useStacked } from "@/lib/narrow";
 import { FINDING_NAMES, kindColour } from "@/lib/words";
+import { useRowsInSight } from "@/shared/useRowsInSight";
 import type { LogEntry } from "./ledger.queries";
 
 export interface LogTableProps {
@@ -26,22 +26,8 @@ const WIDE_CELL = "min-w-0 leading-tight max-[700px]:order-last max-[700px]:col-
  * Roles say what a table element cannot when most of its rows are absent.
  */
 export function LogTable({ entries, chosen, onChoose, more, loading, onMore }: LogTableProps) {
-  const frame = useRef<HTMLDivElement>(null);
   const height = useStacked() ? STACKED_ROW : ROW;
-  const rows = useVirtualizer({
-    count: entries.length,
-    getScrollElement: () => frame.current,
-    estimateSize: () => height,
-    overscan: 12,
-  });
-  useEffect(() => {
-    if (height) rows.measure();
-  }, [rows, height]);
-  const shown = rows.getVirtualItems();
-  const last = shown.at(-1)?.index ?? 0;
-  useEffect(() => {
-    if (more && !loading && last > entries.length - 20) onMore();
-  }, [more, loading, last, entries.length, onMore]);
+  const { frame, rows, shown } = useRowsInSight({ count: entries.length, height, more, loading, onMore });
   const at = entries.findIndex((entry) => entry.incident_id === chosen);
   useEffect(() => {
     if (at >= 0) rows.scrollToIndex(at, { align: "auto" });
