@@ -241,3 +241,14 @@ def test_what_cannot_be_taken_says_why(session: Session, clock: Clock, sender: S
     with pytest.raises(Refused, match=told):
         take_machine_report(session, sender, text_, by(clock))
     assert session.scalars(select(MachineReport)).all() == []
+
+
+def test_memory_on_the_board_that_is_on_no_record_is_no_contradiction(session: Session, clock: Clock) -> None:
+    tag = session.scalar(
+        text("""SELECT a.tag FROM asset a JOIN position p ON p.model_id = a.model_id AND p.kind = 'memory' AND p.serviceability = 'soldered'
+                WHERE a.retired_on IS NULL AND NOT EXISTS (SELECT 1 FROM tenure t WHERE t.asset_id = a.id AND t.position_id = p.id)
+                AND EXISTS (SELECT 1 FROM tenure t JOIN part q ON q.id = t.part_id WHERE t.asset_id = a.id AND q.kind = 'memory'
+                AND t.removed_on IS NULL) ORDER BY a.id LIMIT 1""")
+    )
+    assert tag is not None
+    assert sent(session, clock, tag, memory={"installed_gb": 96}).asked == []

@@ -319,3 +319,21 @@ def test_a_machines_page_says_what_it_is_worth_and_what_was_read(lead: Client, d
         max(0.0, float(price) * (1 - page["harvest"]["penalty"] * days / 365.25)) for kind, price, days in prices if kind != "battery"
     )
     assert page["harvest"]["worth"] == pytest.approx(worth)
+
+
+def test_the_last_reading_tells_whether_a_part_is_worn(lead: Client, demo_connection: Connection) -> None:
+    tenure, tag = demo_connection.execute(
+        text("""SELECT t.id, a.tag FROM tenure t JOIN asset a ON a.id = t.asset_id JOIN part q ON q.id = t.part_id WHERE q.kind = 'battery'
+                AND t.removed_on IS NULL AND a.retired_on IS NULL AND t.fitted_on < '2026-01-01' ORDER BY t.id LIMIT 1""")
+    ).one()
+
+    def worn(on: str, share: int) -> bool:
+        demo_connection.execute(
+            text('INSERT INTO reading (tenure_id, read_on, "full", design, recorded_at) VALUES (:t, :on, :share, 100, now())'),
+            {"t": tenure, "on": on, "share": share},
+        )
+        return tag in {one["tag"] for one in found(lead, wanted="worn", most=500)["machines"]}
+
+    assert worn("2026-10-20", 40)
+    assert not worn("2026-10-31", 97)
+    assert worn("2026-11-01", 55)
