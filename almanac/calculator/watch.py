@@ -67,7 +67,11 @@ def _order(period: str) -> tuple[int, float, str]:
 
 def _shown(name: str, periods: list[str], found: Watched) -> dict[str, Any]:
     first = found.alarms[0] if found.alarms else None
-    now = {"since": periods[found.since] if found.since < len(periods) else None, "observed": found.observed, "expected": found.expected}
+    now = {
+        "since": periods[found.since] if found.since < len(periods) else None,
+        "observed": int(found.observed),
+        "expected": found.expected,
+    }
     return {
         "chart": name,
         "alarm": periods[first.period] if first else None,
@@ -79,4 +83,4 @@ def _shown(name: str, periods: list[str], found: Watched) -> dict[str, Any]:
 
 
 def _alarm(alarm: Alarm, periods: list[str]) -> dict[str, Any]:
-    return {"since": periods[alarm.since], "observed": alarm.observed, "expected": alarm.expected}
+    return {"since": periods[alarm.since], "observed": int(alarm.observed), "expected": alarm.expected}

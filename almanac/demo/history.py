@@ -69,7 +69,7 @@ class HistoryWriter:
     def _live_through(self, machine: Machine, position: catalog.DemoPosition) -> None:
         end = machine.retired_on or truth.AS_OF
         fitted, part = machine.in_service_on, position.fits[0]
-        tenure = self._fit(machine, position, part, fitted, recorded=fitted)
+        tenure = self.fit(machine, position, part, fitted, recorded=fitted)
         while True:
             event = self._next(machine, position, fitted)
             self.lasting[tenure] = event.wears_out
@@ -82,15 +82,15 @@ class HistoryWriter:
             incident_site = self.company.sites[machine.site_on(event.day).code]
             removed, new_part = tenure, part if event.finding is not Finding.UPGRADE else position.fits[-1]
             if event.replaced:
-                self._end(removed, event.day)
-                tenure = self._fit(machine, position, new_part, event.day, recorded=event.day)
+                self.end(removed, event.day)
+                tenure = self.fit(machine, position, new_part, event.day, recorded=event.day)
             if logged:
-                self._record(machine, position, event, incident_site, removed, tenure, part, new_part)
+                self.record(machine, position, event, incident_site, removed, tenure, part, new_part)
             elif event.replaced:
                 self._forget(removed)
             fitted, part = event.day, new_part if event.replaced else part
         if machine.retired_on:
-            self._end(tenure, machine.retired_on)
+            self.end(tenure, machine.retired_on)
 
     def _next(self, machine: Machine, position: catalog.DemoPosition, since: date) -> Happening:
         """First of: dead on arrival, wear-out, damage, suspicion, upgrade."""
@@ -115,12 +115,10 @@ class HistoryWriter:
     def _exponential(self, rate: float) -> float:
         return self.chance.expovariate(rate) if rate > 0 else math.inf
 
-    def _fit(self, machine: Machine, position: catalog.DemoPosition, part: str, day: date, *, recorded: date) -> int:
+    def fit(self, machine: Machine, position: catalog.DemoPosition, part: str, day: date, *, recorded: date) -> int:
         rows, log_began = self.company.rows, machine.site_on(day).log_began_on
         serial = f"{part.replace('-', '')}{self.chance.randrange(10**6):06d}" if position.kind in (Kind.SSD, Kind.BATTERY) else None
-        unit = rows.add(
-            "unit", part_id=self.company.parts[part], serial=serial, condition="new", received_on=day, made_on=day - timedelta(days=60)
-        )
+        unit = rows.add("unit", part_id=self.company.parts[part], serial=serial, condition="new", received_on=day, made_on=made_on(day))
         return rows.add(
             "tenure",
             unit_id=unit,
@@ -138,7 +136,7 @@ class HistoryWriter:
             removal_recorded_at=None,
         )
 
-    def _end(self, tenure: int, day: date) -> None:
+    def end(self, tenure: int, day: date) -> None:
         row = self.company.rows.tables["tenure"][tenure - 1]
         row["removed_on"], row["removal_recorded_at"] = day, at(day)
 
@@ -146,7 +144,7 @@ class HistoryWriter:
         """What came out before the log began was never written down, unless a log elsewhere had seen it go in."""
         self.company.rows.tables["tenure"][tenure - 1]["forgotten"] = tenure not in self.on_record
 
-    def _record(
+    def record(
         self, machine: Machine, position: catalog.DemoPosition, event: Happening, site: int, removed: int, fitted: int, old: str, new: str
     ) -> None:
         rows, parts = self.company.rows, self.company.parts
@@ -210,6 +208,12 @@ class HistoryWriter:
         elif REMOVED_TO[before] is not bucket:
             self.usage.moves.append((old_shelf, REMOVED_TO[before], -1, "reclassified", day, incident))
             self.usage.moves.append((old_shelf, bucket, 1, "reclassified", day, incident))
+
+
+def made_on(fitted_on: date) -> date:
+    """The day a part was made that was fitted on a day: makers make a lot each quarter."""
+    made = fitted_on - timedelta(days=60)
+    return date(made.year, (made.month - 1) // 3 * 3 + 1, 1)
 
 
 def _present(position: catalog.DemoPosition, machine: Machine) -> bool:

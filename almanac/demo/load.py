@@ -8,6 +8,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine, text
 
 from almanac.demo import truth
+from almanac.demo.bad_lot import spoil
 from almanac.demo.company import Company, build_company
 from almanac.demo.fleet import build_fleet
 from almanac.demo.history import HistoryWriter
@@ -24,7 +25,10 @@ def draw(*, seed: int = truth.SEED, scale: float = 1.0, ageing: float = 1.0, pas
     chance = Random(seed)
     machines = build_fleet(company, chance, scale=scale)
     history = HistoryWriter(company, chance, ageing=ageing)
-    fill_shelves(company, history.write(machines))
+    usage = history.write(machines)
+    if password_hashes is not None:
+        spoil(history, machines, seed=seed)
+    fill_shelves(company, usage)
     _drop_forgotten(company)
     if password_hashes is not None:
         leave_open(company)

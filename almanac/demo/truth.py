@@ -61,6 +61,9 @@ NEW_PART_STAYS = 0.7
 MOVES_A_YEAR = 0.03
 """Chance a year that an asset moves to another harbour."""
 
+BAD_LOT_PART, BAD_LOT_MADE, BAD_LOT_FASTER = "QF-BL-L", date(2025, 7, 1), 3.0
+"""A lot of fans that lasts a third as long as its part does, by the day it was made."""
+
 SLOWER_SUPPLIER, SLOWER_SINCE, SLOWER_FACTOR = "Ostrel Spares", date(2026, 9, 1), 1.8
 """A supplier whose boats got slower in autumn: what arrives since that day took so many times as long."""
 

@@ -6,15 +6,18 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
+from urllib.parse import quote
 
 from sqlalchemy.orm import Session
 
+from almanac.services.alarms.names import name_of, title_of
+from almanac.services.alarms.watch import read_watch
 from almanac.services.clock import Clock
 from almanac.services.orders.read import read_orders
 from almanac.services.outlook.summary import Outlook, read_outlook
 from almanac.services.stores.count_sheet import count_lines
 from almanac.services.stores.top_ups import top_ups
-from almanac.services.words import count
+from almanac.services.words import count, day, figure
 from almanac.services.workbench.day import WAITS, Day, read_day
 from almanac.services.workbench.exceptions import read_exceptions
 from almanac.store import catalog, jobs, queue, reports, shelves, stores
@@ -67,6 +70,7 @@ def read_agenda(session: Session, clock: Clock) -> list[Due]:
     found = [
         *_waiting(outlook),
         *_unsaid(outlook),
+        *_alarms(session),
         *_orders(outlook, today, last),
         *_buying(session),
         *_boats(session, outlook, today),
@@ -117,6 +121,17 @@ def _unsaid(outlook: Outlook) -> Iterator[Due]:
     for one in outlook.unsaid:
         words = f"of {count(one.parts, 'stock part')} nobody can say {one.what}"
         yield Due(DueGroup.SETTLE, words, "/outlook", LEADS, f"{one.why}: {one.cure}")
+
+
+def _alarms(session: Session) -> Iterator[Due]:
+    """Failures that run ahead of what was expected, until somebody decides."""
+    watch = read_watch(session)
+    for one in watch.open[:MOST_NAMED]:
+        assert one.alarm is not None
+        since = one.months[one.alarm.since]
+        words = f"{title_of(watch.inputs, one.kind, one.key)}: {figure(one.alarm.observed)} failed, {figure(one.alarm.expected)} expected"
+        path = f"/rates/alarms?chart={quote(name_of(watch.inputs, one.kind, one.key))}"
+        yield Due(DueGroup.SETTLE, words, path, LEADS, f"since {day(since)}")
 
 
 def _orders(outlook: Outlook, today: date, last: date) -> Iterator[Due]:

@@ -13,10 +13,13 @@ from psycopg.adapt import Loader
 from psycopg.pq import Format
 from sqlalchemy.orm import Session
 
+from almanac.core.life.accepted import NO_LOT, Accepted, OwnLot, accepted
 from almanac.core.life.life_data import DUTIES, FINDINGS, NOT_KNOWN, Lives
 from almanac.store.evidence import CURRENT_REVISION, EVER, FAR_DAYS, LATEST_REVISION, LIVED
 from almanac.store.observed import note
 
+EPOCH = date(2000, 1, 1)
+"""Days on the calendar are counted from it."""
 ARRAY_HEADER_BYTES = 20
 ELEMENT = np.dtype([("size", ">i4"), ("value", ">i4")])
 COLUMNS = (
@@ -34,23 +37,31 @@ COLUMNS = (
     "retire_day",
     "age_span",
     "with_machine",
+    "last_day",
+    "made",
 )
+UNSEEN = f"COALESCE(NULL::integer, {NOT_KNOWN})"
+MADE = f"COALESCE((SELECT u.made_on FROM tenure w JOIN unit u ON u.id = w.unit_id WHERE w.id = tenure_id) - DATE '{EPOCH}', {NOT_KNOWN})"
+"""The day a unit was made, read where a lot of its part was accepted as a pool of its own."""
 LIVES = f"""
 SELECT part_id::integer, model_id::integer, array_position(%(duties)s::text[], duty::text) - 1, site_id::integer,
        COALESCE(array_position(%(findings)s::text[], finding::text) - 1, 0), fresh::integer, entry_age::integer, exit_age::integer,
        age_days::integer, COALESCE(good_age, {NOT_KNOWN})::integer, in_service::integer, COALESCE(retire_day, {NOT_KNOWN})::integer,
-       age_span::integer, with_machine::integer
+       age_span::integer, with_machine::integer, (last_on - DATE '{EPOCH}')::integer, {UNSEEN}
 FROM ({LIVED}) lived
 """
 NAMED = {"as_of": "%(as_of)s::date", "known_at": "%(known_at)s::timestamptz", "far_days": "%(far_days)s::integer"}
 
 
-def read_lives(session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None) -> Lives:
+def read_lives(
+    session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None, decided: Accepted = (), made: bool = False
+) -> Lives:
     """Every life of some parts.
 
     Parameters
     ----------
     as_of : the day ages are counted to · known_at : only what was recorded by then, everything by default
+    decided : alarms that were accepted, as they bear on lives · made : whether the day each was made is wanted in any case
 
     Returns
     -------
@@ -70,7 +81,9 @@ def read_lives(session: Session, parts: Collection[int], *, as_of: date, known_a
         "duties": list(DUTIES),
         "findings": ["", *(str(finding) for finding in FINDINGS[1:])],
     }
-    return _columns(_fetched(session, statement, bound))
+    if made or any(isinstance(one, OwnLot) for one in decided):
+        statement = statement.replace(UNSEEN, MADE)
+    return accepted(_columns(_fetched(session, statement, bound)), decided)
 
 
 def note_lives() -> None:
@@ -99,5 +112,6 @@ def _fetched(session: Session, statement: str, bound: dict[str, Any]) -> list[tu
 
 def _columns(rows: list[tuple[Any, ...]]) -> Lives:
     if not rows:
-        return Lives(*(np.zeros(0, np.int64) for _ in COLUMNS))
-    return Lives(*(np.concatenate(column).astype(np.int64) for column in zip(*rows, strict=True)))
+        return Lives(*(np.zeros(0, np.int64) for _ in (*COLUMNS, "lot")))
+    columns = [np.concatenate(column).astype(np.int64) for column in zip(*rows, strict=True)]
+    return Lives(*(*columns, np.full(columns[0].size, NO_LOT, dtype=np.int64)))

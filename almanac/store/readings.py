@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Collection
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import NamedTuple
 
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
 
+from almanac.core.life.accepted import NO_LOT, Accepted, OwnLot
 from almanac.store.evidence import CURRENT_REVISION, EVER, FAR_DAYS, LATEST_REVISION, LIVED
+from almanac.store.life_data import EPOCH
 from almanac.store.models import Asset, Position, Reading, Tenure
 from almanac.store.observed import note
 
@@ -30,7 +32,8 @@ SELECT tenure_id, read_on, "full", design FROM (
 ) latest WHERE NOT withdrawn
 """
 SERVING = f"""
-SELECT tenure_id, tag, part_id, model_id, duty, site_id, exit_age, retire_day
+SELECT tenure_id, tag, part_id, model_id, duty, site_id, exit_age, retire_day,
+       (SELECT u.made_on FROM tenure w JOIN unit u ON u.id = w.unit_id WHERE w.id = tenure_id) AS made_on
 FROM ({LIVED}) lived WHERE in_service AND part_id = ANY(:parts) AND tenure_id IN (SELECT tenure_id FROM reading)
 """
 
@@ -43,7 +46,10 @@ class ReadRow(NamedTuple):
 
 
 class FollowedRow(NamedTuple):
-    """A unit in service with readings: where it serves, its age in days, and days until its machine retires (None: not planned)."""
+    """A unit in service with readings: where it serves, its age in days, and days until its machine retires (None: not planned).
+
+    lot : a lot that is a pool of its own, 0 for none
+    """
 
     tenure_id: int
     tag: str
@@ -53,6 +59,7 @@ class FollowedRow(NamedTuple):
     site_id: int
     age_days: int
     retire_day: int | None
+    lot: int = NO_LOT
 
 
 @dataclass(frozen=True)
@@ -73,7 +80,9 @@ def note_readings() -> None:
     note(READINGS)
 
 
-def followed_units(session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None) -> list[Followed]:
+def followed_units(
+    session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None, decided: Accepted = ()
+) -> list[Followed]:
     """Units of some parts in service with readings, as recorded by a moment, by now where none is given."""
     if last_reading(session) == 0:
         return []
@@ -85,7 +94,10 @@ def followed_units(session: Session, parts: Collection[int], *, as_of: date, kno
         return []
     statement = SERVING.format(revision=CURRENT_REVISION if known_at is None else LATEST_REVISION)
     serving = session.execute(text(statement), {**bound, "far_days": FAR_DAYS})
-    units = sorted((FollowedRow(*row) for row in serving), key=lambda row: row.tenure_id)
+    lots = {(one.part, EPOCH + timedelta(days=one.made)): one.number for one in decided if isinstance(one, OwnLot)}
+    units = sorted(
+        (FollowedRow(*(*row[:-1], lots.get((row.part_id, row.made_on), NO_LOT))) for row in serving), key=lambda row: row.tenure_id
+    )
     return [Followed(row, tuple(found[row.tenure_id])) for row in units if row.tenure_id in found]
 
 

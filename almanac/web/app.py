@@ -16,6 +16,7 @@ from almanac.web.api import SPEC
 from almanac.web.kept import build_of
 from almanac.web.views import (
     agenda,
+    alarms,
     approvals,
     calibration,
     catalog,
@@ -120,6 +121,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         reports,
         tokens,
         agenda,
+        alarms,
         store_files,
         orders,
         stores,

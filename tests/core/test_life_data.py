@@ -37,6 +37,9 @@ def one_life(draw: st.DrawFn) -> Life:
         "retire_day": draw(st.just(NOT_KNOWN) | st.integers(1, 900)) if serving else NOT_KNOWN,
         "age_span": draw(st.just(0) | st.integers(1, entry)) if entry else 0,
         "with_machine": draw(st.integers(0, 1)),
+        "last_day": draw(st.integers(0, 9000)),
+        "made": draw(st.just(NOT_KNOWN) | st.integers(0, 9000)),
+        "lot": draw(st.integers(0, 1)),
     }
 
 
@@ -101,7 +104,7 @@ def test_units_in_service_keep_their_mean_age_and_end(lives: list[Life]) -> None
     known = ~np.isnan(found.served.retire_day)
     assert found.served.units[known].sum() == len(planned)
     assert (found.served.units[known] * found.served.retire_day[known]).sum() == pytest.approx(sum(planned))
-    groups = {(life["model"], life["duty"], life["site"], life["exit_age"] // BIN_DAYS) for life in serving}
+    groups = {(life["model"], life["duty"], life["site"], life["lot"], life["exit_age"] // BIN_DAYS) for life in serving}
     assert found.served.units.size >= len(groups)
 
 

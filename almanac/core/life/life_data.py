@@ -35,6 +35,7 @@ class Lives:
     entry_age, exit_age : ages between which it was observed · age_days : since it was fitted into this machine
     good_age : last age at which it was seen in order · retire_day : days until its machine retires; both may be NOT_KNOWN
     age_span : all ages may be less by so many days, 0 where they are known · with_machine : they are if it came with its machine
+    last_day : on which it was seen last, days on the calendar · made : day it was made, NOT_KNOWN · lot : a lot of its own, 0 for none
     """
 
     part: Ints
@@ -51,6 +52,9 @@ class Lives:
     retire_day: Ints
     age_span: Ints
     with_machine: Ints
+    last_day: Ints
+    made: Ints
+    lot: Ints
 
     def of(self, part: int) -> Lives:
         """Those of one part."""
@@ -60,11 +64,12 @@ class Lives:
 
 @dataclass(frozen=True)
 class Outcomes:
-    """Tenures by model, duty, site and how they ended, with their wear-out exposure in days."""
+    """Tenures by model, duty, site, lot and how they ended, with their wear-out exposure in days."""
 
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     finding: Ints
     fresh: Ints
     early: Ints
@@ -75,11 +80,12 @@ class Outcomes:
 
 @dataclass(frozen=True)
 class Serving:
-    """Units in service by model, duty, site and days until their machines retire (NOT_KNOWN: not planned)."""
+    """Units in service by model, duty, site, lot and days until their machines retire (NOT_KNOWN: not planned)."""
 
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     retire_day: Ints
     units: Ints
 
@@ -94,6 +100,7 @@ class AtRisk:
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     day: Ints
     entered: Ints
     gone: Ints
@@ -108,6 +115,7 @@ class Served:
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     age_days: checks.Floats
     retire_day: checks.Floats
     units: Ints
@@ -123,6 +131,7 @@ class Spanned:
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     low: Ints
     high: Ints
     watched: Ints
@@ -139,6 +148,7 @@ class ServedSpans:
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     low: Ints
     high: Ints
     watched: Ints
@@ -154,6 +164,7 @@ class Found:
     model: Ints
     duty: Ints
     site: Ints
+    lot: Ints
     seen_good: Ints
     day: Ints
     confirmed: Ints
@@ -209,26 +220,29 @@ def life_data(lives: Lives) -> LifeData:
     )
 
 
+def _places(lives: Lives) -> tuple[Ints, Ints, Ints, Ints]:
+    """What pools are made of beside the part."""
+    return lives.model, lives.duty, lives.site, lives.lot
+
+
 def _outcomes(lives: Lives, early: NDArray[np.bool_], begins: Ints, spared: Ints) -> Outcomes:
     exposed = lives.exit_age > begins
-    columns = (lives.model, lives.duty, lives.site, lives.finding, lives.fresh, early.astype(np.int64), exposed.astype(np.int64))
+    columns = (*_places(lives), lives.finding, lives.fresh, early.astype(np.int64), exposed.astype(np.int64))
     days = np.maximum(lives.exit_age - begins, 0) - spared
     keys, (tenures, exposure) = summed(columns, (np.ones_like(days), days))
-    model, duty, site, finding, fresh, is_early, is_exposed = keys
-    return Outcomes(model, duty, site, finding, fresh, is_early, is_exposed, tenures, exposure)
+    return Outcomes(*(*keys, tenures, exposure))
 
 
 def _serving(lives: Lives) -> Serving:
     own = lives.in_service == 1
-    columns = tuple(column[own] for column in (lives.model, lives.duty, lives.site, lives.retire_day))
+    columns = tuple(column[own] for column in (*_places(lives), lives.retire_day))
     keys, (units,) = summed(columns, (np.ones(int(own.sum()), dtype=np.int64),))
-    model, duty, site, retire_day = keys
-    return Serving(model, duty, site, retire_day, units)
+    return Serving(*(*keys, units))
 
 
 def _at_risk(lives: Lives, begins: Ints, counts: NDArray[np.bool_], known: NDArray[np.bool_]) -> AtRisk:
     own = (lives.exit_age > begins) & known
-    columns = tuple(np.tile(column[own], 2) for column in (lives.model, lives.duty, lives.site))
+    columns = tuple(np.tile(column[own], 2) for column in _places(lives))
     day = np.concatenate((begins[own], lives.exit_age[own]))
     enters = np.repeat(np.array([1, 0]), int(own.sum()))
     none = np.zeros(int(own.sum()), dtype=np.int64)
@@ -241,8 +255,8 @@ def _spanned(lives: Lives, failed: NDArray[np.bool_], unknown: NDArray[np.bool_]
     own = unknown & (lives.exit_age > lives.entry_age)
     ended = [(failed & (lives.finding == code))[own].astype(np.int64) for code in (CONFIRMED, OPEN)]
     ages, place = _span_ages(lives, own)
-    keys, sums = summed((lives.model[own], lives.duty[own], lives.site[own], place), (1 - ended[0] - ended[1], *ended))
-    return Spanned(*keys[:3], *ages[keys[3]].T, *sums)
+    keys, sums = summed((*(column[own] for column in _places(lives)), place), (1 - ended[0] - ended[1], *ended))
+    return Spanned(*keys[:4], *ages[keys[4]].T, *sums)
 
 
 def _span_ages(lives: Lives, own: NDArray[np.bool_]) -> tuple[Ints, Ints]:
@@ -261,27 +275,25 @@ def _served_spans(lives: Lives, unknown: NDArray[np.bool_]) -> ServedSpans:
     retire = lives.retire_day[own]
     planned = retire != NOT_KNOWN
     ages, place = _span_ages(lives, own)
-    by = (lives.model[own], lives.duty[own], lives.site[own], place, np.where(planned, retire // BIN_DAYS, -1))
+    by = (*(column[own] for column in _places(lives)), place, np.where(planned, retire // BIN_DAYS, -1))
     keys, (units, days) = summed(by, (np.ones_like(retire), np.where(planned, retire, 0)))
-    low, high, watched, first = ages[keys[3]].T
-    model, duty, site, _, leaving = keys
-    retiring = np.where(leaving >= 0, days / np.maximum(units, 1), np.nan)
-    return ServedSpans(model, duty, site, low, high, watched, first, retiring, units)
+    low, high, watched, first = ages[keys[4]].T
+    retiring = np.where(keys[5] >= 0, days / np.maximum(units, 1), np.nan)
+    return ServedSpans(*(*keys[:4], low, high, watched, first, retiring, units))
 
 
 def _served(lives: Lives, known: NDArray[np.bool_]) -> Served:
     own = (lives.in_service == 1) & known
-    model, duty, site, age, retire = (column[own] for column in (lives.model, lives.duty, lives.site, lives.exit_age, lives.retire_day))
+    age, retire = lives.exit_age[own], lives.retire_day[own]
     planned = retire != NOT_KNOWN
-    by = (model, duty, site, age // BIN_DAYS, np.where(planned, retire // BIN_DAYS, -1))
+    by = (*(column[own] for column in _places(lives)), age // BIN_DAYS, np.where(planned, retire // BIN_DAYS, -1))
     keys, (units, ages, days) = summed(by, (np.ones_like(age), age, np.where(planned, retire, 0)))
     size = np.maximum(units, 1)
-    of_model, of_duty, of_site, _, _ = keys
-    return Served(of_model, of_duty, of_site, ages / size, np.where(keys[4] >= 0, days / size, np.nan), units)
+    return Served(*(*keys[:4], ages / size, np.where(keys[5] >= 0, days / size, np.nan), units))
 
 
 def _found(lives: Lives, found: NDArray[np.bool_], seen_good: Ints) -> Found:
-    columns = (lives.model[found], lives.duty[found], lives.site[found], seen_good[found], lives.exit_age[found])
+    columns = (*(column[found] for column in _places(lives)), seen_good[found], lives.exit_age[found])
     claims = tuple((lives.finding[found] == code).astype(np.int64) for code in (CONFIRMED, OPEN))
     keys, sums = summed(columns, claims)
     return Found(*keys, *sums)

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
 from almanac.services.clock import Clock
 from almanac.store import shelves, units
+from almanac.store.lots import lot_of
 from almanac.store.models import Asset, EventLine, EventRevision, Part, Position, Site, StockMove, Tenure, Unit
 
 
@@ -105,6 +106,10 @@ def _fit(session: Session, asset: Asset, site: Site, line: FoundLine, revision: 
     """A new unit starts at age zero; a recovered one keeps its age."""
     assert line.part is not None and line.site is not None
     unit, age, span = Unit(part_id=line.part.id, serial=line.request.serial, condition="new", received_on=revision.occurred_on), 0, 0
+    if line.request.source == Bucket.ON_HAND and (
+        lot := lot_of(session, line.part.id, line.site.id, serial=line.request.serial, day=revision.occurred_on)
+    ):
+        unit.made_on, unit.lot_known_by = lot
     if line.request.source == Bucket.HARVESTED:
         unit, age, span = units.harvested(session, line.part.id, line.site.id, serial=line.request.serial)[0]
         unit.serial = unit.serial or line.request.serial

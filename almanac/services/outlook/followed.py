@@ -48,7 +48,7 @@ def units_of(inputs: DemandInputs) -> dict[int, list[FollowedUnit]]:
             continue
         fleet = inputs.fleets[number]
         for unit, line in zip(fleet.followed, fleet.lines, strict=True):
-            pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id])
+            pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id], unit.row.lot)
             today = (inputs.today - unit.readings[0].day).days
             found.setdefault(leader, []).append(_unit(unit, line, pool, today, inputs.worn[leader]))
     for own in found.values():

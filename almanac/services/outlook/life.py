@@ -14,15 +14,17 @@ from sqlalchemy.orm import Session
 from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named
 from almanac.core.errors import NoEstimate
+from almanac.core.life.accepted import Accepted
 from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, ServedSpans, Serving, Spanned, life_data
 from almanac.core.life.wear import WearLine, wear_line
+from almanac.services.alarms.decided import accepted_of
 from almanac.services.answers.ask import keep, look_up
 from almanac.services.answers.progress import tell
 from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import Mark, database_number, life_marks
 from almanac.store.readings import Followed, followed_units, note_readings
 
-VERSION = 2
+VERSION = 3
 KEYS, LOG, FLEET = "life data", "life data: log", "life data: fleet"
 
 
@@ -81,27 +83,45 @@ class PartLife:
     oldest_days: float
 
 
-def read_life(session: Session, parts: Collection[int], *, as_of: date, known_at: datetime | None = None) -> dict[int, PartLife]:
+@dataclass(frozen=True)
+class _When:
+    """The day ages are counted to, the moment it was known at (None: now), and accepted alarms by part number."""
+
+    as_of: date
+    known_at: datetime | None
+    decided: Mapping[int, Accepted]
+
+
+def read_life(
+    session: Session,
+    parts: Collection[int],
+    *,
+    as_of: date,
+    known_at: datetime | None = None,
+    decided: Mapping[int, Accepted] | None = None,
+) -> dict[int, PartLife]:
     """Life data of some parts.
 
     Parameters
     ----------
     as_of : the day ages are counted to · known_at : only what was recorded by then; everything by default
+    decided : accepted alarms by part number; by default those that held then
     """
     note_lives()
     note_readings()
+    when = _When(as_of, known_at, accepted_of(session, known_at=known_at) if decided is None else decided)
     at = (database_number(session), as_of, known_at)
-    asked = {_asked(part, mark, at): part for part, mark in life_marks(session, parts).items()}
+    asked = {_asked(part, mark, at, when.decided.get(part, ())): part for part, mark in life_marks(session, parts).items()}
     keys: dict[int, LifeKeys] = {asked[key]: found for key, found in look_up(session, dict.fromkeys(asked, (KEYS, LifeKeys))).items()}
     missing = {part: key for key, part in asked.items() if part not in keys}
-    for part, (log, fleet) in _read(session, list(missing), as_of, known_at).items():
+    for part, (log, fleet) in _read(session, list(missing), when).items():
         models, spans = tuple(np.unique(fleet.serving.model).tolist()), fleet.spans
         oldest = max(float(fleet.served.age_days.max(initial=0.0)), float((spans.high + spans.watched).max(initial=0)))
         keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest)
         keep(session, keys[part].log, LOG, VERSION, log, 0.0)
         keep(session, keys[part].fleet, FLEET, VERSION, fleet, 0.0)
         keep(session, missing[part], KEYS, VERSION, keys[part], 0.0)
-    fetch = partial(_fetch, session, as_of=as_of, known_at=known_at)
+    fetch = partial(_fetch, session, when=when)
     return {
         part: PartLife(
             Named(own.log, fetch=partial(fetch, part, own.log, LOG)),
@@ -113,17 +133,18 @@ def read_life(session: Session, parts: Collection[int], *, as_of: date, known_at
     }
 
 
-def _asked(part: int, mark: Mark, at: tuple[int, date, datetime | None]) -> str:
-    return key_of((KEYS, VERSION, part, mark, *at))
+def _asked(part: int, mark: Mark, at: tuple[int, date, datetime | None], decided: Accepted) -> str:
+    return key_of((KEYS, VERSION, part, mark, *at, decided))
 
 
-def _read(session: Session, parts: list[int], as_of: date, known_at: datetime | None) -> Mapping[int, tuple[PartLog, PartFleet]]:
+def _read(session: Session, parts: list[int], when: _When) -> Mapping[int, tuple[PartLog, PartFleet]]:
     if not parts:
         return {}
     tell("life data", 0, len(parts))
-    lives = read_lives(session, parts, as_of=as_of, known_at=known_at)
+    decided = tuple(one for part in parts for one in when.decided.get(part, ()))
+    lives = read_lives(session, parts, as_of=when.as_of, known_at=when.known_at, decided=decided)
     followed: dict[int, list[Followed]] = {part: [] for part in parts}
-    for unit in followed_units(session, parts, as_of=as_of, known_at=known_at):
+    for unit in followed_units(session, parts, as_of=when.as_of, known_at=when.known_at, decided=decided):
         followed[unit.row.part_id].append(unit)
     found = {}
     for place, part in enumerate(parts):
@@ -134,7 +155,7 @@ def _read(session: Session, parts: list[int], as_of: date, known_at: datetime | 
     return found
 
 
-def _fetch(session: Session, part: int, key: str, name: str, *, as_of: date, known_at: datetime | None) -> PartLog | PartFleet:
+def _fetch(session: Session, part: int, key: str, name: str, *, when: _When) -> PartLog | PartFleet:
     """Content by its key; read again where it was dropped meanwhile.
 
     Raises
@@ -144,7 +165,7 @@ def _fetch(session: Session, part: int, key: str, name: str, *, as_of: date, kno
     found: dict[str, PartLog | PartFleet] = look_up(session, {key: (name, PartLog if name == LOG else PartFleet)})
     if key in found:
         return found[key]
-    log, fleet = _read(session, [part], as_of, known_at)[part]
+    log, fleet = _read(session, [part], when)[part]
     again: PartLog | PartFleet = log if name == LOG else fleet
     if key_of((name, VERSION, again)) != key:
         raise LookupError(f"the {name} of part {part} was dropped and has changed since")

@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from almanac.core.life.accepted import NO_LOT
 from almanac.core.life.age_spans import AgeSpans
 from almanac.core.life.life_data import DUTIES, FINDINGS, NOT_KNOWN, Ints, summed
 from almanac.core.life.record import TenureCount
@@ -19,15 +20,18 @@ from almanac.services.outlook.life import PartFleet, PartLog
 DAYS_PER_YEAR = 365.25
 AIRS: tuple[str, ...] = tuple(sorted(Environment))
 """A class of air's code is its place here."""
+PLACES = 5
+"""Columns that make a pool: leader, model, duty, air, lot."""
 
 
 class Pool(NamedTuple):
-    """Units of one stock part in one model under one class of duty and air."""
+    """Units of one stock part in one model under one class of duty and air; lot : a lot that was made a pool of its own, else 0."""
 
     part_id: int
     model_id: int
     duty: str
     environment: str
+    lot: int = NO_LOT
 
 
 class Unit(NamedTuple):
@@ -52,8 +56,8 @@ class Grouping:
         return np.array([AIRS.index(self.air[int(site)]) for site in known], dtype=np.int64)[place]
 
 
-def _pool(leader: int, model: int, duty: int, air: int) -> Pool:
-    return Pool(leader, model, DUTIES[duty], AIRS[air])
+def _pool(leader: int, model: int, duty: int, air: int, lot: int) -> Pool:
+    return Pool(leader, model, DUTIES[duty], AIRS[air], lot)
 
 
 def tenure_counts(logs: Mapping[int, PartLog], grouping: Grouping) -> dict[Pool, list[TenureCount]]:
@@ -63,13 +67,13 @@ def tenure_counts(logs: Mapping[int, PartLog], grouping: Grouping) -> dict[Pool,
         rows = log.outcomes
         air = grouping.air_codes(rows.site)
         keys, (tenures, days) = summed(
-            (rows.model, rows.duty, air, rows.finding, rows.fresh, rows.early, rows.exposed), (rows.tenures, rows.exposure_days)
+            (rows.model, rows.duty, air, rows.lot, rows.finding, rows.fresh, rows.early, rows.exposed), (rows.tenures, rows.exposure_days)
         )
-        for model, duty, of_air, finding, fresh, early, exposed, count, exposure in zip(
+        for model, duty, of_air, lot, finding, fresh, early, exposed, count, exposure in zip(
             *(column.tolist() for column in (*keys, tenures, days)), strict=True
         ):
             ended = TenureCount(FINDINGS[finding], bool(early), bool(exposed), bool(fresh), count, exposure / DAYS_PER_YEAR)
-            found[_pool(grouping.leader[part], model, duty, of_air)].append(ended)
+            found[_pool(grouping.leader[part], model, duty, of_air, lot)].append(ended)
     return found
 
 
@@ -78,10 +82,10 @@ def units_in_service(fleets: Mapping[int, PartFleet], grouping: Grouping) -> lis
     found = []
     for part, fleet in fleets.items():
         rows = fleet.serving
-        for model, duty, site, day, units in zip(
-            *(column.tolist() for column in (rows.model, rows.duty, rows.site, rows.retire_day, rows.units)), strict=True
+        for model, duty, site, lot, day, units in zip(
+            *(column.tolist() for column in (rows.model, rows.duty, rows.site, rows.lot, rows.retire_day, rows.units)), strict=True
         ):
-            pool = Pool(grouping.leader[part], model, DUTIES[duty], grouping.air[site])
+            pool = Pool(grouping.leader[part], model, DUTIES[duty], grouping.air[site], lot)
             found.append(Unit(pool, site, None if day == NOT_KNOWN else day, units))
     return sorted(found, key=lambda row: (row.pool, row.site_id, row.retire_day is None, row.retire_day or 0))
 
@@ -94,12 +98,12 @@ def age_counts_of(logs: Mapping[int, PartLog], grouping: Grouping, share: float)
         [(part, log.at_risk, ("day",), ("entered", "gone", "confirmed", "open")) for part, log in logs.items()], grouping
     )
     finds, claims = _together([(part, log.found, ("seen_good", "day"), ("confirmed", "open")) for part, log in logs.items()], grouping)
-    own_days, own_finds = _by_pool(days[:4]), _by_pool(finds[:4])
+    own_days, own_finds = _by_pool(days[:PLACES]), _by_pool(finds[:PLACES])
     found = {}
     for pool in sorted({*own_days, *own_finds}):
         rows, seen = own_days.get(pool, slice(0, 0)), own_finds.get(pool, slice(0, 0))
-        table = np.column_stack((days[4][rows], entered[rows], gone[rows], confirmed[rows] + share * still_open[rows]))
-        found[pool] = _counts(table, finds[4][seen], finds[5][seen], claims[0][seen] + share * claims[1][seen])
+        table = np.column_stack((days[PLACES][rows], entered[rows], gone[rows], confirmed[rows] + share * still_open[rows]))
+        found[pool] = _counts(table, finds[PLACES][seen], finds[PLACES + 1][seen], claims[0][seen] + share * claims[1][seen])
     return found
 
 
@@ -111,27 +115,28 @@ def spans_of(logs: Mapping[int, PartLog], grouping: Grouping, share: float) -> d
     columns, amounts = _joined(
         [(part, own, ("low", "high", "watched", "first"), ("still", "confirmed", "open")) for part, own in rows], grouping
     )
-    order = np.lexsort(columns[3::-1])
+    order = np.lexsort(columns[PLACES - 1 :: -1])
     columns, (still, confirmed, still_open) = [column[order] for column in columns], [amount[order] for amount in amounts]
-    low, high, watched = (column / DAYS_PER_YEAR for column in columns[4:7])
-    first, held, failed = columns[7] == 1, still + (1.0 - share) * still_open, confirmed + share * still_open
+    low, high, watched = (column / DAYS_PER_YEAR for column in columns[PLACES : PLACES + 3])
+    first, held, failed = columns[PLACES + 3] == 1, still + (1.0 - share) * still_open, confirmed + share * still_open
     return {
-        pool: AgeSpans(low[own], high[own], first[own], watched[own], held[own], failed[own]) for pool, own in _by_pool(columns[:4]).items()
+        pool: AgeSpans(low[own], high[own], first[own], watched[own], held[own], failed[own])
+        for pool, own in _by_pool(columns[:PLACES]).items()
     }
 
 
 def _together(parts: list[tuple[int, object, tuple[str, ...], tuple[str, ...]]], grouping: Grouping) -> tuple[list[Ints], list[Ints]]:
-    """Rows of several parts by leader, model, duty, air and some ages, their amounts added up."""
+    """Rows of several parts by leader, model, duty, air, lot and some ages, their amounts added up."""
     return summed(*_joined(parts, grouping))
 
 
 def _joined(parts: list[tuple[int, object, tuple[str, ...], tuple[str, ...]]], grouping: Grouping) -> tuple[list[Ints], list[Ints]]:
-    """Rows of several parts by leader, model, duty, air and some ages, with their amounts."""
+    """Rows of several parts by leader, model, duty, air, lot and some ages, with their amounts."""
     columns: list[list[Ints]] = []
     amounts: list[list[Ints]] = []
     ages, names = parts[0][2:] if parts else ((), ())
     for part, rows, _, _ in parts:
-        own = [getattr(rows, name) for name in ("model", "duty", "site", *ages)]
+        own = [getattr(rows, name) for name in ("model", "duty", "site", "lot", *ages)]
         leader = np.full(own[0].size, grouping.leader[part], dtype=np.int64)
         columns.append([leader, own[0], own[1], grouping.air_codes(own[2]), *own[3:]])
         amounts.append([getattr(rows, name) for name in names])

@@ -100,8 +100,8 @@ def _serving(inputs: DemandInputs, number: int, leader: int) -> Positions:
     rows, air = inputs.fleets[number].served, inputs.grouping.air
     if rows.units.size == 0:
         return Positions.none()
-    distinct, place = np.unique(np.column_stack((rows.model, rows.duty, rows.site)), axis=0, return_inverse=True)
-    pools = tuple(Pool(leader, int(model), DUTIES[duty], air[int(site)]) for model, duty, site in distinct)
+    distinct, place = np.unique(np.column_stack((rows.model, rows.duty, rows.site, rows.lot)), axis=0, return_inverse=True)
+    pools = tuple(Pool(leader, int(model), DUTIES[duty], air[int(site)], int(lot)) for model, duty, site, lot in distinct)
     size = rows.units.size
     leave = np.where(np.isnan(rows.retire_day), np.inf, rows.retire_day)
     return Positions(
@@ -121,10 +121,10 @@ def _spread(inputs: DemandInputs, number: int, leader: int, lasting: Lasting) ->
     if rows.units.size == 0:
         return Positions.none()
     leaves = np.where(np.isnan(rows.retire_day), np.inf, rows.retire_day)
-    groups, place = np.unique(np.column_stack((rows.model, rows.duty, rows.site)), axis=0, return_inverse=True)
+    groups, place = np.unique(np.column_stack((rows.model, rows.duty, rows.site, rows.lot)), axis=0, return_inverse=True)
     found: list[tuple[Pool, int, float, float, float, float]] = []
-    for number_of, (model, duty, site) in enumerate(groups.tolist()):
-        pool, own = Pool(leader, model, DUTIES[duty], air[site]), place.ravel() == number_of
+    for number_of, (model, duty, site, lot) in enumerate(groups.tolist()):
+        pool, own = Pool(leader, model, DUTIES[duty], air[site], lot), place.ravel() == number_of
         ages, share = ages_today(_spans(rows, own), *lasting.of(pool))
         leave = np.broadcast_to(leaves[own][:, None], ages.shape)
         found += [(pool, site, *row) for row in _by_month(ages, leave, share * rows.units[own][:, None])]

@@ -1,5 +1,6 @@
 """All tables, so that one import gives the whole schema."""
 
+from almanac.store.models.alarms import AlarmDecision, ChartScope, Verdict
 from almanac.store.models.answers import AnswerRow, Pin, ReplyRow, WorkProgress
 from almanac.store.models.base import Base
 from almanac.store.models.catalog import DeviceModel, ModelRevision, Photo, Position
@@ -34,10 +35,11 @@ from almanac.store.models.stock import (
     StockMove,
     Transfer,
 )
-from almanac.store.models.tenures import Tenure, Unit
+from almanac.store.models.tenures import LotKnownBy, Tenure, Unit
 
 __all__ = [
     "AccessToken",
+    "AlarmDecision",
     "AnswerRow",
     "ApprovalRow",
     "Asset",
@@ -46,6 +48,7 @@ __all__ = [
     "Base",
     "Cancellation",
     "CatalogChange",
+    "ChartScope",
     "CustodyLine",
     "DeviceModel",
     "EventLine",
@@ -61,6 +64,7 @@ __all__ = [
     "Lane",
     "ListSource",
     "ListWork",
+    "LotKnownBy",
     "MachineReport",
     "ModelRevision",
     "OrderDraft",
@@ -96,6 +100,7 @@ __all__ = [
     "Transfer",
     "Unit",
     "User",
+    "Verdict",
     "WebSession",
     "WorkProgress",
     "Written",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import date, datetime
+from enum import StrEnum
 
 from sqlalchemy import CheckConstraint, DateTime, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import ExcludeConstraint
@@ -11,15 +12,28 @@ from sqlalchemy.orm import Mapped, mapped_column
 from almanac.store.models.base import Base, Id, Moment, one_of
 
 
+class LotKnownBy(StrEnum):
+    """How it is known which lot of a shelf a part came from: its serial arrived with it, no other lay there, or by the rule first out."""
+
+    SERIAL = "serial"
+    ONLY_LOT = "only_lot"
+    FIRST_OUT = "first_out"
+
+
 class Unit(Base):
-    """One physical part, with or without a serial. A recovered one is stock only after its test (rule N7)."""
+    """One physical part, with or without a serial. A recovered one is stock only after its test (rule N7).
+
+    made_on : day of manufacture as its lot has it, which also tells its lot apart · lot_known_by : where it came from a shelf of lots
+    """
 
     __tablename__ = "unit"
     __table_args__ = (
         UniqueConstraint("id", "part_id", name="uq_unit_id_part"),
         one_of("condition", ("new", "used", "harvested", "failed", "unknown")),
         one_of("tested_as", ("good", "worn")),
+        one_of("lot_known_by", LotKnownBy),
         CheckConstraint("(tested_on IS NULL) = (tested_as IS NULL)", name="test_whole"),
+        CheckConstraint("lot_known_by IS NULL OR made_on IS NOT NULL", name="lot_whole"),
         Index("ix_unit_serial", "serial", postgresql_where=text("serial IS NOT NULL")),
     )
     id: Mapped[Id]
@@ -28,6 +42,7 @@ class Unit(Base):
     condition: Mapped[str] = mapped_column(default="new")
     received_on: Mapped[date | None]
     made_on: Mapped[date | None]
+    lot_known_by: Mapped[str | None]
     tested_on: Mapped[date | None]
     tested_as: Mapped[str | None]
 

@@ -4,6 +4,91 @@
  */
 
 export interface paths {
+    "/api/v1/alarms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Alarms to decide about, those of before, and lots with their record. */
+        get: operations["alarms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alarms/chart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One chart. */
+        get: operations["alarm_chart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alarms/decisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Accept an alarm, or put it aside with a reason. */
+        post: operations["decide_about_alarm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alarms/decisions/{decision_id}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a decision about an alarm back. */
+        post: operations["withdraw_decision"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/alarms/would": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What accepting an alarm would change in orders. */
+        get: operations["alarm_would"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/approvals": {
         parameters: {
             query?: never;
@@ -3276,6 +3361,52 @@ export interface components {
             /** Changed */
             changed: number;
         };
+        /**
+         * AlarmView
+         * @description When a chart spoke, since when it had run ahead, with what was seen and expected from then on.
+         */
+        AlarmView: {
+            /** Expected */
+            expected: number;
+            /** Observed */
+            observed: number;
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            /**
+             * Spoke In
+             * Format: date
+             */
+            spoke_in: string;
+        };
+        /**
+         * AlarmsView
+         * @description Alarms to decide about, those decided, those of the past that nobody had to, and lots with their record.
+         *
+         *     silent : kinds of which nothing ever failed: nothing can be held against anything · lots_in_all : those not shown are as expected
+         */
+        AlarmsView: {
+            /** Charts */
+            charts: number;
+            /** Decided */
+            decided: components["schemas"]["ChartLine"][];
+            /** False A Year */
+            false_a_year: number;
+            /** Kinds */
+            kinds: components["schemas"]["KindWatched"][];
+            /** Lots */
+            lots: components["schemas"]["LotLine"][];
+            /** Lots In All */
+            lots_in_all: number;
+            /** Open */
+            open: components["schemas"]["ChartLine"][];
+            /** Past */
+            past: components["schemas"]["ChartLine"][];
+            /** Silent */
+            silent: string[];
+        };
         /** AnswerChoice */
         AnswerChoice: {
             /** Models */
@@ -3764,6 +3895,21 @@ export interface components {
             /** Worst */
             worst: components["schemas"]["HeldView"][];
         };
+        /**
+         * CameWith
+         * @description An order with which parts of a lot came.
+         */
+        CameWith: {
+            /** Lot */
+            lot: string | null;
+            /** Order Number */
+            order_number: string;
+            /**
+             * Received On
+             * Format: date
+             */
+            received_on: string;
+        };
         /** CancelIn */
         CancelIn: {
             /** Expected Version */
@@ -3845,6 +3991,83 @@ export interface components {
             /** Unsaid */
             unsaid: number;
         };
+        /**
+         * ChartLine
+         * @description A chart in a list. units : ever under watch · failed, expected : of all months
+         */
+        ChartLine: {
+            alarm: components["schemas"]["AlarmView"] | null;
+            /** Chart */
+            chart: string;
+            decision: components["schemas"]["DecisionTaken"] | null;
+            /** Expected */
+            expected: number;
+            /** Failed */
+            failed: number;
+            /** Kind */
+            kind: string;
+            /** Part */
+            part: string | null;
+            scope: components["schemas"]["ChartScope"];
+            /** Title */
+            title: string;
+            /** Units */
+            units: number;
+        };
+        /**
+         * ChartMonth
+         * @description A month of a chart: failures, what was expected, and the chart's height after it.
+         */
+        ChartMonth: {
+            /** Expected */
+            expected: number;
+            /** Failed */
+            failed: number;
+            /** Height */
+            height: number;
+            /**
+             * Starts On
+             * Format: date
+             */
+            starts_on: string;
+        };
+        /**
+         * ChartPlate
+         * @description One chart: month by month, all it ever said, and the units of a lot.
+         */
+        ChartPlate: {
+            /** Alarms */
+            alarms: components["schemas"]["AlarmView"][];
+            /** Came With */
+            came_with: components["schemas"]["CameWith"][];
+            /** Doubt */
+            doubt: number;
+            /** Limit */
+            limit: number;
+            line: components["schemas"]["ChartLine"];
+            /** Months */
+            months: components["schemas"]["ChartMonth"][];
+            /** Ratio */
+            ratio: number;
+            /** Units */
+            units: components["schemas"]["UnitOfLot"][];
+            /** Units In All */
+            units_in_all: number;
+        };
+        /**
+         * ChartQuery
+         * @description Which chart.
+         */
+        ChartQuery: {
+            /** Chart */
+            chart: string;
+        };
+        /**
+         * ChartScope
+         * @description What a chart watches of a kind: a pool, a part group, a site, or parts of one number made on one day.
+         * @enum {string}
+         */
+        ChartScope: "pool" | "part" | "site" | "lot";
         /** CheaperView */
         CheaperView: {
             /** Cost */
@@ -4361,6 +4584,54 @@ export interface components {
             worn: components["schemas"]["WornUnitView"][];
             /** Worn Count */
             worn_count: number;
+        };
+        /**
+         * DecideIn
+         * @description What is decided about an alarm; failed : as it stood on the page.
+         */
+        DecideIn: {
+            /** Chart */
+            chart: string;
+            /** Failed */
+            failed: number;
+            /** Reason */
+            reason: string;
+            verdict: components["schemas"]["Verdict"];
+        };
+        /**
+         * DecidedOut
+         * @description The number of a decision.
+         */
+        DecidedOut: {
+            /** Id */
+            id: number;
+        };
+        /**
+         * DecisionTaken
+         * @description What was decided about an alarm.
+         */
+        DecisionTaken: {
+            /** By */
+            by: string | null;
+            /** Expected */
+            expected: number;
+            /** Id */
+            id: number;
+            /** Observed */
+            observed: number;
+            /**
+             * On
+             * Format: date-time
+             */
+            on: string;
+            /** Reason */
+            reason: string;
+            /**
+             * Since
+             * Format: date
+             */
+            since: string;
+            verdict: components["schemas"]["Verdict"];
         };
         /**
          * DecisionView
@@ -6070,6 +6341,20 @@ export interface components {
             /** Wear Out */
             wear_out: number;
         };
+        /**
+         * KindWatched
+         * @description How much of a kind is watched: units of which nobody knows the lot, and lots of one unit, which tell nothing.
+         */
+        KindWatched: {
+            /** Charts */
+            charts: number;
+            /** Kind */
+            kind: string;
+            /** Lots Of One */
+            lots_of_one: number;
+            /** No Lot */
+            no_lot: number;
+        };
         /** KnowledgeIn */
         KnowledgeIn: {
             /** Text */
@@ -6814,6 +7099,41 @@ export interface components {
             what: string;
             /** Why */
             why: string;
+        };
+        /**
+         * LotKnownBy
+         * @description How it is known which lot of a shelf a part came from: its serial arrived with it, no other lay there, or by the rule first out.
+         * @enum {string}
+         */
+        LotKnownBy: "serial" | "only_lot" | "first_out";
+        /**
+         * LotLine
+         * @description A lot with its record. chance : of so many failures or more by what the other lots did · stands_out : over all lots at once
+         */
+        LotLine: {
+            /** Chance */
+            chance: number;
+            /** Chart */
+            chart: string;
+            /** Expected */
+            expected: number;
+            /** Failed */
+            failed: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Made On
+             * Format: date
+             */
+            made_on: string;
+            /** Part */
+            part: string;
+            /** Stands Out */
+            stands_out: boolean;
+            /** Title */
+            title: string;
+            /** Units */
+            units: number;
         };
         /** LotView */
         LotView: {
@@ -11458,6 +11778,32 @@ export interface components {
             reason?: string;
         };
         /**
+         * UnitOfLot
+         * @description A unit of a lot: where it is, or how it ended.
+         */
+        UnitOfLot: {
+            /** Finding */
+            finding: string | null;
+            /**
+             * Fitted On
+             * Format: date
+             */
+            fitted_on: string;
+            /** Incident Id */
+            incident_id: number | null;
+            lot_known_by: components["schemas"]["LotKnownBy"] | null;
+            /** Position */
+            position: string;
+            /** Removed On */
+            removed_on: string | null;
+            /** Serial */
+            serial: string | null;
+            /** Site */
+            site: string | null;
+            /** Tag */
+            tag: string;
+        };
+        /**
          * UnsaidView
          * @description What cannot be said of how many stock parts, why, and what it would take.
          */
@@ -11495,6 +11841,12 @@ export interface components {
             /** Error type */
             type: string;
         };
+        /**
+         * Verdict
+         * @description What becomes of an alarm.
+         * @enum {string}
+         */
+        Verdict: "accepted" | "aside";
         /**
          * WaitedView
          * @description The part a job waits for; `kept` where it lies there for this machine, `due_on` null where nothing is coming.
@@ -11796,6 +12148,34 @@ export interface components {
             why: string;
         };
         /**
+         * WouldChange
+         * @description A part before an alarm is accepted and after.
+         */
+        WouldChange: {
+            /** Number */
+            number: string;
+            /** Order At After */
+            order_at_after: number | null;
+            /** Order At Before */
+            order_at_before: number | null;
+            /** Order Now After */
+            order_now_after: number;
+            /** Order Now Before */
+            order_now_before: number;
+            /** Year After */
+            year_after: number | null;
+            /** Year Before */
+            year_before: number | null;
+        };
+        /**
+         * WouldChangeView
+         * @description What accepting an alarm would change.
+         */
+        WouldChangeView: {
+            /** Parts */
+            parts: components["schemas"]["WouldChange"][];
+        };
+        /**
          * YamlIn
          * @description A page file; with `write` it is saved, otherwise only checked.
          */
@@ -11859,6 +12239,161 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    alarms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlarmsView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    alarm_chart: {
+        parameters: {
+            query: {
+                chart: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChartPlate"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    decide_about_alarm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecideIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecidedOut"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    withdraw_decision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                decision_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    alarm_would: {
+        parameters: {
+            query: {
+                chart: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WouldChangeView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     list_approvals: {
         parameters: {
             query?: never;

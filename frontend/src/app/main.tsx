@@ -28,6 +28,7 @@ const CalibrationPage = lazy(() => import("@/features/calibration/CalibrationPag
 const MoneyPage = lazy(() => import("@/features/money/MoneyPage"));
 const RehearsalPage = lazy(() => import("@/features/rehearsal/RehearsalPage"));
 const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
+const AlarmsPage = lazy(() => import("@/features/rates/AlarmsPage"));
 const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
@@ -184,6 +185,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <ScenarioPage />
+          </Later>
+        ),
+      },
+      {
+        path: "rates/alarms",
+        element: (
+          <Later>
+            <AlarmsPage />
           </Later>
         ),
       },

@@ -23,9 +23,12 @@ MOST_LIMIT = 200.0
 
 @dataclass(frozen=True)
 class Chart:
-    """Failures (t,) and what was expected (t,), period by period. cv : how well the expectation is known"""
+    """Failures (t,) and what was expected (t,), period by period. cv : how well the expectation is known
 
-    failures: NDArray[np.int64]
+    A failure that may turn out to be none counts as a part of one.
+    """
+
+    failures: NDArray[np.int64] | checks.Floats
     expected: checks.Floats
     cv: float = 0.0
 
@@ -36,7 +39,7 @@ class Alarm:
 
     period: int
     since: int
-    observed: int
+    observed: float
     expected: float
 
 
@@ -44,15 +47,16 @@ class Alarm:
 class Watched:
     """A chart that was followed. statistic : its height now · limit : it speaks at · since : period after it last was at nothing
 
-    alarms : every one, the chart beginning anew after it · observed, expected : since then
+    alarms : every one, the chart beginning anew after it · observed, expected : since then · heights : (t,) after each period
     """
 
     statistic: float
     limit: float
     since: int
-    observed: int
+    observed: float
     expected: float
     alarms: tuple[Alarm, ...]
+    heights: tuple[float, ...] = ()
 
 
 def watch(
@@ -93,7 +97,7 @@ def watch(
         key = round(float(np.log(max(mean, 1e-9))) / LOG_STEP), round(chart.cv / EVEN)
         if key not in limits:
             limits[key] = limit_for(float(np.exp(key[0] * LOG_STEP)), key[1] * EVEN, r, allowance)
-        found.append(_followed(chart, r, limits[key]))
+        found.append(follow(chart, r, limits[key]))
     return found
 
 
@@ -147,21 +151,33 @@ def _false_alarms(limit: float, expected: float, level: checks.Floats, weight: c
     return float(weight @ (1.0 / run))
 
 
-def _followed(chart: Chart, ratio: float, limit: float) -> Watched:
+def follow(chart: Chart, ratio: float, limit: float) -> Watched:
+    """One chart under a limit.
+
+    Parameters
+    ----------
+    chart : period by period · ratio : r > 1 · limit : height at which it speaks, > 0
+
+    Raises
+    ------
+    ContractError : failures and what was expected are not of the same periods, or below 0
+    """
     if chart.failures.shape != chart.expected.shape or (chart.expected < 0).any() or (chart.failures < 0).any():
         raise ContractError("charts: failures and what was expected were wanted for each period, of at least 0")
     gain, cost = float(np.log(ratio)), ratio - 1.0
     height, since = 0.0, 0
     alarms: list[Alarm] = []
+    heights: list[float] = []
     for period, (seen, wanted) in enumerate(zip(chart.failures.tolist(), chart.expected.tolist(), strict=True)):
         height = max(0.0, height + seen * gain - cost * wanted)
+        heights.append(height)
         if height >= limit:
             alarms.append(Alarm(period, since, *_between(chart, since, period)))
             height, since = 0.0, period + 1
         elif height == 0.0:
             since = period + 1
-    return Watched(height, limit, since, *_between(chart, since, chart.failures.size - 1), tuple(alarms))
+    return Watched(height, limit, since, *_between(chart, since, chart.failures.size - 1), tuple(alarms), tuple(heights))
 
 
-def _between(chart: Chart, first: int, last: int) -> tuple[int, float]:
-    return int(chart.failures[first : last + 1].sum()), float(chart.expected[first : last + 1].sum())
+def _between(chart: Chart, first: int, last: int) -> tuple[float, float]:
+    return float(chart.failures[first : last + 1].sum()), float(chart.expected[first : last + 1].sum())

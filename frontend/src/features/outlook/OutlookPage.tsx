@@ -10,6 +10,7 @@ import { Computing } from "@/ui/Computing";
 import { FailedToRead } from "@/ui/FailedToRead";
 import { Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
+import { AlarmStrip } from "./AlarmStrip";
 import { Due } from "./Due";
 import { Others } from "./Others";
 import { type Outlook, useOutlook, useRehearsed, useTrust } from "./outlook.queries";
@@ -55,6 +56,7 @@ function Head({ outlook, sites }: { outlook: Outlook; sites: Session["sites"] })
           outlook.lines.length > 0 && <strong className="text-thin">Nothing can be forecast yet.</strong>
         )}
       </p>
+      <AlarmStrip />
       {outlook.stated.length > 0 && (
         <p className="max-w-[70ch] text-soft">
           Begins from what is{" "}

@@ -61,6 +61,9 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
       <div className="flex items-baseline justify-between gap-3">
         <h1 className="text-[1.75rem]">Rates</h1>
         <span className="flex gap-4">
+          <Link className="text-accent underline" to="/rates/alarms">
+            Alarms
+          </Link>
           <Link className="text-accent underline" to="/rates/calibration">
             How well the forecasts have done
           </Link>

@@ -1,0 +1,227 @@
+"""Charts of a kind: each pool, part group, site and lot, its failures month by month beside what its units were expected to have."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any, ClassVar, NamedTuple
+
+import numpy as np
+
+from almanac.core import checks
+from almanac.core.answers.question import Named, Question
+from almanac.core.life.accepted import NO_LOT
+from almanac.core.life.alarms.expected import Levels, Own, Watched, cells_by_month, charts_of
+from almanac.core.life.alarms.history import History
+from almanac.core.life.life_data import DUTIES, NOT_KNOWN, Ints
+from almanac.core.life.wear_nodes import WearNodes
+from almanac.services.alarms.decided import day_number
+from almanac.services.outlook.fitted import FittedKind, school_of
+from almanac.services.outlook.pools import Pool
+from almanac.store.life_data import EPOCH
+from almanac.store.models import ChartScope
+
+MOST_YEARS = 10
+FEWEST_OF_A_LOT = 2
+"""A lot of one unit tells nothing of the lot."""
+
+
+class ChartKey(NamedTuple):
+    """What a chart watches. part : a lot's part number, else the first of a part group; made : day number of a lot"""
+
+    scope: str
+    part: int | None = None
+    model: int | None = None
+    duty: str | None = None
+    air: str | None = None
+    site: int | None = None
+    made: int | None = None
+
+
+class Since(NamedTuple):
+    """A chart whose alarm was accepted, and the day from which its evidence counts; a lot's counts from its beginning."""
+
+    chart: ChartKey
+    day: int
+
+
+@dataclass(frozen=True)
+class ExpectedChart:
+    """A chart's failures and what was expected, by month; units : ever under watch · cv : how well the expectation is known"""
+
+    key: ChartKey
+    failures: checks.Floats
+    expected: checks.Floats
+    cv: float
+    units: int
+
+
+@dataclass(frozen=True)
+class ChartsOfKind:
+    """Charts of a kind over the same months.
+
+    months : first days of them, and the day after the last · lots_of_one : lots of a single unit, which tell nothing
+    no_lot : units of which nobody knows the lot
+    """
+
+    months: tuple[date, ...]
+    charts: tuple[ExpectedChart, ...]
+    lots_of_one: int
+    no_lot: int
+
+
+@dataclass(frozen=True)
+class ExpectedOfKind(Question[ChartsOfKind | None]):
+    """A kind's FittedKind and History of each part number. None : nothing of it ever failed, so no level is known to hold anything against.
+
+    group : part number to the first of its equivalents · air : class of the air at each site · school : as the company set it
+    accepted : charts whose alarm was accepted
+    """
+
+    NAME: ClassVar[str] = "failures against what was expected"
+    VERSION: ClassVar[int] = 1
+    kind: str
+    today: date
+    group: Mapping[int, int]
+    air: Mapping[int, str]
+    school: str
+    fitted: Named
+    histories: Named
+    accepted: tuple[Since, ...]
+
+    def compute(self) -> ChartsOfKind | None:
+        fitted: FittedKind = self.fitted.content
+        levels = _levels(fitted, self.school)
+        rows = _Rows.of(self.histories.content, self.group, self.air)
+        if levels is None or rows.units.size == 0:
+            return None
+        edges = month_edges(int(rows.enter.min()), self.today)
+        nodes, pools = levels
+        place = {pool: row for row, pool in enumerate(pools)}
+        pool_of = [place.setdefault(pool, len(place)) for pool in rows.pools]
+        pace = np.concatenate((nodes.pace, np.zeros(len(place) - nodes.pace.size)))
+        share = fitted.record.share.share
+        watched = Watched(rows.cell, rows.born, rows.enter, rows.leave, rows.units, rows.confirmed + share * rows.open)
+        known = Levels(nodes.weight, nodes.shape, nodes.a, nodes.b, pace)
+        cells = cells_by_month(watched, np.array(pool_of, dtype=np.int64), edges, known)
+        wanted = rows.charts(self.group)
+        begins = {one.chart: one.day for one in self.accepted}
+        found = charts_of(cells, [own for _, own in wanted], known, [_own(key, begins) for key, _ in wanted])
+        units = np.bincount(rows.cell, rows.units, len(rows.pools))
+        charts = [
+            ExpectedChart(key, *_from(chart.failures, chart.expected, begins.get(key), edges), chart.cv, round(float(units[own].sum())))
+            for (key, own), chart in zip(wanted, found, strict=True)
+        ]
+        return ChartsOfKind(
+            tuple(EPOCH + timedelta(days=day) for day in edges),
+            tuple(charts),
+            sum(chart.key.scope == ChartScope.LOT and chart.units < FEWEST_OF_A_LOT for chart in charts),
+            round(float(rows.units[rows.made[rows.cell] == NOT_KNOWN].sum())),
+        )
+
+
+def month_edges(first: int, today: date) -> list[int]:
+    """First days of the calendar months from that of a day on, at most ten years back, and the day after the last."""
+    start = max(EPOCH + timedelta(days=first), today - timedelta(days=round(MOST_YEARS * 365.25))).replace(day=1)
+    edges = []
+    while start <= today:
+        edges.append(day_number(start))
+        start = (start + timedelta(days=32)).replace(day=1)
+    return [*edges, day_number(today) + 1]
+
+
+def _own(key: ChartKey, begins: Mapping[ChartKey, int]) -> Own:
+    if key.scope != ChartScope.LOT:
+        return Own.BEFORE
+    return Own.WHOLE if key in begins else Own.LEFT_OUT
+
+
+def _from(failures: Any, expected: checks.Floats, since: int | None, edges: list[int]) -> tuple[checks.Floats, checks.Floats]:
+    """Months before an accepted alarm's day count for nothing."""
+    if since is None:
+        return failures, expected
+    counts = np.array([start >= since for start in edges[:-1]], dtype=np.float64)
+    return failures * counts, expected * counts
+
+
+class _Nodes(NamedTuple):
+    weight: checks.Floats
+    shape: checks.Floats
+    a: checks.Floats
+    b: checks.Floats
+    pace: checks.Floats
+
+
+def _levels(fitted: FittedKind, wanted: str) -> tuple[_Nodes, list[Pool]] | None:
+    """Nodes of the schools the kind takes, and the pools in the order of their paces."""
+    fit = fitted.wear
+    if fit is None or fit.nodes is None:
+        return None
+    share = school_of(fit, wanted).wear_out
+    nodes: WearNodes | None = fit.nodes_of(share)
+    if nodes is None:
+        return None
+    # One constant rate knows no ages, so none that run faster.
+    pace = fit.acceleration.log_pace if share > 0 else np.zeros(len(fit.pools))
+    return _Nodes(nodes.weight, nodes.shape, nodes.a, nodes.b, np.asarray(pace)), fit.pools
+
+
+@dataclass(frozen=True)
+class _Rows:
+    """Lives alike of a kind, each in a cell: a pool at a site, of a part number's lot.
+
+    cell, born, enter, leave, units, confirmed, open : (n,) · pools, parts, sites, made : of each cell
+    """
+
+    cell: Ints
+    born: Ints
+    enter: Ints
+    leave: Ints
+    units: checks.Floats
+    confirmed: checks.Floats
+    open: checks.Floats
+    pools: list[Pool]
+    parts: Ints
+    sites: Ints
+    made: Ints
+
+    @staticmethod
+    def of(histories: Mapping[int, History], group: Mapping[int, int], air: Mapping[int, str]) -> _Rows:
+        """Put the parts of a kind together."""
+        names = ("model", "duty", "site", "lot", "made", "born", "enter", "leave", "units", "confirmed", "open")
+        blocks = [(part, [getattr(own, name) for name in names]) for part, own in histories.items() if own.units.size]
+        if not blocks:
+            none, nothing = np.zeros(0, dtype=np.int64), np.zeros(0)
+            return _Rows(none, none, none, none, nothing, nothing, nothing, [], none, none, none)
+        part = np.concatenate([np.full(columns[0].size, number, dtype=np.int64) for number, columns in blocks])
+        columns = [np.concatenate(column) for column in zip(*(own for _, own in blocks), strict=True)]
+        keys = np.column_stack((part, *columns[:5]))
+        cells, cell = np.unique(keys, axis=0, return_inverse=True)
+        pools = [Pool(group[of], model, DUTIES[duty], air[site], lot) for of, model, duty, site, lot, _ in cells.tolist()]
+        born, enter, leave, *amounts = columns[5:]
+        units, confirmed, still_open = (column.astype(np.float64) for column in amounts)
+        return _Rows(cell.ravel(), born, enter, leave, units, confirmed, still_open, pools, cells[:, 0], cells[:, 3], cells[:, 5])
+
+    def charts(self, group: Mapping[int, int]) -> list[tuple[ChartKey, Ints]]:
+        """Charts and their cells: of charts that watch the same cells the first alone, pools before parts before sites before lots."""
+        of: dict[ChartKey, list[int]] = defaultdict(list)
+        for cell, (pool, part, site, made) in enumerate(
+            zip(self.pools, self.parts.tolist(), self.sites.tolist(), self.made.tolist(), strict=True)
+        ):
+            if pool.lot == NO_LOT:
+                of[ChartKey(ChartScope.POOL.value, pool.part_id, pool.model_id, pool.duty, pool.environment)].append(cell)
+            of[ChartKey(ChartScope.PART.value, group[part])].append(cell)
+            of[ChartKey(ChartScope.SITE.value, site=site)].append(cell)
+            if made != NOT_KNOWN:
+                of[ChartKey(ChartScope.LOT.value, part, made=made)].append(cell)
+        order = list(ChartScope)
+        found: list[tuple[ChartKey, Ints]] = []
+        seen: set[tuple[int, ...]] = set()
+        for key in sorted(of, key=lambda key: (order.index(ChartScope(key.scope)), str(key))):
+            cells = tuple(of[key])
+            if key.scope == ChartScope.LOT or cells not in seen:
+                found.append((key, np.array(cells, dtype=np.int64)))
+            seen.add(cells)
+        return found
