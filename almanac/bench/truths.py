@@ -15,10 +15,13 @@ from almanac.core.forecast.forecast import Forecast, forecast
 from almanac.core.life.alarms.cusum import Chart, watch
 from almanac.core.life.fade.forecast import fade
 from almanac.core.life.fade.packs import packs
+from almanac.core.life.lot_ratio import lot_ratios
 
 THRESHOLD = 0.7
 FADERS = 400
 Row = dict[str, float]
+LIKE = 1e4
+"""A prior so sure that the level of the others is as it was told: it is known to 10%, and the lot's own ratio is what is tried."""
 
 
 def measure_truths(companies: int) -> None:
@@ -125,15 +128,23 @@ def _fades(pool: object, fleets: int, knee: str, scatter: float) -> None:
 def _alarms(companies: int) -> None:
     """A lot three times as bad among twelve, one failure a month expected of each; false alarms of quiet companies."""
     months = 60
-    needed, false = [], 0
+    needed, false, seen, wanted = [], 0, 0.0, 0.0
     for seed in range(companies):
         chance = np.random.default_rng([seed, 9])
         for worse in (3.0, 1.0):
             failures = worlds.lots(chance, worse=worse, months=months, a_month=1.0)
             found = watch([Chart(row, np.ones(months), 0.1) for row in failures])
             if worse > 1:
-                needed.append(found[0].alarms[0].period + 1 if found[0].alarms else months)
+                spoke = found[0].alarms[0].period + 1 if found[0].alarms else months
+                needed.append(spoke)
+                # Accepted as soon as it speaks: what it has from then on, beside its own ratio times what the others lead to expect.
+                none = np.zeros(1, dtype=np.int64)
+                own = np.array([12.0 * months, failures[0, :spoke].sum()]), np.array([12.0 * months, float(spoke)])
+                ratio = lot_ratios(*own, (LIKE, LIKE), np.append(none, none), np.array([0, 1]))[1] if spoke < months else 1.0
+                seen += failures[0, spoke:].sum()
+                wanted += ratio * (months - spoke)
             else:
                 false += sum(len(one.alarms) for one in found)
     click.echo(f"  One lot in twelve three times as bad: alarm after {np.median(needed):.0f} expected failures in the median;")
+    click.echo(f"  once accepted, seen / expected {seen / wanted:.2f};")
     click.echo(f"  quiet companies: {false / companies / (months / 12):.2f} false alarms a year")

@@ -14,7 +14,9 @@ from almanac.store.evidence import CURRENT_REVISION, FAR_DAYS, FOUND, LIVED, SEE
 POOL = f"""
 SELECT lived.tag, s.code AS site, p.number AS part, lived.last_on - lived.age_days AS fitted_on,
        GREATEST(lived.entry_age, :early_days) AS from_age, lived.exit_age, lived.entry_age, lived.age_days, lived.finding, lived.in_service,
-       lived.incident_id, lived.age_span, CASE WHEN {FOUND} THEN {SEEN_GOOD} END AS seen_good
+       lived.incident_id, lived.age_span, CASE WHEN {FOUND} THEN {SEEN_GOOD} END AS seen_good,
+       lived.part_id, lived.site_id, lived.last_on,
+       (SELECT u.made_on FROM tenure w JOIN unit u ON u.id = w.unit_id WHERE w.id = lived.tenure_id) AS made_on
 FROM ({LIVED.format(revision=CURRENT_REVISION)}) lived
 JOIN site s ON s.id = lived.site_id JOIN part p ON p.id = lived.part_id
 WHERE lived.part_id = ANY(:parts) AND lived.model_id = :model_id AND lived.duty = :duty AND s.environment = :air
@@ -27,6 +29,7 @@ class LifeRow(NamedTuple):
 
     age_span : all ages may be less by so many days
     seen_good : of a failure that a check found, the age at which the part was last seen in order
+    last_on : day on which it was seen last · made_on : of its lot, where it is known
     """
 
     tag: str
@@ -42,6 +45,10 @@ class LifeRow(NamedTuple):
     incident_id: int | None
     age_span: int
     seen_good: int | None
+    part_id: int
+    site_id: int
+    last_on: date
+    made_on: date | None
 
 
 def pool_lives(session: Session, *, parts: list[int], model_id: int, duty: str, air: str, as_of: date, known_at: datetime) -> list[LifeRow]:

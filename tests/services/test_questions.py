@@ -22,13 +22,16 @@ from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named, Question
 from almanac.core.demand.unrecorded import Spread
 from almanac.core.parts.lineup import Need
+from almanac.services.alarms.expected import ChartKey, ExpectedOfKind, Since
+from almanac.services.alarms.histories import read_histories
+from almanac.services.alarms.watch import LimitOf
 from almanac.services.answers.ask import answer_of, ask, keep, keep_pending, look_up
 from almanac.services.answers.cache import FRONT
 from almanac.services.answers.values import answer_type, decoded, encoded
 from almanac.services.calibration.backtest import questions_at
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand import DemandOfPart, DemandOfSites
-from almanac.services.outlook.inputs import DemandInputs, read_inputs
+from almanac.services.outlook.inputs import DemandInputs, read_inputs, together
 from almanac.services.outlook.money import FrontierOfPart, MoneyOfParts
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook
 from almanac.services.outlook.plate import plate_question
@@ -57,6 +60,16 @@ def examples(session: Session) -> list[Question[Any]]:
     fit, of_kind = inputs.fit_of("fan"), inputs.of_kind("fan")
     numbers = {one.id: one.number for one in inputs.parts if one.kind == "fan"}
     models = {number: model.full_name for number, model in inputs.models.items()}
+    alarms = ExpectedOfKind(
+        "fan",
+        inputs.clock.today,
+        fit.group,
+        fit.air,
+        "auto",
+        answer_of(session, fit),
+        together(read_histories(session, list(fit.group), as_of=inputs.clock.today, decided={})),
+        (Since(ChartKey("lot", part.id, made=9313), 0),),
+    )
     return [
         fit,
         DemandOfPart(asked.inputs, asked.fitted),
@@ -67,6 +80,8 @@ def examples(session: Session) -> list[Question[Any]]:
         frontier,
         MoneyOfParts((answer_of(session, frontier),), (20.0,), (3.0,)),
         Rehearsal("plan", (Asked(PART, "Fan", "fan", 4.0, 2.0, 0.95),), (answer_of(session, to_play),), 1, 5, 1),
+        LimitOf(0.2, 0.1, 2.0, 0.001),
+        alarms,
         AsksOfKind(Named.of(of_kind), fit.log, answer_of(session, fit)),
         RatesOfKind(Named.of(of_kind), fit.log, answer_of(session, fit), numbers, models, 3),
         replace(_question(session, builder, "fan", date(2026, 10, 1)), under=Named("settings of then")),
@@ -202,11 +217,11 @@ def test_one_alone_is_answered_as_among_others(session: Session) -> None:
         if alone.line is not None and among.line is not None:
             size = min(alone.line.pmf.shape[1], among.line.pmf.shape[1])
             np.testing.assert_allclose(alone.line.pmf[:, :size], among.line.pmf[:, :size], atol=2e-6)
-    for row, together in zip(asked, OutlookOfPart.compute_many(asked), strict=True):
+    for row, joint in zip(asked, OutlookOfPart.compute_many(asked), strict=True):
         single_row = row.compute()
-        assert (single_row.plan is None) == (together.plan is None)
-        if single_row.plan and together.plan:
-            assert single_row.plan == together.plan
+        assert (single_row.plan is None) == (joint.plan is None)
+        if single_row.plan and joint.plan:
+            assert single_row.plan == joint.plan
 
 
 def test_a_merged_plan_counts_twice_only_where_it_was_planned_twice(session: Session) -> None:

@@ -69,6 +69,20 @@ def accepted(lives: Lives, decided: Sequence[Discounted | OwnLot]) -> Lives:
     return _kept(replace(lives, lot=lot, entry_age=entry, fresh=fresh), ~cut | (lives.last_day > since))
 
 
+def since_of(decided: Sequence[Discounted | OwnLot], part: int, model: int, duty: int, site: int) -> int | None:
+    """The day from which one life counts, the latest of those that bear on it; None where none does."""
+    days = [
+        one.since
+        for one in decided
+        if isinstance(one, Discounted)
+        and one.part == part
+        and one.model in (None, model)
+        and one.duty in (None, duty)
+        and (not one.sites or site in one.sites)
+    ]
+    return max(days, default=None)
+
+
 def _of(lives: Lives, one: Discounted) -> NDArray[np.bool_]:
     own = lives.part == one.part
     if one.model is not None:

@@ -3,13 +3,18 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy.orm import Session
 
 from almanac.services.alarms.names import NamedChart, chart_named, title_of
-from almanac.services.alarms.watch import ChartFollowed, CompanyWatch, made_on, read_watch
+from almanac.services.alarms.watch import ChartFollowed, CompanyWatch, key_of_decision, made_on, read_watch
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
+from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.past import start_of
+from almanac.services.words import day
+from almanac.store import alarms
 from almanac.store.models import AlarmDecision, ChartScope, Verdict
 
 LEAST_WORDS = 5
@@ -82,6 +87,16 @@ def followed_of(watch: CompanyWatch, named: NamedChart) -> ChartFollowed:
         if (one.kind, one.key) == (named.kind, named.key):
             return one
     raise NotFound(f"nothing is watched under the name {named.name}")
+
+
+def accepted_since(session: Session, inputs: Inputs, kind: str, since: date) -> list[str]:
+    """Alarms of a kind accepted since a day that still hold, in words."""
+    moment = start_of(since)
+    return [
+        f"{title_of(inputs, kind, key_of_decision(one))}: accepted on {day(one.decided_at.date())}"
+        for one in alarms.decisions(session)
+        if one.kind == kind and one.verdict == Verdict.ACCEPTED and one.decided_at > moment
+    ]
 
 
 def withdraw(session: Session, decision_id: int, *, clock: Clock, author_id: int) -> None:

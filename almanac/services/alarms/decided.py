@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 
 from sqlalchemy.orm import Session
 
@@ -53,6 +53,11 @@ def _discounted(one: AlarmDecision, part: int, air: Mapping[int, str]) -> Discou
     return Discounted(
         part, since, one.model_id, DUTIES.index(one.duty), tuple(sorted(site for site in air if air[site] == one.environment))
     )
+
+
+def day_of(number: int) -> date:
+    """The day that lives count so."""
+    return EPOCH + timedelta(days=number)
 
 
 def day_number(day: date) -> int:

@@ -14,13 +14,12 @@ from almanac.core.answers.question import Question
 from almanac.core.life.accepted import Accepted
 from almanac.core.life.alarms.cusum import Alarm, Chart, Watched, follow, limit_for
 from almanac.core.life.alarms.lots import lot_alarm, lot_tail, stand_out
-from almanac.services.alarms.decided import accepted_of, day_number
+from almanac.services.alarms.decided import accepted_of, day_number, day_of
 from almanac.services.alarms.expected import FEWEST_OF_A_LOT, ChartKey, ChartsOfKind, ExpectedChart, ExpectedOfKind, Since
 from almanac.services.alarms.histories import read_histories
 from almanac.services.answers.ask import answer_of, ask_all
 from almanac.services.outlook.inputs import Inputs, read_inputs, together
 from almanac.store import alarms as store
-from almanac.store.life_data import EPOCH
 from almanac.store.models import AlarmDecision, ChartScope, Verdict
 
 RATIO = 2.0
@@ -34,6 +33,8 @@ LOG_STEP, CV_STEP, COUNT_STEP = 0.2, 0.1, 1.1
 """Charts whose expectations, doubts or numbers differ by less share a limit."""
 LOOKS = 4.0
 """A lot's whole record is looked at again each month: its level is that of so many looks at it that know nothing of one another."""
+LEAST_GAINS = 1.5
+"""A chart never speaks of a single failure, however seldom one is expected."""
 LEAST = 1e-6
 MONTHS_A_YEAR = 12.0
 
@@ -50,7 +51,7 @@ class LimitOf(Question[float]):
     allowance: float
 
     def compute(self) -> float:
-        return limit_for(self.expected, self.cv, self.ratio, self.allowance)
+        return max(limit_for(self.expected, self.cv, self.ratio, self.allowance), LEAST_GAINS * float(np.log(self.ratio)))
 
 
 @dataclass(frozen=True)
@@ -224,4 +225,4 @@ def _with_lots(followed: list[ChartFollowed]) -> list[ChartFollowed]:
 
 def made_on(key: ChartKey) -> date | None:
     """The day a lot was made."""
-    return None if key.made is None else date.fromordinal(EPOCH.toordinal() + key.made)
+    return None if key.made is None else day_of(key.made)

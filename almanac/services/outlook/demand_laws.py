@@ -180,15 +180,18 @@ class LawBook:
     def _level(self, part_id: int, pools: list[Pool], sites: set[int], *, near_days: int) -> DemandLaw:
         """One constant rate, whatever a unit's age, save for units that are followed by readings."""
         constant = self._constant(part_id, pools, sites)
-        if not self._followed_at(part_id, sites) or self.evidence.nodes is None:
+        lots = any(pool.lot for pool in pools)
+        if (not lots and not self._followed_at(part_id, sites)) or self.evidence.nodes is None:
             return constant
-        return self._with_ages(part_id, pools, constant, (self._level_tables(constant), np.arange(len(pools))), sites, near_days=near_days)
+        tables = self._level_tables(constant, pools)
+        return self._with_ages(part_id, pools, constant, (tables, np.arange(len(pools))), sites, near_days=near_days)
 
-    def _level_tables(self, constant: DemandLaw) -> LifeTables:
-        """A constant rate is a life of shape 1."""
-        nodes, years = constant.nodes, constant.exposure_years
-        wear = WearNodes(nodes.weight, np.ones(nodes.weight.size), nodes.shape, nodes.rate, np.tile(years, (nodes.weight.size, 1)))
-        return life_tables(wear, constant.failures, oldest_years=OLDEST_YEARS, horizon_days=self.horizon_days)
+    def _level_tables(self, constant: DemandLaw, pools: list[Pool]) -> LifeTables:
+        """A constant rate is a life of shape 1; a lot of its own lives as much faster as it fails more often."""
+        nodes, ratio = constant.nodes, np.array([self.fitted.lots.get(pool, 1.0) for pool in pools])
+        years = np.tile(constant.exposure_years * ratio, (nodes.weight.size, 1))
+        wear = WearNodes(nodes.weight, np.ones(nodes.weight.size), nodes.shape, nodes.rate, years)
+        return life_tables(wear, constant.failures, oldest_years=OLDEST_YEARS, horizon_days=self.horizon_days, log_pace=np.log(ratio))
 
     def _followed_at(self, part_id: int, sites: set[int]) -> list[FollowedUnit]:
         """Units with a usable trend at some sites."""

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar
 
 import numpy as np
@@ -14,6 +14,7 @@ from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.life.acceleration import Acceleration, accelerations
 from almanac.core.life.age_spans import AgeSpans, spread
 from almanac.core.life.kind_likelihood import KindLikelihood, leaned, most_likely
+from almanac.core.life.lot_ratio import lot_ratios
 from almanac.core.life.nodes import KindNodes, kind_nodes
 from almanac.core.life.record import KindRecord, PoolRecord, Stream, kind_record, pool_record
 from almanac.core.life.school import School, averaged_school
@@ -24,6 +25,7 @@ from almanac.core.parts.kinds import Duty, Environment
 from almanac.services.outlook.pools import Grouping, Pool, age_counts_of, spans_of, tenure_counts
 
 LEANINGS = 12
+LOT_ROUNDS = 4
 SETTLED = 0.005
 """Ages nobody knows are weighed by the fit of before until its log shape moves by less, at most so many times."""
 OLDEST_YEARS = 1.0
@@ -97,7 +99,7 @@ class FittedKind:
 
     record : what all its pools share · records : of every pool with a tenure · nodes : of the constant rate, None without exposure
     wear : by age, None where nothing was ever at risk · stated : what it begins from, in nodes and wear as if it had been seen
-    lasting : how ages that nobody knows are weighed
+    lasting : how ages that nobody knows are weighed · lots : how many times as often a lot of its own fails, at one constant rate
     """
 
     record: KindRecord
@@ -106,6 +108,7 @@ class FittedKind:
     wear: WearFit | None
     stated: Stated | None = None
     lasting: Lasting = NEVER_FAILED
+    lots: Mapping[Pool, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -113,7 +116,7 @@ class FitOfKind(Question[FittedKind]):
     """Life data of a kind's log. group : part number to stock part · air : class of the air at each site · stated : what is believed"""
 
     NAME: ClassVar[str] = "fitted model"
-    VERSION: ClassVar[int] = 4
+    VERSION: ClassVar[int] = 5
     kind: str
     group: Mapping[int, int]
     air: Mapping[int, str]
@@ -130,13 +133,16 @@ class FitOfKind(Question[FittedKind]):
         failures = [failures_of(own, share) for own in records.values()]
         exposure = [own.exposure_years for own in records.values()]
         believed = (self.stated.worth, self.stated.exposure_years) if self.stated is not None else (0.0, 0.0)
-        nodes = kind_nodes(failures, exposure, believed) if sum(exposure) + believed[1] > 0 else None
+        watched = sum(exposure) + believed[1] > 0
+        ratio = _lot_ratio(list(records), failures, exposure, believed) if watched else np.ones(len(records))
+        nodes = kind_nodes(failures, np.array(exposure) * ratio, believed) if watched else None
         known, spans = age_counts_of(logs, grouping, share), spans_of(logs, grouping, share)
         lasting = lasting_of(self.kind, known, spans, self.stated)
         lives = lives_of(known, spans, lasting)
         seen = sum(pool.exposure for pool in lives.values()) + believed[1]
         wear = _fitted(self.kind, lives, self.stated) if seen > 0 else None
-        return FittedKind(record, records, nodes, wear, self.stated, lasting)
+        lots = {pool: float(one) for pool, one in zip(records, ratio, strict=True) if pool.lot}
+        return FittedKind(record, records, nodes, wear, self.stated, lasting, lots)
 
 
 def lives_of(
@@ -187,7 +193,7 @@ def _fitted(kind: str, lives: Mapping[Pool, AgeCounts], stated: Stated | None) -
     if likelihood.total <= 0:
         still = Acceleration((), likelihood.log_pace)
         return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, still, None, None, None, None)
-    found = _acceleration(likelihood, pools)
+    found = _with_lots(kind, likelihood, pools, _acceleration(likelihood, pools))
     likelihood = likelihood.paced(found.log_pace)
     free = most_likely(likelihood)
     level = most_likely(likelihood, shape=1.0)
@@ -197,6 +203,29 @@ def _fitted(kind: str, lives: Mapping[Pool, AgeCounts], stated: Stated | None) -
     shape = float(np.exp(free[0]))
     weight = wear_out_weight(nodes, flat)
     return WearFit(pools, likelihood.failures, likelihood.total, likelihood.unit, found, shape, gain, place, nodes, flat, weight)
+
+
+def _with_lots(kind: str, likelihood: KindLikelihood, pools: list[Pool], found: Acceleration) -> Acceleration:
+    """Lots that are pools of their own age as much faster as their record says, whatever pools of the kind are like."""
+    group, lot = (np.array([getattr(pool, name) for pool in pools], dtype=np.int64) for name in ("part_id", "lot"))
+    pace = found.log_pace
+    for _ in range(LOT_ROUNDS if lot.any() else 0):
+        shape, mean, a = np.exp(most_likely(likelihood.paced(pace), kind_penalty(kind)))
+        hazard = likelihood.paced(found.log_pace).hazard(float(shape))[0]
+        ratio = lot_ratios(likelihood.failures, hazard, (float(a), float(a / mean)), group, lot)
+        pace = found.log_pace + np.log(ratio) / shape
+    return replace(found, log_pace=pace)
+
+
+def _lot_ratio(pools: Sequence[Pool], failures: Sequence[float], exposure: Sequence[float], believed: tuple[float, float]) -> checks.Floats:
+    """The same where one constant rate is all there is."""
+    group, lot = (np.array([getattr(pool, name) for pool in pools], dtype=np.int64) for name in ("part_id", "lot"))
+    seen, years = np.array(failures), np.array(exposure)
+    ratio = np.ones(len(pools))
+    for _ in range(LOT_ROUNDS if lot.any() else 0):
+        nodes = kind_nodes(seen, years * ratio, believed)
+        ratio = lot_ratios(seen, years, (float(nodes.weight @ nodes.shape), float(nodes.weight @ nodes.rate)), group, lot)
+    return ratio
 
 
 def _acceleration(likelihood: KindLikelihood, pools: list[Pool]) -> Acceleration:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from datetime import date
 from typing import Any, ClassVar, NamedTuple
 
 import numpy as np
@@ -25,6 +26,7 @@ from almanac.core.life.tenures import AgeCounts, Finds, together
 from almanac.core.life.turnbull import survival_steps
 from almanac.core.life.wear_nodes import kind_penalty
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
+from almanac.services.alarms.decided import day_of
 from almanac.services.answers.ask import answer_of, ask
 from almanac.services.errors import NotFound
 from almanac.services.outlook.demand_laws import KindEvidence, LawBook
@@ -42,12 +44,13 @@ BAND = 0.95
 
 
 class PoolName(NamedTuple):
-    """What a pool is: a part in a model, at a duty, in some air."""
+    """What a pool is: a part in a model, at a duty, in some air. lot : day it was made, of a lot that is a pool of its own"""
 
     part: str
     model: str
     duty: str
     air: str
+    lot: date | None = None
 
 
 @dataclass(frozen=True)
@@ -104,7 +107,7 @@ class RatesOfKind(Question[KindRates | None]):
     """A kind over all sites: DemandInputs, its log and FittedKind; names of parts and models; lives that carry nothing into its rates."""
 
     NAME: ClassVar[str] = "rates of a kind"
-    VERSION: ClassVar[int] = 3
+    VERSION: ClassVar[int] = 4
     inputs: Named
     log: Named
     fitted: Named
@@ -297,7 +300,8 @@ class _Rates:
                 units = round(float(self.served[pool][1].sum())) if pool in self.served else 0
                 seen = self.counts.get(pool)
                 failures, exposure = (seen.failures, seen.exposure) if seen else (0.0, 0.0)
-                name = PoolName(self.asked.numbers[pool.part_id], self.asked.models[pool.model_id], pool.duty, pool.environment)
+                part, model = self.asked.numbers[pool.part_id], self.asked.models[pool.model_id]
+                name = PoolName(part, model, pool.duty, pool.environment, day_of(pool.lot) if pool.lot else None)
                 rows.append(PoolRates(name, failures, exposure, units, constant_rate(failures, exposure), rate if units else None))
         return rows, rate_of([law.law for law in laws], window_days=YEAR_DAYS)
 

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import date
 
 from sqlalchemy.orm import Session
 
+from almanac.core.life.accepted import Accepted, OwnLot, since_of
+from almanac.core.life.life_data import DUTIES
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.services.alarms.decided import accepted_of, day_number
 from almanac.services.errors import NotFound
 from almanac.services.outlook.inputs import Inputs, read_inputs
 from almanac.services.rates.kind import DAYS_A_YEAR, PoolName
@@ -15,7 +20,10 @@ from almanac.store.pool_lives import LifeRow, pool_lives
 
 @dataclass(frozen=True)
 class PoolLives:
-    """Every life of a pool, ended ones first, and what they add up to: years at risk, confirmed and open failures, and lives left out."""
+    """Every life of a pool, ended ones first, and what they add up to: years at risk, confirmed and open failures, and lives left out.
+
+    before : lives that ended before the day from which evidence counts, for an alarm was accepted; they are not among the rows
+    """
 
     kind: str
     name: PoolName
@@ -24,6 +32,7 @@ class PoolLives:
     confirmed: int
     open: int
     left_out: int
+    before: int = 0
 
 
 def years_at_risk(row: LifeRow) -> float:
@@ -54,7 +63,7 @@ def read_pool(session: Session, name: PoolName) -> PoolLives:
     part_id = next((part.id for part in inputs.parts if part.number == name.part), None)
     if part_id is None:
         raise NotFound(f"{name.part} is no stock part")
-    rows = pool_lives(
+    every = pool_lives(
         session,
         parts=inputs.members(part_id),
         model_id=_model(inputs, name.model),
@@ -63,6 +72,9 @@ def read_pool(session: Session, name: PoolName) -> PoolLives:
         as_of=inputs.clock.today,
         known_at=inputs.clock.now,
     )
+    decided = accepted_of(session)
+    own = [row for row in every if _lot(row, decided) == name.lot]
+    rows = [row for row in (_counted(row, inputs, name, decided) for row in own) if row is not None]
     added = [counted_as(row) for row in rows]
     return PoolLives(
         kind=next(part.kind for part in inputs.parts if part.id == part_id),
@@ -72,7 +84,27 @@ def read_pool(session: Session, name: PoolName) -> PoolLives:
         confirmed=added.count("confirmed"),
         open=added.count("open"),
         left_out=added.count("left_out"),
+        before=len(own) - len(rows),
     )
+
+
+def _lot(row: LifeRow, decided: Mapping[int, Accepted]) -> date | None:
+    """The lot of its own that a life is in."""
+    own = {one.made for one in decided.get(row.part_id, ()) if isinstance(one, OwnLot)}
+    return row.made_on if row.made_on is not None and day_number(row.made_on) in own else None
+
+
+def _counted(row: LifeRow, inputs: Inputs, name: PoolName, decided: Mapping[int, Accepted]) -> LifeRow | None:
+    """A life from the day on from which evidence counts; None where it ended before."""
+    model, duty = _model(inputs, name.model), DUTIES.index(name.duty)
+    since = since_of(decided.get(row.part_id, ()), row.part_id, model, duty, row.site_id)
+    if since is None:
+        return row
+    last = day_number(row.last_on)
+    if last <= since:
+        return None
+    entry = max(row.entry_age, row.exit_age - (last - since))
+    return row._replace(entry_age=entry, from_age=max(row.from_age, entry))
 
 
 def _model(inputs: Inputs, wanted: str) -> int:

@@ -328,11 +328,12 @@ class ChangeView(Schema):
 
 
 class ChangesView(Schema):
-    """unsaid : stock parts of which nothing could be said then or now"""
+    """unsaid : stock parts of which nothing could be said then or now · accepted : alarms accepted since, which count as the log's"""
 
     since: date
     kind: str
     unsaid: int
+    accepted: list[str]
     parts: list[ChangeView]
 
 

@@ -56,6 +56,7 @@ class PoolRatesView(Schema):
     model: str
     duty: str
     air: str
+    lot: date | None
     failures: float
     exposure_years: float
     units: int
@@ -79,12 +80,13 @@ class ClassPaceView(Schema):
 
 
 class PoolLivesQuery(Schema):
-    """Which pool: a stock part in a model, at a duty, in some air."""
+    """Which pool: a stock part in a model, at a duty, in some air; of a lot that is a pool of its own, the day it was made."""
 
     part: str
     model: str
     duty: str
     air: str
+    lot: date | None = None
 
 
 class LifeView(Schema):
@@ -104,13 +106,14 @@ class LifeView(Schema):
 
 
 class PoolLivesView(Schema):
-    """Every life behind a pool's rate, and what they add up to."""
+    """Every life behind a pool's rate, and what they add up to. before : lives that ended before the day from which evidence counts"""
 
     kind: str
     exposure_years: float
     confirmed: int
     open: int
     left_out: int
+    before: int
     lives: list[LifeView]
 
 

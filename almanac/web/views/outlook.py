@@ -8,6 +8,7 @@ from almanac.core.life.record import Stream
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.stock.reorder import Measure
 from almanac.exchange.tables import write_csv
+from almanac.services.alarms.decide import accepted_since
 from almanac.services.buying_list import BUYING_COLUMNS, LOADING_COLUMNS, buying_pdf, buying_rows, loading_rows
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
@@ -147,6 +148,7 @@ def changes(query: schemas.ChangesQuery) -> schemas.ChangesView:
         since=since,
         kind=query.kind,
         unsaid=sum(part.kind == query.kind for part in builder.inputs.parts) - len(found),
+        accepted=accepted_since(session(), builder.inputs, query.kind, since),
         parts=[
             schemas.ChangeView(
                 part=parts[one.part_id].number,

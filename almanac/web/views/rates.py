@@ -84,13 +84,14 @@ def state_a_starting_point(kind: str, json: schemas.StartIn) -> schemas.StartSta
 @endpoint(blueprint, "/pool-lives", access=Role.READER, replies=schemas.PoolLivesView)
 def pool_lives(query: schemas.PoolLivesQuery) -> schemas.PoolLivesView:
     """Every life a pool's rate is counted from."""
-    found = read_pool(session(), PoolName(query.part, query.model, query.duty, query.air))
+    found = read_pool(session(), PoolName(query.part, query.model, query.duty, query.air, query.lot))
     return schemas.PoolLivesView(
         kind=found.kind,
         exposure_years=found.exposure_years,
         confirmed=found.confirmed,
         open=found.open,
         left_out=found.left_out,
+        before=found.before,
         lives=[
             schemas.LifeView(
                 tag=row.tag,

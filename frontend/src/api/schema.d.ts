@@ -3976,9 +3976,11 @@ export interface components {
         };
         /**
          * ChangesView
-         * @description unsaid : stock parts of which nothing could be said then or now
+         * @description unsaid : stock parts of which nothing could be said then or now · accepted : alarms accepted since, which count as the log's
          */
         ChangesView: {
+            /** Accepted */
+            accepted: string[];
             /** Kind */
             kind: string;
             /** Parts */
@@ -9214,13 +9216,18 @@ export interface components {
         };
         /**
          * PoolLivesQuery
-         * @description Which pool: a stock part in a model, at a duty, in some air.
+         * @description Which pool: a stock part in a model, at a duty, in some air; of a lot that is a pool of its own, the day it was made.
          */
         PoolLivesQuery: {
             /** Air */
             air: string;
             /** Duty */
             duty: string;
+            /**
+             * Lot
+             * @default null
+             */
+            lot?: string | null;
             /** Model */
             model: string;
             /** Part */
@@ -9228,9 +9235,11 @@ export interface components {
         };
         /**
          * PoolLivesView
-         * @description Every life behind a pool's rate, and what they add up to.
+         * @description Every life behind a pool's rate, and what they add up to. before : lives that ended before the day from which evidence counts
          */
         PoolLivesView: {
+            /** Before */
+            before: number;
             /** Confirmed */
             confirmed: number;
             /** Exposure Years */
@@ -9257,6 +9266,8 @@ export interface components {
             exposure_years: number;
             /** Failures */
             failures: number;
+            /** Lot */
+            lot: string | null;
             /** Model */
             model: string;
             /** Part */
@@ -17031,6 +17042,7 @@ export interface operations {
                 model: string;
                 duty: string;
                 air: string;
+                lot?: string | null;
             };
             header?: never;
             path?: never;

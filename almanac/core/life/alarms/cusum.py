@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.optimize import brentq
 from scipy.special import gammaln, xlogy
 
 from almanac.core import checks
@@ -18,7 +19,7 @@ STATES, LEVELS = 80, 16
 LOG_STEP = 0.06
 """Charts whose expectations differ by less share a limit."""
 EVEN = 0.005
-MOST_LIMIT = 200.0
+LEAST_LIMIT, MOST_LIMIT = 1e-3, 200.0
 
 
 @dataclass(frozen=True)
@@ -118,16 +119,17 @@ def limit_for(expected: float, cv: float, ratio: float, allowance: float) -> flo
         level, weight = points[0] / shape[0], weight[0] / weight[0].sum()
     else:
         level, weight = np.ones(1), np.ones(1)
-    low, high = 1e-3, 2.0
-    while high < MOST_LIMIT and _false_alarms(high, expected, level, weight, ratio) > allowance:
+
+    def too_often(height: float) -> float:
+        """Log of how many times too often it would speak: nearly straight in the height."""
+        return float(np.log(_false_alarms(height, expected, level, weight, ratio) / allowance))
+
+    low, high = LEAST_LIMIT, 2.0
+    while high < MOST_LIMIT and too_often(high) > 0:
         low, high = high, high * 1.6
-    for _ in range(18):
-        middle = (low + high) / 2
-        if _false_alarms(middle, expected, level, weight, ratio) > allowance:
-            low = middle
-        else:
-            high = middle
-    return high
+    if high >= MOST_LIMIT:
+        return high
+    return low if too_often(low) <= 0 else float(brentq(too_often, low, high, xtol=1e-5, rtol=1e-5))
 
 
 def _false_alarms(limit: float, expected: float, level: checks.Floats, weight: checks.Floats, ratio: float) -> float:

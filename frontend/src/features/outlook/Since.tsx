@@ -47,6 +47,12 @@ export function Since({ kind, number }: { kind: string; number: string }) {
               <tr key={step} className="border-b border-dotted border-rule">
                 <th scope="row" className="py-0.5 font-normal">
                   {name} <span className="text-[0.93rem] text-soft">{why}</span>
+                  {step === "log" &&
+                    found.data.accepted.map((words) => (
+                      <span key={words} className="block text-[0.93rem]">
+                        {words}
+                      </span>
+                    ))}
                 </th>
                 <td className="text-right">{signed(change[step])}</td>
               </tr>

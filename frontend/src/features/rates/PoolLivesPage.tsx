@@ -24,13 +24,14 @@ export default function PoolLivesPage() {
     model: asked.get("model") ?? "",
     duty: asked.get("duty") ?? "",
     air: asked.get("air") ?? "",
+    ...(asked.get("lot") ? { lot: asked.get("lot") } : {}),
   };
   const found = usePoolLives(pool);
   if (found.isError) {
     return <FailedToRead title="No lives" query={found} />;
   }
   if (!found.data) return <Computing what="Reading every life of the pool" queryKey={["rates", "lives", pool]} />;
-  const { lives, exposure_years, confirmed, open, left_out } = found.data;
+  const { lives, exposure_years, confirmed, open, left_out, before } = found.data;
   return (
     <article className="mx-auto max-w-[72rem] p-4">
       <p>
@@ -43,6 +44,7 @@ export default function PoolLivesPage() {
       </h1>
       <p className="text-soft">
         {DUTY_NAMES[pool.duty] ?? pool.duty}, {AIR_NAMES[pool.air] ?? pool.air}
+        {pool.lot && `, lot made ${day(pool.lot)}`}
       </p>
       <p className="mt-1 font-serif text-[1.2rem] leading-snug">
         <strong>{plural(lives.length, "life", "lives")}</strong>, {figure(exposure_years, 1)} years under observation:{" "}
@@ -56,6 +58,8 @@ export default function PoolLivesPage() {
             : `${figure(left_out)} carry nothing: they ended before they came under observation.`}{" "}
         A life counts from the day its part had been in for two weeks, or from the day the log of its site began. Open
         findings count with the share of their kind. A failure that a check found lies between two ages.
+        {before > 0 &&
+          ` ${plural(before, "life", "lives")} that ended before an accepted alarm’s day ${before === 1 ? "is" : "are"} not among them.`}
         {lives.some((life) => life.age_span > 0) &&
           " Of some nobody knows when they were fitted: they count at every age they may have, weighed by how likely a part lasts that long; the bar shows the greatest."}
       </p>

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { RateInterval } from "@/charts/RateInterval";
-import { figure, perHundred, plural } from "@/lib/format";
+import { day, figure, perHundred, plural } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, KINDS, kindColour } from "@/lib/words";
@@ -47,8 +47,8 @@ export default function RatesPage() {
   );
 }
 
-const livesOf = ({ part, model, duty, air }: KindRates["pools"][number]): string =>
-  new URLSearchParams({ part, model, duty, air }).toString();
+const livesOf = ({ part, model, duty, air, lot }: KindRates["pools"][number]): string =>
+  new URLSearchParams({ part, model, duty, air, ...(lot ? { lot } : {}) }).toString();
 
 function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
   const [all, setAll] = useState(false);
@@ -130,7 +130,7 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
         <tbody>
           {rows.map((pool) => (
             <tr
-              key={`${pool.part}|${pool.model}|${pool.duty}|${pool.air}`}
+              key={`${pool.part}|${pool.model}|${pool.duty}|${pool.air}|${pool.lot}`}
               className="border-b border-dotted border-rule"
             >
               <td className="py-1 pr-3">
@@ -145,6 +145,7 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
                   >
                     {pool.model}
                   </Link>
+                  {pool.lot && <span className="block text-soft">lot made {day(pool.lot)}</span>}
                 </span>
               </td>
               <td className="pr-3 text-[0.93rem]">

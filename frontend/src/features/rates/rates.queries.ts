@@ -19,7 +19,7 @@ export function useDataChecks() {
   });
 }
 
-export type PoolAsked = { part: string; model: string; duty: string; air: string };
+export type PoolAsked = { part: string; model: string; duty: string; air: string; lot?: string | null };
 
 export function usePoolLives(pool: PoolAsked) {
   return useQuery({
