@@ -38,7 +38,7 @@ JOIN device_model m ON m.id = a.model_id
 JOIN position o ON o.id = f.position_id
 JOIN part p ON p.id = f.part_id
 WHERE f.occurred_on > :since AND f.finding <> 'dead_on_arrival'
-ORDER BY f.occurred_on - f.fitted_on
+ORDER BY f.occurred_on - f.fitted_on, f.occurred_on DESC, a.tag, o.key
 LIMIT :most
 """
 

@@ -32,7 +32,7 @@ SELECT tenure_id, read_on, "full", design FROM (
 ) latest WHERE NOT withdrawn
 """
 SERVING = f"""
-SELECT tenure_id, tag, part_id, model_id, duty, site_id, exit_age, retire_day,
+SELECT tenure_id, tag, part_id, model_id, duty, site_id, exit_age, retire_day, age_span,
        (SELECT u.made_on FROM tenure w JOIN unit u ON u.id = w.unit_id WHERE w.id = tenure_id) AS made_on
 FROM ({LIVED}) lived WHERE in_service AND part_id = ANY(:parts) AND tenure_id IN (SELECT tenure_id FROM reading)
 """
@@ -48,7 +48,7 @@ class ReadRow(NamedTuple):
 class FollowedRow(NamedTuple):
     """A unit in service with readings: where it serves, its age in days, and days until its machine retires (None: not planned).
 
-    lot : a lot that is a pool of its own, 0 for none
+    lot : a lot that is a pool of its own, 0 for none · age_span : its age may be less by so many days
     """
 
     tenure_id: int
@@ -59,6 +59,7 @@ class FollowedRow(NamedTuple):
     site_id: int
     age_days: int
     retire_day: int | None
+    age_span: int = 0
     lot: int = NO_LOT
 
 

@@ -8,12 +8,11 @@ import pytest
 from almanac.core.checks import Floats
 from almanac.core.demand import counts, wear_batch
 from almanac.core.demand.age_groups import age_groups
-from almanac.core.demand.trends import trends
+from almanac.core.demand.crossings import crossings
 from almanac.core.demand.wear_batch import draw_heads, time_lines
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut, join
 from almanac.core.errors import ContractError
-from almanac.core.life.wear import wear_line
 from tests.core.test_wear_out import law_of, small_kind
 
 KIND = small_kind(500)
@@ -68,11 +67,10 @@ def test_heads_drawn_together_are_those_drawn_alone() -> None:
 
 
 def test_units_followed_by_readings_are_joined_too() -> None:
-    lines = [wear_line([0.0, 100.0, 200.0, 300.0], [1.0, 0.93, 0.84, 0.77]), wear_line([0.0, 100.0, 200.0], [1.0, 0.9, 0.83])]
     parts = []
-    for line in lines:
+    for days in ([[40.0], [90.0], [200.0]], [[10.0], [50.0], [500.0]]):
         positions = age_groups(np.zeros(2, dtype=np.int64), np.array([1.0, 2.0]), np.array([3.0, 2.0]), np.zeros(2), np.full(2, np.inf))
-        parts.append(WearOut(KIND, np.array([0, 1]), positions, trends([1], [line], [310.0], [np.inf], threshold=0.7)))
+        parts.append(WearOut(KIND, np.array([0, 1]), positions, crossings([1], days, [np.inf])))
     windows, z = np.array([[0.0, 90.0], [0.0, 365.0]]), np.exp(-2j * np.pi * np.arange(17) / 32)
     whole = join(parts)
     rows = np.array([0, 1, 1]), np.array([0, 0, 1])

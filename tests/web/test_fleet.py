@@ -204,7 +204,15 @@ def test_today_tells_a_lead_and_a_technician_each_their_own(lead: Client, app: F
     assert all(one["on"] is None or one["on"] <= own["as_of"] for one in own["due"])
     assert all(one["on"] > own["as_of"] for one in own["coming"])
     assert all(one["on"] < own["as_of"] for one in own["due"] if one["late"])
-    known = {rule.rule.split("/")[1] for rule in app.url_map.iter_rules()} | {"outlook", "bench", "stores", "ledger", "fleet", "company"}
+    known = {rule.rule.split("/")[1] for rule in app.url_map.iter_rules()} | {
+        "outlook",
+        "bench",
+        "rates",
+        "stores",
+        "ledger",
+        "fleet",
+        "company",
+    }
     assert all(one["path"].split("/")[1].split("?")[0] in known for one in own["due"])
 
 

@@ -17,9 +17,9 @@ from numpy.typing import NDArray
 from almanac.core import checks
 from almanac.core.demand.age_groups import AgeGroups
 from almanac.core.demand.counts import Complexes
+from almanac.core.demand.crossings import Crossings, joined
 from almanac.core.demand.life_table import TERMS, LifeTable
 from almanac.core.demand.life_tables import LifeTables
-from almanac.core.demand.trends import Trends, joined
 from almanac.core.demand.wear_series import DAYS_PER_YEAR, PoolSeries
 from almanac.core.demand.wear_single import LEFT_OUT, SinglePositions, likely
 from almanac.core.errors import ContractError
@@ -49,7 +49,7 @@ class WearOut:
     kind: LifeTables
     pools: Ints
     positions: AgeGroups
-    followed: Trends | None = None
+    followed: Crossings | None = None
     part: Ints | None = None
     _coefficients_of: tuple[bytes, checks.Floats, checks.Floats] | None = field(default=None, repr=False)
     _points_of: tuple[bytes, Ints] | None = field(default=None, repr=False)

@@ -12,7 +12,7 @@ from almanac.services.alarms.names import chart_named
 from almanac.services.alarms.watch import ChartFollowed, read_watch
 from almanac.services.errors import Fault, Refused
 from almanac.services.outlook.builder import OutlookBuilder
-from almanac.services.outlook.inputs import Inputs
+from almanac.services.outlook.inputs import Inputs, with_fade
 from almanac.services.outlook.life import read_life
 from almanac.services.outlook.order_plans import Row
 from almanac.store import alarms
@@ -50,7 +50,7 @@ def would_change(session: Session, chart: str) -> list[PartChange]:
     life = read_life(session, list(inputs.life), as_of=inputs.clock.today, decided=decided)
     parts = _bears_on(inputs, found)
     before = OutlookBuilder(session, inputs).rows_for(parts)
-    after = OutlookBuilder(session, replace(inputs, life=life)).rows_for(parts)
+    after = OutlookBuilder(session, with_fade(session, replace(inputs, life=life))).rows_for(parts)
     return [_change(one, other) for one, other in zip(before, after, strict=True)]
 
 

@@ -26,7 +26,7 @@ from almanac.core.life.stated import Stated
 from almanac.core.life.wear_nodes import WearNodes
 from almanac.services.outlook.fitted import OLDEST_YEARS, FittedKind, WearFit, failures_of, school_of
 from almanac.services.outlook.fleet_change import PlannedParts, ServiceChanges, service_changes
-from almanac.services.outlook.followed import BESIDE, FollowedUnit, replaced, trends_of, units_of, without
+from almanac.services.outlook.followed import BESIDE, FollowedUnit, crossings_of, replaced, units_of, without
 from almanac.services.outlook.inputs import DemandInputs
 from almanac.services.outlook.pools import Pool
 from almanac.services.outlook.positions import Positions, positions_of
@@ -194,8 +194,8 @@ class LawBook:
         return life_tables(wear, constant.failures, oldest_years=OLDEST_YEARS, horizon_days=self.horizon_days, log_pace=np.log(ratio))
 
     def _followed_at(self, part_id: int, sites: set[int]) -> list[FollowedUnit]:
-        """Units with a usable trend at some sites."""
-        return [unit for unit in self.followed.get(part_id, []) if unit.followed.row.site_id in sites and unit.crosses is not None]
+        """Units that readings speak for at some sites."""
+        return [unit for unit in self.followed.get(part_id, []) if unit.followed.row.site_id in sites and unit.days is not None]
 
     def _constant(self, part_id: int, pools: list[Pool], sites: set[int]) -> DemandLaw:
         evidence = self.evidence
@@ -235,12 +235,12 @@ class LawBook:
         tables, known = lives
         own = self.positions.get(part_id, Positions.none()).at(sites)
         here = self._followed_at(part_id, sites)
-        trends = trends_of(here, pools, self.inputs.worn.get(part_id))
-        if trends is not None and self.inputs.kind not in BESIDE:
-            own = without(own, here).joined(replaced(trends, pools, here[0].followed.row.site_id, self.horizon_days))
+        crossing = crossings_of(here, pools)
+        if crossing is not None and self.inputs.kind not in BESIDE:
+            own = without(own, here).joined(replaced(crossing, pools, here[0].followed.row.site_id, self.horizon_days))
         enter, leave = (_in_own_days(days, constant.own_days) for days in (own.enter_day, own.leave_day))
         rows = age_groups(own.row_of(pools), own.age_years, own.units, enter, leave)
-        return wear_law(constant, WearOut(tables, known, rows, trends), near_days=0 if self.inputs.one_look else near_days)
+        return wear_law(constant, WearOut(tables, known, rows, crossing), near_days=0 if self.inputs.one_look else near_days)
 
     def site_laws(self, part_id: int, sites: list[int]) -> dict[int, DemandLaw]:
         """The law of a stock part at each of some sites, where its lives count by age or age faster for a spell; none otherwise."""

@@ -1,4 +1,4 @@
-"""Units in service whose wear is followed by readings: their lines, and the units that age alone speaks for."""
+"""Units in service whose wear is followed by readings: when each crosses, and the units that age alone speaks for."""
 
 from __future__ import annotations
 
@@ -6,7 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from almanac.core.demand.trends import Trends, trends
+from almanac.core import checks
+from almanac.core.demand.crossings import Crossings, crossings
 from almanac.core.errors import NoEstimate
 from almanac.core.life.wear import Crossing, WearLine, crossing
 from almanac.core.parts.declared.kinds import WORN
@@ -22,8 +23,10 @@ BIN_DAYS = 30
 
 @dataclass(frozen=True)
 class FollowedUnit:
-    """A unit with readings. Without a usable trend `crosses` is None and `reason` says why: its age speaks for it then.
+    """A unit with readings.
 
+    days : (k,) from today to its crossing, draws of its group's curves; None where too little is read of its kind, and its age speaks
+    line, crosses : the straight line through its readings, which a person can check; where there is none `reason` says why
     today : days since its first reading
     """
 
@@ -33,6 +36,7 @@ class FollowedUnit:
     line: WearLine | None
     crosses: Crossing | None
     reason: str
+    days: checks.Floats | None = None
 
     @property
     def leave_day(self) -> float:
@@ -46,11 +50,13 @@ def units_of(inputs: DemandInputs) -> dict[int, list[FollowedUnit]]:
     for number, leader in inputs.group.items():
         if leader not in inputs.worn or number not in inputs.fleets:
             continue
-        fleet = inputs.fleets[number]
+        fleet, faded = inputs.fleets[number], (inputs.faded.content or {}).get(leader)
+        column = faded.place if faded is not None else {}
         for unit, line in zip(fleet.followed, fleet.lines, strict=True):
             pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id], unit.row.lot)
             today = (inputs.today - unit.readings[0].day).days
-            found.setdefault(leader, []).append(_unit(unit, line, pool, today, inputs.worn[leader]))
+            days = faded.days[:, column[unit.row.tenure_id]] if faded is not None and unit.row.tenure_id in column else None
+            found.setdefault(leader, []).append(replace(_unit(unit, line, pool, today, inputs.worn[leader]), days=days))
     for own in found.values():
         own.sort(key=lambda unit: unit.followed.row.tenure_id)
     return found
@@ -65,19 +71,14 @@ def _unit(unit: Followed, line: WearLine | NoEstimate, pool: Pool, today: int, t
         return FollowedUnit(unit, pool, today, line, None, str(error))
 
 
-def trends_of(units: list[FollowedUnit], pools: list[Pool], threshold: float | None) -> Trends | None:
-    """Units with a usable trend as arrays over a part's pools; None where there is none."""
-    usable = [(unit, unit.line) for unit in units if unit.crosses is not None and unit.line is not None]
-    if not usable or threshold is None:
+def crossings_of(units: list[FollowedUnit], pools: list[Pool]) -> Crossings | None:
+    """Units that readings speak for as arrays over a part's pools; None where there is none."""
+    told = [(unit, unit.days) for unit in units if unit.days is not None]
+    if not told:
         return None
     place = {pool: row for row, pool in enumerate(pools)}
-    return trends(
-        [place[unit.pool] for unit, _ in usable],
-        [line for _, line in usable],
-        [unit.today for unit, _ in usable],
-        [unit.leave_day for unit, _ in usable],
-        threshold=threshold,
-    )
+    days = np.column_stack([days for _, days in told])
+    return crossings([place[unit.pool] for unit, _ in told], days, [unit.leave_day for unit, _ in told])
 
 
 def without(positions: Positions, units: list[FollowedUnit]) -> Positions:
@@ -99,7 +100,7 @@ def without(positions: Positions, units: list[FollowedUnit]) -> Positions:
     return replace(positions, units=left)
 
 
-def replaced(followed: Trends, pools: list[Pool], site: int, horizon_days: int) -> Positions:
+def replaced(followed: Crossings, pools: list[Pool], site: int, horizon_days: int) -> Positions:
     """The new parts that will take the place of followed ones, by month, as far as they are expected."""
     edges = np.arange(0, horizon_days + BIN_DAYS, BIN_DAYS, dtype=np.float64)
     gained = np.diff(followed.crossed(edges), axis=0)

@@ -16,8 +16,10 @@ from almanac.core.demand.ageing import Spell
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.alternates import equivalence_groups
 from almanac.core.parts.declared.kinds import FORECAST_KINDS, WORN, BenchRole, Worn, kinds_of_role
+from almanac.services.answers.ask import answer_of
 from almanac.services.clock import FAR_FUTURE, Clock, clock_of
 from almanac.services.errors import NotFound
+from almanac.services.outlook.fade import NO_FADE, FadedPart, FadeOfKind
 from almanac.services.outlook.fitted import FitOfKind
 from almanac.services.outlook.life import PartFleet, PartLife, read_life
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Grouping
@@ -31,6 +33,7 @@ NEAR_STEP = 60
 USUAL_DEPARTURE_DAYS = 7
 USUAL_LANE_DAYS = 14
 """Of a site whose lane nobody knows, where no other is known either."""
+UNFADED = Named("unfaded", NO_FADE)
 LONG_REVIEW = 30
 """Laws reach far enough for reviews of so many days, so that shorter ones find them."""
 
@@ -51,6 +54,7 @@ class DemandInputs:
     fleet : PartFleet by part number · oldest_years : whole years that reach past the oldest unit of the kind in service
     plans : those that concern the parts, by day · assets, first_parts : of the models planned for
     chosen : ids of the sites looked at · worn : share at which a part followed by readings is worn, by stock part
+    faded : FadedPart by stock part, of those with units that are followed by readings
     near_days : how far laws reach from today · horizon_days : how far they reach at all · one_look : nothing is asked twice
     """
 
@@ -71,6 +75,7 @@ class DemandInputs:
     worn: Mapping[int, float]
     near_days: int
     horizon_days: int
+    faded: Named = UNFADED
     one_look: bool = False
 
     @property
@@ -87,7 +92,7 @@ class DemandInputs:
     @property
     def shared(self) -> DemandInputs:
         """What parts have in common that can be computed together."""
-        return replace(self, parts=(), group={}, fleet=Named("none"), plans=(), assets={}, first_parts={}, worn={})
+        return replace(self, parts=(), group={}, fleet=Named("none"), plans=(), assets={}, first_parts={}, worn={}, faded=UNFADED)
 
 
 def merged(several: Sequence[DemandInputs]) -> DemandInputs:
@@ -95,8 +100,10 @@ def merged(several: Sequence[DemandInputs]) -> DemandInputs:
     first = several[0]
     fleet: dict[int, PartFleet] = {}
     plans: Counter[PlannedChange] = Counter()
+    faded: dict[int, FadedPart] = {}
     for one in several:
         fleet.update(one.fleets)
+        faded.update(one.faded.content or {})
         plans |= Counter(one.plans)  # what is planned twice counts twice, what concerns two parts once
     return replace(
         first,
@@ -107,6 +114,7 @@ def merged(several: Sequence[DemandInputs]) -> DemandInputs:
         assets={key: count for one in several for key, count in one.assets.items()},
         first_parts={model: parts for one in several for model, parts in one.first_parts.items()},
         worn={part: share for one in several for part, share in one.worn.items()},
+        faded=Named("merged", faded),
     )
 
 
@@ -123,6 +131,7 @@ class Inputs:
     are worked out as for the slowest there is · leaves : the next departure for a site, where its days are known
     life : life data by part number · logged : whether the log holds any incident at all; an empty log is silence, not years without
     a failure · drafted : parts in drafts of orders, on nobody's way yet
+    faded : FadedPart by stock part, of each kind with units followed by readings
     recovered : parts out of machines that passed their test, by (part, site)
     """
 
@@ -150,6 +159,7 @@ class Inputs:
     weather: tuple[Weather, ...] = ()
     logged: bool = True
     drafted: Mapping[int, int] = field(default_factory=dict)
+    faded: Mapping[str, Named] = field(default_factory=dict)
     recovered: Mapping[tuple[int, int], int] = field(default_factory=dict)
 
     def members(self, part_id: int) -> list[int]:
@@ -215,6 +225,21 @@ class Inputs:
         log = together({number: self.life[number].log for number in group})
         return FitOfKind(kind, group, {site.id: site.environment for site in self.sites}, log, stated_of(self.settings, kind))
 
+    def fade_of(self, kind: str, worn: Mapping[int, float] | None = None) -> FadeOfKind | None:
+        """The question of how a kind fades; None where nothing of it is followed by readings. worn : by part, by default as it is set"""
+        follow = WORN.get(kind)
+        if follow is None:
+            return None
+        followed: dict[int, list[Named]] = {}
+        parts = {part.id: part for part in self.parts if part.kind == kind}
+        for number, leader in self.group.items():
+            if leader in parts and number in self.life and (own := self.life[number].followed) is not None:
+                followed.setdefault(leader, []).append(own)
+        if not followed:
+            return None
+        shares = worn or {part: self._share(follow, parts[part]) for part in followed}
+        return FadeOfKind(self.clock.today, {part: tuple(own) for part, own in followed.items()}, {part: shares[part] for part in followed})
+
     def _share(self, follow: Worn, part: StockPart) -> float:
         return float(self.settings.value(follow.setting, kind=part.kind, part_number=part.number, default=follow.share))
 
@@ -243,6 +268,7 @@ class Inputs:
                 for model, listed in self.first_parts.items()
                 if model in models
             },
+            faded=self.faded.get(kind, UNFADED) if any(own.followed for own in life.values()) else UNFADED,
             spells=tuple(weather.spell for weather in self.weather if weather.kind == kind),
             school=str(self.settings.value("school", kind=kind, default="auto")),
             worn=worn,
@@ -266,6 +292,12 @@ class Inputs:
 def together(pieces: Mapping[int, Named]) -> Named:
     """Named pieces by number as one."""
     return Named(Named.of(dict(pieces)).key, fetch=lambda: {number: one.content for number, one in pieces.items()})
+
+
+def with_fade(session: Session, inputs: Inputs) -> Inputs:
+    """Inputs whose followed units are known by how they fade, worked out where somebody wants to know."""
+    asked = {kind: question for kind in inputs.kinds() if (question := inputs.fade_of(kind)) is not None}
+    return replace(inputs, faded={kind: answer_of(session, question) for kind, question in asked.items()})
 
 
 def new_models(plans: Iterable[PlannedChange], assets: Mapping[tuple[int, str, int], int]) -> set[int]:
@@ -301,7 +333,7 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
     group = equivalence_groups((part.id for part in parts), catalog.interchange(session))
     plans = planning.planned_changes(session, after=clock.today)
     assets = evidence.assets_in_service(session, (plan.model_id for plan in plans), as_of=clock.today)
-    return Inputs(
+    found = Inputs(
         clock=clock,
         settings=settings,
         site=site,
@@ -327,3 +359,4 @@ def read_inputs(session: Session, *, site_code: str | None = None, kind: str | N
         drafted=orders.in_drafts(session),
         recovered=units.tested_good(session, sorted(kinds_of_role(BenchRole.PACK))),
     )
+    return with_fade(session, found)

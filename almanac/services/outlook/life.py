@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass
 from datetime import date, datetime
 from functools import cached_property, partial
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -24,8 +24,8 @@ from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import Mark, database_number, life_marks
 from almanac.store.readings import Followed, followed_units, note_readings
 
-VERSION = 3
-KEYS, LOG, FLEET = "life data", "life data: log", "life data: fleet"
+VERSION = 4
+KEYS, LOG, FLEET, FOLLOWED = "life data", "life data: log", "life data: fleet", "life data: followed"
 
 
 @dataclass(frozen=True)
@@ -68,6 +68,7 @@ class LifeKeys(NamedTuple):
     fleet: str
     models: tuple[int, ...]
     oldest_days: float
+    followed: str
 
 
 @dataclass(frozen=True)
@@ -75,12 +76,14 @@ class PartLife:
     """Life data of one part number: PartLog and PartFleet by their keys.
 
     models : with units of it in service · oldest_days : largest age of a group of units in service
+    followed : the fleet's units with readings, None where it has none
     """
 
     log: Named
     fleet: Named
     models: tuple[int, ...]
     oldest_days: float
+    followed: Named | None = None
 
 
 @dataclass(frozen=True)
@@ -117,20 +120,19 @@ def read_life(
     for part, (log, fleet) in _read(session, list(missing), when).items():
         models, spans = tuple(np.unique(fleet.serving.model).tolist()), fleet.spans
         oldest = max(float(fleet.served.age_days.max(initial=0.0)), float((spans.high + spans.watched).max(initial=0)))
-        keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest)
+        followed = key_of((FOLLOWED, VERSION, fleet.followed)) if fleet.followed else ""
+        keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest, followed)
         keep(session, keys[part].log, LOG, VERSION, log, 0.0)
         keep(session, keys[part].fleet, FLEET, VERSION, fleet, 0.0)
         keep(session, missing[part], KEYS, VERSION, keys[part], 0.0)
     fetch = partial(_fetch, session, when=when)
-    return {
-        part: PartLife(
-            Named(own.log, fetch=partial(fetch, part, own.log, LOG)),
-            Named(own.fleet, fetch=partial(fetch, part, own.fleet, FLEET)),
-            own.models,
-            own.oldest_days,
-        )
-        for part, own in keys.items()
-    }
+    return {part: _life(own, partial(fetch, part)) for part, own in keys.items()}
+
+
+def _life(own: LifeKeys, fetch: Callable[[str, str], Any]) -> PartLife:
+    fleet = Named(own.fleet, fetch=partial(fetch, own.fleet, FLEET))
+    followed = Named(own.followed, fetch=lambda: fleet.content.followed) if own.followed else None
+    return PartLife(Named(own.log, fetch=partial(fetch, own.log, LOG)), fleet, own.models, own.oldest_days, followed)
 
 
 def _asked(part: int, mark: Mark, at: tuple[int, date, datetime | None], decided: Accepted) -> str:

@@ -8,7 +8,7 @@ from datetime import UTC, date, datetime, time
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
-from almanac.services.outlook.inputs import Inputs, new_models
+from almanac.services.outlook.inputs import Inputs, new_models, with_fade
 from almanac.services.outlook.life import read_life
 from almanac.store import catalog, evidence, planning
 from almanac.store.settings import Settings
@@ -28,7 +28,7 @@ def inputs_at(session: Session, inputs: Inputs, day: date, *, settings: Settings
     known = planning.planned_changes(session, after=day, known_at=clock.now)
     plans = [plan for plan in known if purchases or plan.action != "purchase"]
     assets = evidence.assets_in_service(session, (plan.model_id for plan in plans), as_of=day)
-    return replace(
+    then = replace(
         inputs,
         clock=clock,
         settings=settings,
@@ -37,3 +37,4 @@ def inputs_at(session: Session, inputs: Inputs, day: date, *, settings: Settings
         assets=assets,
         first_parts={model: catalog.first_listed_parts(session, model) for model in new_models(plans, assets)},
     )
+    return with_fade(session, then)

@@ -15,7 +15,7 @@ from almanac.core.answers.question import Named, Question
 from almanac.services.answers.ask import answer_of, ask
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand_laws import LawBook
-from almanac.services.outlook.inputs import DemandInputs
+from almanac.services.outlook.inputs import UNFADED, DemandInputs
 from almanac.services.outlook.life import PartFleet
 from almanac.services.outlook.past import inputs_at
 from almanac.services.outlook.projection import YEAR_DAYS
@@ -104,9 +104,15 @@ def _question(session: Session, builder: OutlookBuilder, kind: str, since: date)
     settings: Mapping[str, object] = {"school": before.school, "worn": before.worn}
     fleet = replace(now, fleet=_unread(now), school=before.school, worn=before.worn)
     same = all(getattr(now, name) == value for name, value in settings.items())
-    under = None if same else Named.of(replace(now, school=before.school, worn=before.worn))
+    under = None if same else Named.of(replace(now, school=before.school, worn=before.worn, faded=_faded(session, builder, kind, before)))
     fits = [answer_of(session, one.fit_of(kind)) for one in (past, inputs)]
     return SinceOfKind(days, Named.of(before), Named.of(fleet), fits[0], under, fits[1])
+
+
+def _faded(session: Session, builder: OutlookBuilder, kind: str, before: DemandInputs) -> Named:
+    """Today's readings against the shares at which parts were worn then."""
+    question = builder.inputs.fade_of(kind, before.worn)
+    return UNFADED if question is None else answer_of(session, question)
 
 
 def _unread(now: DemandInputs) -> Named:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import NamedTuple
 
 import numpy as np
 
@@ -11,7 +12,8 @@ from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.wear_law import WearLaw
 from almanac.core.demand.wear_out import WearOut
 from almanac.services.outlook.builder import OutlookBuilder
-from almanac.services.outlook.followed import BESIDE, FollowedUnit, trends_of
+from almanac.services.outlook.fade import LIMITS, FadedPart
+from almanac.services.outlook.followed import BESIDE, FollowedUnit, crossings_of
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Pool
 from almanac.services.outlook.projection import YEAR_DAYS
 
@@ -28,19 +30,34 @@ class Crossing:
     high: date | None
 
 
+class FadesOn(NamedTuple):
+    """The day a unit crosses by its group's curves: 5, 50 and 95%; None where a day is too far off to name."""
+
+    low: date | None
+    middle: date | None
+    high: date | None
+
+
 @dataclass(frozen=True)
 class WearUnit:
-    """One unit: its readings by day, and when it crosses, or why its age speaks for it."""
+    """One unit: its readings by day, and when it crosses, or that its age speaks for it.
+
+    fades : by the curves of its group, None where too little is read · crosses : by the straight line through its own readings alone
+    due : its last readings lie below the threshold
+    """
 
     unit: FollowedUnit
+    fades: FadesOn | None
     crosses: Crossing | None
+    due: bool
 
 
 @dataclass(frozen=True)
 class Wear:
-    """Units with readings, soonest to cross first, and expected first failures in 365 days of those with a usable trend.
+    """Units with readings, soonest to cross first, and expected first failures in 365 days of those that readings speak for.
 
-    by_readings, by_age : under either view, the second in the school of the kind; None where no unit has a usable trend
+    faded : curves of the part's group, None where too little is read
+    by_readings, by_age : under either view, the second in the school of the kind; None where readings speak for no unit
     beside : wear is a cause beside those that age speaks for, so that the forecast counts both; else readings take the place of age
     """
 
@@ -49,10 +66,11 @@ class Wear:
     by_readings: float | None
     by_age: float | None
     beside: bool
+    faded: FadedPart | None = None
 
     @property
     def usable(self) -> int:
-        return sum(unit.crosses is not None for unit in self.units)
+        return sum(unit.fades is not None for unit in self.units)
 
 
 def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
@@ -65,16 +83,32 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     part = builder.inputs.part(part_number)
     book, today = builder.book(part.kind), builder.inputs.clock.today
     here = [unit for unit in book.followed.get(part.id, []) if unit.followed.row.site_id in builder.inputs.site_ids]
-    shown = [WearUnit(unit, _crossing(unit, today)) for unit in here]
-    shown.sort(key=lambda row: (row.crosses is None, row.crosses.day if row.crosses else today, row.unit.followed.row.tag))
+    faded = (book.inputs.faded.content or {}).get(part.id)
+    shown = [WearUnit(unit, _fades(unit, today), _crossing(unit, today), _is_due(unit)) for unit in here]
+    shown.sort(key=lambda row: (row.fades is None, _soonest(row), row.unit.followed.row.tag))
     threshold = book.inputs.worn.get(part.id, 0.0)
-    usable = [row.unit for row in shown if row.crosses is not None]
+    usable = [row.unit for row in shown if row.fades is not None]
     law = book.part_law(part.id)
-    trends = trends_of(usable, book.pools_of.get(part.id, []), threshold) if usable else None
-    if trends is None or law is None or not isinstance(law.law, WearLaw):
-        return Wear(threshold, shown, None, None, part.kind in BESIDE)
-    by_readings, by_age = float(trends.crossed([YEAR_DAYS]).sum()), _by_age(law.law.wear, law.pools, usable)
-    return Wear(threshold, shown, by_readings, by_age, part.kind in BESIDE)
+    crossing = crossings_of(usable, book.pools_of.get(part.id, []))
+    if crossing is None or law is None or not isinstance(law.law, WearLaw):
+        return Wear(threshold, shown, None, None, part.kind in BESIDE, faded)
+    by_readings, by_age = float(crossing.crossed([YEAR_DAYS]).sum()), _by_age(law.law.wear, law.pools, usable)
+    return Wear(threshold, shown, by_readings, by_age, part.kind in BESIDE, faded)
+
+
+def _soonest(row: WearUnit) -> float:
+    return float(np.median(row.unit.days)) if row.unit.days is not None else np.inf
+
+
+def _is_due(unit: FollowedUnit) -> bool:
+    return unit.days is not None and float(unit.days.max()) == 0.0
+
+
+def _fades(unit: FollowedUnit, today: date) -> FadesOn | None:
+    if unit.days is None:
+        return None
+    at = np.quantile(unit.days, LIMITS)
+    return FadesOn(*(today + timedelta(days=round(float(day))) if day < FARTHEST_DAYS else None for day in at))
 
 
 def _crossing(unit: FollowedUnit, today: date) -> Crossing | None:

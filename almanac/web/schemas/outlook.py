@@ -342,30 +342,6 @@ class ReadingPoint(Schema):
     share: float
 
 
-class WearUnitView(Schema):
-    """A unit's readings, and the day its line reaches the threshold with limits of 95%, or why its age speaks for it."""
-
-    tag: str
-    model: str
-    readings: list[ReadingPoint]
-    crosses_on: date | None
-    low: date | None
-    high: date | None
-    reason: str
-
-
-class WearView(Schema):
-    """Units followed by readings, soonest to cross first; expected first failures in 365 days of those with a usable trend, either way."""
-
-    as_of: date
-    threshold: float
-    usable: int
-    by_readings: float | None
-    by_age: float | None
-    beside: bool
-    units: list[WearUnitView]
-
-
 class ReadingIn(Schema):
     """What a part in service could still give on a day: full and design capacity, in one unit."""
 

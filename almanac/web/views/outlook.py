@@ -19,7 +19,6 @@ from almanac.services.outlook.plate import Plate
 from almanac.services.outlook.pools import DAYS_PER_YEAR
 from almanac.services.outlook.since import changes_of
 from almanac.services.outlook.summary import Outlook, read_builder, read_entries, read_outlook, read_plate
-from almanac.services.outlook.wear import WearUnit, wear_of
 from almanac.services.readings import ReadingRequest, add_reading
 from almanac.store import catalog
 from almanac.store.models import Role
@@ -270,34 +269,6 @@ def _open_lines(found: Plate, builder: OutlookBuilder) -> list[schemas.OpenLineV
         )
         for entry in found.open_lines
     ]
-
-
-@endpoint(blueprint, "/parts/<number>/wear", access=Role.READER, replies=schemas.WearView, kept="cheap")
-def part_wear(number: str, query: schemas.SiteQuery) -> schemas.WearView:
-    """Readings of the part's units in service, and what they change in the forecast."""
-    builder = read_builder(session(), site_code=query.site)
-    found = wear_of(builder, number)
-    return schemas.WearView(
-        as_of=builder.inputs.clock.today,
-        threshold=found.threshold,
-        usable=found.usable,
-        by_readings=found.by_readings,
-        by_age=found.by_age,
-        beside=found.beside,
-        units=[_wear_unit(row, builder) for row in found.units],
-    )
-
-
-def _wear_unit(row: WearUnit, builder: OutlookBuilder) -> schemas.WearUnitView:
-    return schemas.WearUnitView(
-        tag=row.unit.followed.row.tag,
-        model=model_name(builder, row.unit.pool.model_id),
-        readings=[schemas.ReadingPoint(day=reading.day, share=reading.share) for reading in row.unit.followed.readings],
-        crosses_on=row.crosses.day if row.crosses else None,
-        low=row.crosses.low if row.crosses else None,
-        high=row.crosses.high if row.crosses else None,
-        reason=row.unit.reason,
-    )
 
 
 @endpoint(blueprint, "/readings", method="POST", access=Role.TECHNICIAN, replies=schemas.ReadingKept, status=201)

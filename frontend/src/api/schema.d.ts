@@ -501,6 +501,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/fade": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Stock parts with units that are followed by readings, the one of which most are expected to be worn first. */
+        get: operations["fade_of_parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/find": {
         parameters: {
             query?: never;
@@ -2163,7 +2180,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** Readings of the part's units in service, and what they change in the forecast. */
+        /** Readings of the part's units in service, how they fade, and what that changes in the forecast. */
         get: operations["part_wear"];
         put?: never;
         post?: never;
@@ -3718,6 +3735,20 @@ export interface components {
             text: string;
         };
         /**
+         * BandPoint
+         * @description Shares of new units at an age in years: 5, 50 and 95% of units.
+         */
+        BandPoint: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Middle */
+            middle: number;
+            /** Years */
+            years: number;
+        };
+        /**
          * BasisView
          * @description What an order rested on, beside today, and what changed in between.
          */
@@ -5147,6 +5178,78 @@ export interface components {
             source: string;
             /** Value */
             value: string;
+        };
+        /**
+         * FadeCurves
+         * @description How units of a part group fade. Curves : straight, at a level of charge, after a time of each unit's own; how much each carries.
+         *
+         *     knee : years after which units fade faster, 5, 50 and 95% of units, and how many times; null where they hardly do
+         *     together : its readings are too few by themselves, and taken with those of other parts of the kind
+         */
+        FadeCurves: {
+            /** Band */
+            band: components["schemas"]["BandPoint"][];
+            /** Bends After */
+            bends_after: number[] | null;
+            /** Knee */
+            knee: number;
+            /** Level */
+            level: number;
+            /** Steeper */
+            steeper: number | null;
+            /** Straight */
+            straight: number;
+            /** Together */
+            together: boolean;
+        };
+        /**
+         * FadeLine
+         * @description A stock part with followed units. usable : that readings speak for · expected : to be worn within 365 days
+         *
+         *     due : whose last readings lie below the threshold · straight : how much the straight curve carries
+         */
+        FadeLine: {
+            /** Due */
+            due: number;
+            /** Expected */
+            expected: number | null;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: string;
+            /** Straight */
+            straight: number | null;
+            /** Units */
+            units: number;
+            /** Usable */
+            usable: number;
+        };
+        /**
+         * FadeView
+         * @description Stock parts whose wear is read.
+         */
+        FadeView: {
+            /**
+             * As Of
+             * Format: date
+             */
+            as_of: string;
+            /** Parts */
+            parts: components["schemas"]["FadeLine"][];
+        };
+        /**
+         * FadesView
+         * @description The day a unit crosses: 5, 50 and 95%.
+         */
+        FadesView: {
+            /** High */
+            high: string | null;
+            /** Low */
+            low: string | null;
+            /** Middle */
+            middle: string | null;
         };
         /**
          * FastenersEntry
@@ -11975,11 +12078,22 @@ export interface components {
         };
         /**
          * WearUnitView
-         * @description A unit's readings, and the day its line reaches the threshold with limits of 95%, or why its age speaks for it.
+         * @description A unit's readings, and the day it reaches the threshold.
+         *
+         *     fades : by the curves of its group, null where too little is read and its age speaks; a day too far off to name is null
+         *     crosses_on : of the straight line through its readings alone, with Fieller's limits of 95%; where there is none `reason` says why
+         *     due : its last readings lie below the threshold · age_days : today; nobody knows it by `age_span` days
          */
         WearUnitView: {
+            /** Age Days */
+            age_days: number;
+            /** Age Span */
+            age_span: number;
             /** Crosses On */
             crosses_on: string | null;
+            /** Due */
+            due: boolean;
+            fades: components["schemas"]["FadesView"] | null;
             /** High */
             high: string | null;
             /** Low */
@@ -11995,7 +12109,9 @@ export interface components {
         };
         /**
          * WearView
-         * @description Units followed by readings, soonest to cross first; expected first failures in 365 days of those with a usable trend, either way.
+         * @description Units followed by readings, soonest to cross first; expected first failures in 365 days of those that readings speak for, either way.
+         *
+         *     curves : null where too little is read
          */
         WearView: {
             /**
@@ -12009,6 +12125,7 @@ export interface components {
             by_age: number | null;
             /** By Readings */
             by_readings: number | null;
+            curves: components["schemas"]["FadeCurves"] | null;
             /** Threshold */
             threshold: number;
             /** Units */
@@ -13270,6 +13387,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    fade_of_parts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FadeView"];
                 };
             };
             /** @description Unprocessable Content */

@@ -29,6 +29,7 @@ const MoneyPage = lazy(() => import("@/features/money/MoneyPage"));
 const RehearsalPage = lazy(() => import("@/features/rehearsal/RehearsalPage"));
 const ScenarioPage = lazy(() => import("@/features/scenarios/ScenarioPage"));
 const AlarmsPage = lazy(() => import("@/features/rates/AlarmsPage"));
+const FadePage = lazy(() => import("@/features/rates/FadePage"));
 const DataCheckPage = lazy(() => import("@/features/rates/DataCheckPage"));
 const PoolLivesPage = lazy(() => import("@/features/rates/PoolLivesPage"));
 const RatesPage = lazy(() => import("@/features/rates/RatesPage"));
@@ -193,6 +194,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <AlarmsPage />
+          </Later>
+        ),
+      },
+      {
+        path: "rates/fade/:part?",
+        element: (
+          <Later>
+            <FadePage />
           </Later>
         ),
       },

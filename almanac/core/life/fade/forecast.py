@@ -7,16 +7,25 @@ from dataclasses import dataclass, fields, replace
 from typing import Any
 
 import numpy as np
+from scipy.special import ndtri
+from scipy.stats import qmc
 
 from almanac.core import checks
 from almanac.core.life.fade.curves import CURVES, KNEE, log_density
 from almanac.core.life.fade.packs import Packs
 from almanac.core.life.fade.population import Population
-from almanac.core.life.fade.sampler import Draws, Own, Sampler
+from almanac.core.life.fade.sampler import BURN, KEPT, Draws, Own, Sampler
 
 MOST_UNITS = 400
 """A population is learnt from so many units; the others find their own curves in it."""
-IMPORTANCE = 120
+KEPT_OF_KIND = 30
+"""Draws of all groups together: of them the mean alone is wanted."""
+SEEN = 0.1
+"""A curve is weighed by what is seen of it in readings more than by who is left: see `Population.log_there`."""
+POPULATIONS, IMPORTANCE = 12, 64
+NOWHERE = -50.0
+"""Log likelihood of a unit that a population has no place for."""
+FEW_GROUPS = 4
 WIDER = 1.3
 NEGLIGIBLE = 0.01
 KNEE_COLUMN = 2
@@ -67,8 +76,18 @@ def fade(groups: Sequence[Packs], threshold: float, *, seed: int = 1) -> list[Fa
     Lu & Meeker (1993), Technometrics 35 (lives from degradation); Hoeting et al. (1999), Statistical Science 14 (averaging).
     """
     wanted = checks.probability("threshold", threshold)
-    around = _kind(groups, wanted, seed) if len(groups) > 1 else {}
-    return [_group(own, wanted, around, seed) for own in groups]
+    return [_group(own, wanted, around, seed) for own, around in zip(groups, _others(groups, wanted, seed), strict=True)]
+
+
+def _others(groups: Sequence[Packs], threshold: float, seed: int) -> list[dict[str, Population]]:
+    """What each group leans on: the others of its kind, itself left out, or it would lean on its own readings a second time and curves
+    that bend most would profit. Of many groups each is a small part of all, and all are taken for each.
+    """
+    if len(groups) == 1:
+        return [{}]
+    if len(groups) > FEW_GROUPS:
+        return [_kind(groups, threshold, seed)] * len(groups)
+    return [_kind([*groups[:place], *groups[place + 1 :]], threshold, seed) for place in range(len(groups))]
 
 
 def _kind(groups: Sequence[Packs], threshold: float, seed: int) -> dict[str, Population]:
@@ -79,12 +98,13 @@ def _kind(groups: Sequence[Packs], threshold: float, seed: int) -> dict[str, Pop
         offset += own.units
     whole = Packs(*(np.concatenate([getattr(one, item.name) for one in many]) for item in fields(Packs)))
     some = _some(whole, seed)
-    return {curve: _mean(_learnt(some, curve, threshold, None, seed).populations) for curve in CURVES}
+    return {curve: _mean(_learnt(some, curve, threshold, None, seed, kept=KEPT_OF_KIND).populations) for curve in CURVES}
 
 
-def _learnt(some: Packs, curve: str, threshold: float, around: Population | None, seed: int) -> Draws:
+def _learnt(some: Packs, curve: str, threshold: float, around: Population | None, seed: int, *, kept: int = KEPT) -> Draws:
+    """A group begins where its kind is, so that it has less of a way to go."""
     start = around or Population(curve, undated=not some.dated.all())
-    return Sampler(some, start, threshold, seed=seed, around=around).run()
+    return Sampler(some, start, threshold, seed=seed, around=around).run(burn=BURN if around is None else BURN // 2, kept=kept)
 
 
 def _some(packs: Packs, seed: int) -> Packs:
@@ -99,8 +119,8 @@ def _group(packs: Packs, threshold: float, around: dict[str, Population], seed: 
     some = _some(packs, seed)
     for curve in CURVES:
         found = _learnt(some, curve, threshold, around.get(curve), seed)
-        population = populations[curve] = _mean(found.populations)
-        log_evidence[curve] = _log_evidence(some, found, (population, around.get(curve)), threshold, seed)
+        populations[curve] = _mean(found.populations)
+        log_evidence[curve] = _log_evidence(some, found, around.get(curve), threshold, seed)
         draws[curve] = (found.crosses - some.now) * DAYS_PER_YEAR
     weight = _weights(log_evidence)
     if packs.units > MOST_UNITS:
@@ -144,24 +164,19 @@ def _mean(populations: Sequence[Population]) -> Population:
     return replace(first, **middle)
 
 
-def _log_evidence(packs: Packs, draws: Draws, of: tuple[Population, Population | None], threshold: float, seed: int) -> float:
-    """Log marginal likelihood of a curve: units worked out by importance sampling, the population by Laplace's method around its mean.
+def _log_evidence(packs: Packs, draws: Draws, around: Population | None, threshold: float, seed: int) -> float:
+    """Log marginal likelihood of a curve: units integrated out, the population by Laplace's method at the best of its draws.
 
-    Tierney & Kadane (1986), Journal of the American Statistical Association 81.
+    At the best, not at the mean: where a knee lies beyond what was read its parameters may be anywhere, and their mean is no place that
+    explains anything. Lewis & Raftery (1997), Journal of the American Statistical Association 92 (Laplace's method from draws).
     """
-    population, around = of
-    guesses = _guesses(packs, population, draws)
-    chance = np.random.default_rng([seed, 13])
-    found = np.empty((IMPORTANCE, packs.units))
-    for turn in range(IMPORTANCE):
-        place = guesses[turn % len(guesses)].draw(chance)
-        value = _unit_value(packs, population, _own(packs, population, place), threshold)
-        found[turn] = value - np.log(np.mean([np.exp(guess.log_density(place)) for guess in guesses], axis=0))
-    top = found.max(axis=0)
-    some = np.isfinite(top)
-    each = np.where(some, top + np.log(np.exp(found - np.where(some, top, 0.0)).mean(axis=0)), -50.0)
-    there = np.log(population.still_there(packs.now, packs.dated, threshold)).sum()
-    return float(each.sum() - there) + population.log_prior(around) + _log_width(draws.populations)
+    guesses = _guesses(packs, _mean(draws.populations), draws)
+    best = -np.inf
+    for population in draws.populations[:: max(len(draws.populations) // POPULATIONS, 1)]:
+        there = population.log_there(packs.now, packs.dated, threshold, SEEN)
+        value = _units_integrated(packs, population, guesses, threshold, seed) - there + population.log_prior(around)
+        best = max(best, value)
+    return best + _log_width(draws.populations)
 
 
 def _log_width(populations: Sequence[Population]) -> float:
@@ -172,6 +187,26 @@ def _log_width(populations: Sequence[Population]) -> float:
     return float(0.5 * np.linalg.slogdet(2 * np.pi * spread)[1])
 
 
+def _units_integrated(packs: Packs, population: Population, guesses: list[_Guess], threshold: float, seed: int) -> float:
+    """Log likelihood of all units, what is each one's own integrated out over points that fill the space evenly, turned for each unit.
+
+    Cranley & Patterson (1976), SIAM Journal on Numerical Analysis 13.
+    """
+    size = guesses[0].middle.shape[1]
+    points = qmc.Sobol(size, scramble=False).random(IMPORTANCE)
+    turned = np.random.default_rng([seed, 19]).random((packs.units, size))
+    found = np.empty((IMPORTANCE, packs.units))
+    for turn in range(IMPORTANCE):
+        normal = ndtri(np.clip((points[turn] + turned) % 1.0, 1e-9, 1 - 1e-9))
+        place = guesses[turn % len(guesses)].draw(normal)
+        value = _unit_value(packs, population, _own(packs, population, place), threshold)
+        found[turn] = value - np.log(np.mean([np.exp(guess.log_density(place)) for guess in guesses], axis=0))
+    top = found.max(axis=0)
+    some = np.isfinite(top)
+    above = np.where(some, np.exp(found - np.where(some, top, 0.0)).mean(axis=0), 1.0)
+    return float(np.where(some, top + np.log(above), NOWHERE).sum())
+
+
 @dataclass(frozen=True)
 class _Guess:
     """Normals (n, d) near each unit's draws; with a population, the knee as that has it given the fall."""
@@ -180,11 +215,11 @@ class _Guess:
     root: checks.Floats
     population: Population | None = None
 
-    def draw(self, chance: np.random.Generator) -> checks.Floats:
-        place = self.middle + np.einsum("nij,nj->ni", self.root, chance.standard_normal(self.middle.shape))
+    def draw(self, normal: checks.Floats) -> checks.Floats:
+        place = self.middle + np.einsum("nij,nj->ni", self.root, normal)
         if self.population is not None:
             mean, sd = self.population.knee_given(place[:, 1])
-            place[:, 2] = mean + sd * chance.standard_normal(mean.size)
+            place[:, 2] = mean + sd * normal[:, 2]
         return np.asarray(place)
 
     def log_density(self, place: checks.Floats) -> checks.Floats:

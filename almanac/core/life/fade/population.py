@@ -86,6 +86,15 @@ class Population:
             found[~dated] = self._on_grid(now[~dated], threshold, (BEFORE[0] * mean, BEFORE[1]))
         return np.maximum(found, 1e-12)
 
+    def log_there(self, now: checks.Floats, dated: np.ndarray, threshold: float, followed: float) -> float:
+        """By how much what is known of units has to be divided because only those that still serve are seen.
+
+        Nobody says how many were fitted; were that left wholly open, curves under which hardly any unit lives so long would be as good as
+        others, for they explain as well what is left. That most units serve on is believed as firmly as if so large a share of those seen
+        had been followed from a list of all that were fitted.
+        """
+        return (1.0 - followed) * float(np.log(self.still_there(now, dated, threshold)).sum())
+
     def _on_grid(self, now: checks.Floats, threshold: float, before: tuple[checks.Floats, checks.Floats]) -> checks.Floats:
         """(n,) the same, worked out at a few ages and read off between them."""
         ages = np.linspace(float(now.min()), float(now.max()), AGES) if now.size > AGES else np.unique(now)

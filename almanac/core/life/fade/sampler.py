@@ -15,7 +15,8 @@ from almanac.core.life.fade.curves import KNEE, Paths, log_density
 from almanac.core.life.fade.packs import Packs
 from almanac.core.life.fade.population import START_SD, Population
 
-BURN, KEPT, THIN = 300, 100, 5
+FOLLOWED = 0.04
+BURN, KEPT, THIN = 240, 80, 4
 UNIT_MOVES = 2
 """Sweeps before anything is kept, draws kept, and sweeps from one to the next; in each, units move so many times."""
 WANTED = 0.3
@@ -59,6 +60,7 @@ class Sampler:
         self._hold_inside()
         self.held = self._unit_value(self.own)
         self.there = self._there(population)
+        self.prior = population.log_prior(around)
 
     def _hold_inside(self) -> None:
         """No unit begins with a curve that has crossed: it still serves."""
@@ -69,8 +71,8 @@ class Sampler:
             self.own.log_fall = np.where(gone, self.own.log_fall - 0.1, self.own.log_fall)
 
     def _there(self, population: Population) -> float:
-        """Log probability that all units would still be there."""
-        return float(np.log(population.still_there(self.packs.now, self.packs.dated, self.threshold)).sum())
+        """Log probability that all units would still be there, as far as it counts."""
+        return population.log_there(self.packs.now, self.packs.dated, self.threshold, FOLLOWED)
 
     def _start(self) -> Own:
         """Each unit's crude slope, held inside what leaves it in service."""
@@ -150,19 +152,18 @@ class Sampler:
 
     def _taken(self, tried: Population, own: Own, jacobian: float) -> bool:
         prior = tried.log_prior(self.around)
-        if not np.isfinite(prior):
+        if prior == -np.inf:
             return False
         value = self._unit_value(own, tried)
         if not np.isfinite(value).all():
             return False
-        gain = float(value.sum() - self.held.sum()) + prior - self.population.log_prior(self.around) + jacobian
+        gain = float(value.sum() - self.held.sum()) + prior - self.prior + jacobian
         chance = float(np.log(self.chance.random()))
-        there = self.there
-        if replace(tried, scatter=self.population.scatter) != self.population:
-            there = self._there(tried)
+        # How readings scatter has no bearing on who is still there.
+        there = self.there if tried.scatter != self.population.scatter else self._there(tried)
         if chance >= gain - there + self.there:
             return False
-        self.population, self.own, self.held, self.there = tried, own, value, there
+        self.population, self.own, self.held, self.there, self.prior = tried, own, value, there, prior
         return True
 
     def run(self, *, burn: int = BURN, kept: int = KEPT, thin: int = THIN, populations: bool = True) -> Draws:

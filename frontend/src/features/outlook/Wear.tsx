@@ -1,4 +1,5 @@
 import { useState } from "react";
+import { Link } from "react-router";
 import { WearLines } from "@/charts/WearLines";
 import { day, daysBetween, figure, percent, plural } from "@/lib/format";
 import { useSite } from "@/lib/useSite";
@@ -37,13 +38,16 @@ export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
           aside={`${read.worn} ${percent(found.threshold)}`}
           shown={tables}
           onToggle={onTables}
-          columns={["Machine", "readings", "last", "crosses", "95%"]}
+          columns={["Machine", "readings", "last", "half by", "5 to 95%", "its own line"]}
           rows={found.units.map((unit) => [
             unit.tag,
             unit.readings.length,
             percent(unit.readings.at(-1)?.share ?? 0),
+            unit.due ? "below it today" : unit.fades?.middle ? day(unit.fades.middle) : "its age speaks",
+            unit.fades?.low && !unit.due
+              ? `${day(unit.fades.low)} – ${unit.fades.high ? day(unit.fades.high) : "no end"}`
+              : "",
             unit.crosses_on ? day(unit.crosses_on) : unit.reason,
-            unit.low ? `${day(unit.low)} – ${unit.high ? day(unit.high) : "no end"}` : "",
           ])}
         >
           <WearLines
@@ -53,7 +57,7 @@ export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
                 day: daysBetween(found.as_of, reading.day),
                 share: reading.share,
               })),
-              crosses: unit.crosses_on ? daysBetween(found.as_of, unit.crosses_on) : null,
+              crosses: unit.fades?.middle ? daysBetween(found.as_of, unit.fades.middle) : null,
             }))}
             threshold={found.threshold}
             colour={kindColour(plate.line.kind)}
@@ -61,7 +65,11 @@ export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
           />
           <p className="text-[0.93rem]">{sentence(found, read.one)}</p>
           <p className="text-[0.88rem] text-soft">
-            {read.drawn}, a line for each {read.one}; discs: where its line reaches the threshold.
+            {read.drawn}, a line for each {read.one}; discs: by when half a chance has it at the threshold, by the
+            curves of its part.{" "}
+            <Link className="text-accent underline" to={`/rates/fade/${encodeURIComponent(plate.line.number)}`}>
+              How it fades
+            </Link>
           </p>
         </FigureTable>
       )}
@@ -78,9 +86,10 @@ export function Wear({ plate, canWrite, tables, onTables }: WearProps) {
 function sentence(found: WearOf, one: string): string {
   const rest = found.units.length - found.usable;
   const others = rest === 0 ? "" : ` For ${rest} more the readings say too little yet, and their age speaks.`;
-  if (found.usable === 0) return `No ${one}'s readings tell a trend yet: their ages speak.${others}`;
-  if (found.by_readings === null || found.by_age === null) return `${plural(found.usable, one)} with a trend.${others}`;
-  const followed = `${plural(found.usable, one)} with a trend: ${figure(found.by_readings, 1)} are expected to be`;
+  if (found.usable === 0) return `No ${one} is read often enough yet: their ages speak.`;
+  if (found.by_readings === null || found.by_age === null)
+    return `Readings speak for ${plural(found.usable, one)}.${others}`;
+  const followed = `Of ${plural(found.usable, one)} that readings speak for ${figure(found.by_readings, 1)} are expected to be`;
   if (found.beside)
     return (
       `${followed} spent within a year, beside the ${figure(found.by_age, 1)} expected to fail of other causes. ` +

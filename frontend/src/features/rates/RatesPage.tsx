@@ -64,6 +64,9 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
           <Link className="text-accent underline" to="/rates/alarms">
             Alarms
           </Link>
+          <Link className="text-accent underline" to="/rates/fade">
+            Fade
+          </Link>
           <Link className="text-accent underline" to="/rates/calibration">
             How well the forecasts have done
           </Link>
