@@ -119,14 +119,20 @@ LOOKED_FOR = {
     Wanted.SILENT: "EXISTS (SELECT 1 FROM machine_report r WHERE r.asset_id = a.id AND r.reported_at < :silent)",
     Wanted.FAILED: "EXISTS (SELECT 1 FROM incident i WHERE i.asset_id = a.id AND i.occurred_on > :year_ago)",
 }
+TIES = 'a.tag COLLATE "C"'
+"""Machines that are alike in what is asked for stand in the order of their tags, byte by byte: all that are alike are compared."""
 SORTS = {
     RegisterOrder.TAG: "a.tag",
-    RegisterOrder.MODEL: "m.maker {0}, m.name {0}, a.tag",
-    RegisterOrder.SITE: "w.name {0}, a.tag",
-    RegisterOrder.AGE: "a.in_service_on {0}, a.tag",
-    RegisterOrder.RETIRING: "a.retire_planned_on {0} NULLS LAST, a.tag",
-    RegisterOrder.FAILED: "coalesce(f.failures, 0) {0}, a.tag",
+    RegisterOrder.MODEL: "m.place {0}, {1}",
+    RegisterOrder.SITE: "w.place {0}, {1}",
+    RegisterOrder.AGE: "a.in_service_on {0}, {1}",
+    RegisterOrder.RETIRING: "a.retire_planned_on {0} NULLS LAST, {1}",
+    RegisterOrder.FAILED: "coalesce(f.failures, 0) {0}, {1}",
 }
+# Names are put in order once for all machines, not anew for every two of them.
+BY_MODEL = "JOIN (SELECT id, row_number() OVER (ORDER BY maker, name, id) AS place FROM device_model) m ON m.id = a.model_id"
+BY_SITE = """LEFT JOIN (asset_stay y JOIN (SELECT id, row_number() OVER (ORDER BY name, id) AS place FROM site) w ON w.id = y.site_id)
+  ON y.asset_id = a.id AND y.until_on IS NULL"""
 FAILURES = """LEFT JOIN (SELECT asset_id, count(*) AS failures FROM incident WHERE occurred_on > :year_ago GROUP BY asset_id) f
   ON f.asset_id = a.id"""
 ROWS = f"""
@@ -200,22 +206,20 @@ def found_rows(
 ) -> tuple[int, list[RegisterRow]]:
     """How many machines are meant, and some of them. page : first and how many"""
     where, values = _where(sought, limits)
-    order = SORTS[sort].format("DESC" if descending else "ASC")
+    order = SORTS[sort].format("DESC" if descending else "ASC", TIES)
     order = f"{order} DESC" if sort is RegisterOrder.TAG and descending else order
     joined = " ".join(
         part
         for part, needed in (
-            ("JOIN device_model m ON m.id = a.model_id", sort is RegisterOrder.MODEL),
-            (
-                "LEFT JOIN (asset_stay y JOIN site w ON w.id = y.site_id) ON y.asset_id = a.id AND y.until_on IS NULL",
-                sort is RegisterOrder.SITE,
-            ),
+            (BY_MODEL, sort is RegisterOrder.MODEL),
+            (BY_SITE, sort is RegisterOrder.SITE),
             (FAILURES, sort is RegisterOrder.FAILED),
         )
         if needed
     )
     # Looked through once, for the count and the page.
-    some = f"""WITH found AS MATERIALIZED (SELECT a.* FROM asset a WHERE {where}),
+    some = f"""WITH found AS MATERIALIZED
+      (SELECT a.id, a.tag, a.model_id, a.in_service_on, a.retire_planned_on FROM asset a WHERE {where}),
       page AS (SELECT id, row_number() OVER () AS place FROM
       (SELECT a.id FROM found a {joined} ORDER BY {order} LIMIT :most OFFSET :first) chosen)"""
     rows = session.execute(text(some + ROWS), {**values, "first": page[0], "most": page[1]}).all()

@@ -49,6 +49,7 @@ class AssetStay(Base):
     __table_args__ = (
         CheckConstraint("until_on > from_on", name="ends_after_start"),
         ExcludeConstraint(("asset_id", "="), (text("daterange(from_on, until_on)"), "&&"), name="one_site_at_a_time"),
+        Index("ix_asset_stay_asset_id", "asset_id"),
         Index("ix_asset_stay_site_id", "site_id"),
     )
     id: Mapped[Id]

@@ -65,6 +65,7 @@ class Tenure(Base):
         CheckConstraint("(removed_on IS NULL) = (removal_recorded_at IS NULL)", name="removal_recorded"),
         ExcludeConstraint(("asset_id", "="), ("position_id", "="), (text("daterange(fitted_on, removed_on)"), "&&"), name="one_at_a_time"),
         ExcludeConstraint(("unit_id", "="), (text("daterange(fitted_on, removed_on)"), "&&"), name="one_place_at_a_time"),
+        Index("ix_tenure_asset_id", "asset_id"),
         ForeignKeyConstraint(["unit_id", "part_id"], ["unit.id", "unit.part_id"], name="fk_tenure_unit_part", ondelete="RESTRICT"),
         ForeignKeyConstraint(["asset_id", "model_id"], ["asset.id", "asset.model_id"], name="fk_tenure_asset_model"),
         ForeignKeyConstraint(["position_id", "model_id"], ["position.id", "position.model_id"], name="fk_tenure_position_model"),
