@@ -66,6 +66,8 @@ def upgrade() -> None:
     op.add_column("unit", sa.Column("lot_known_by", sa.String()))
     op.create_check_constraint(op.f("ck_unit_lot_known_by_known"), "unit", "lot_known_by IN ('serial', 'only_lot', 'first_out')")
     op.create_check_constraint(op.f("ck_unit_lot_whole"), "unit", "lot_known_by IS NULL OR made_on IS NOT NULL")
+    # A position without a condition has none: the word "null" for it, which lists wrote, is an object to nobody.
+    op.execute("UPDATE position SET option_condition = NULL WHERE option_condition = 'null'::jsonb")
     # Where a machine is asked for by itself: the indexes of the rules that forbid overlaps find it, but slowly.
     op.create_index("ix_tenure_asset_id", "tenure", ["asset_id"])
     op.create_index("ix_asset_stay_asset_id", "asset_stay", ["asset_id"])

@@ -15,6 +15,7 @@ from almanac.services.intake.changes import Group
 from almanac.services.intake.machines.additions import form_told
 from almanac.services.intake.machines.sentence import positions_said
 from almanac.services.intake.settled import NEW, Asks, Settled
+from almanac.services.outlook.summary import read_outlook
 from tests.services.ugly import LIST_ON, as_csv
 
 ROWS = [
@@ -65,6 +66,8 @@ def test_new_ones_are_asked_then_described_then_added_and_taken_back(session: Se
     assert [tuple(row) for row in session.execute(stands)] == [
         ("TW-1", "notebook", "FAR"), ("TW-2", "notebook", "FAR"), ("TW-3", "mini_pc", "GUL"),
     ]  # fmt: skip
+    # Machines of which nothing is on record yet are told, and keep nobody from the outlook.
+    assert read_outlook(session).unrecorded >= 2
     assert look_at(session, request({}), clock=clock).difference.done == []
     changes, stays = undo_list(session, number, clock=clock, author_id=1)
     assert changes == 6
@@ -97,6 +100,8 @@ def test_a_first_site_of_several_is_the_depot_once_somebody_says_which(session: 
     [
         ("1 battery, 1 fan", ["battery", "fan"]), ("2 x memory and SSD", ["memory_1", "memory_2", "ssd"]), ("", []),
         ("Akku; 2 Lüfter", ["battery", "fan_1", "fan_2"]), ("fan, fan", ["fan_1", "fan_2"]),
+        ("8 GB DDR4 memory, battery 52 Wh, 4 cell battery", ["memory", "battery_1", "battery_2"]), ("2 x 8 GB memory", ["memory_1", "memory_2"]),
+        ("14 inch display; 16 GB memory", ["display", "memory"]),
     ],
 )  # fmt: skip
 def test_sentences_become_positions(text_: str, keys: list[str]) -> None:

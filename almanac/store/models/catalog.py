@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from sqlalchemy import Boolean, CheckConstraint, Computed, ForeignKey, LargeBinary, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from almanac.core.parts.kinds import Serviceability
@@ -57,7 +60,7 @@ class Position(Base):
     kind: Mapped[str]
     serviceability: Mapped[str]
     ordered_unit: Mapped[str | None]
-    option_condition: Mapped[Document | None]
+    option_condition: Mapped[dict[str, Any] | None] = mapped_column(JSONB(none_as_null=True))
 
 
 class Photo(Base):

@@ -11,7 +11,9 @@ from almanac.core.parts.declared.kinds import kind_name
 from almanac.core.parts.kinds import Kind
 from almanac.services.intake.parts.fields import kind_of
 
-PIECE = re.compile(r"^(?:(\d{1,2})\s*(?:x|×)?\s+)?(.+)$")
+SIZES = r"GB|TB|MB|Wh|mAh|Ah|V|W|MHz|MT|mm|cm|inch|inches|in|Zoll|cells?|Zellen|bits?"
+PIECE = re.compile(rf"^(?:(\d{{1,2}})(?!\s*(?:{SIZES})\b)\s*(?:x|×)?\s+)?(.+)$", re.IGNORECASE)
+"""How many of what; a number with a unit says how large one is: "8 GB memory" is one module."""
 MOST = 8
 PLURALS = {"slots": "slot", "batteries": "battery", "fans": "fan", "drives": "drive", "packs": "pack", "modules": "module"}
 
