@@ -129,7 +129,8 @@ def _alarms(session: Session) -> Iterator[Due]:
     for one in watch.open[:MOST_NAMED]:
         assert one.alarm is not None
         since = one.months[one.alarm.since]
-        words = f"{title_of(watch.inputs, one.kind, one.key)}: {figure(one.alarm.observed)} failed, {figure(one.alarm.expected)} expected"
+        failed = figure(one.alarm.observed, 0 if one.alarm.observed == round(one.alarm.observed) else 1)
+        words = f"{title_of(watch.inputs, one.kind, one.key)}: {failed} failed, {figure(one.alarm.expected)} expected"
         path = f"/rates/alarms?chart={quote(name_of(watch.inputs, one.kind, one.key))}"
         yield Due(DueGroup.SETTLE, words, path, LEADS, f"since {day(since)}")
 

@@ -73,8 +73,8 @@ def _rates(page: Page) -> None:
     page.get_by_text("They wear out").wait_for()
 
 
-def _calibration(page: Page) -> None:
-    page.get_by_text("of the past 12 quarters").wait_for(timeout=120_000)
+def _alarm(page: Page) -> None:
+    page.get_by_role("region", name="What accepting would change").get_by_role("row").nth(1).wait_for(timeout=120_000)
 
 
 def _rehearsal(page: Page) -> None:
@@ -128,7 +128,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
     "stores": ("/stores/BB-T16-56/ELD", _nothing),
     "rates": ("/rates/battery", _rates),
-    "calibration": ("/rates/calibration", _calibration),
+    "alarm": ("/rates/alarms", _alarm),
     "rehearsal": ("/outlook/rehearsal", _rehearsal),
     "fleet": ("/fleet?model=1&sort=age", _fleet),
     "today": ("/today", _today),

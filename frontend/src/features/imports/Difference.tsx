@@ -89,7 +89,8 @@ function Delivered({ delivered, onSettle }: Pick<DifferenceProps, "delivered" | 
         Machines hold what they were delivered with
         <span className="block text-[0.93rem] text-soft">
           where one part alone fits a position nobody told of. Where the log of their site began later, nobody knows
-          since when a part is in: it counts at every age it may have.
+          since when a part is in: it counts at every age it may have. What fits is told by a list of parts with a
+          column “fits”, or on the model’s page.
         </span>
       </span>
     </label>

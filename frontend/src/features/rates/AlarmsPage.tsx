@@ -60,14 +60,14 @@ function Index({ alarms, chosen }: { alarms: Alarms; chosen: string | null }) {
           </>
         )}
       </p>
-      <p className="text-soft">
+      <p className={alarms.charts ? "text-soft" : "hidden"}>
         {plural(alarms.charts, "chart")}: each pool, part, site and lot. All of them together speak without cause about{" "}
         {alarms.false_a_year === 1 ? "once" : `${figure(alarms.false_a_year, 1)} times`} a year.
       </p>
       {alarms.silent.length > 0 && (
         <p className="text-thin">
-          {alarms.silent.map((kind) => KIND_NAMES[kind] ?? kind).join(", ")}: nothing ever failed, so there is nothing
-          to hold failures against.
+          {alarms.silent.map((kind) => KIND_NAMES[kind] ?? kind).join(", ")}: no failure is on record, so there is
+          nothing to hold failures against.
         </p>
       )}
       {alarms.kinds.some((kind) => kind.no_lot > 0) && (
