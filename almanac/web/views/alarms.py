@@ -8,6 +8,7 @@ from flask import Blueprint
 
 from almanac.core.life.alarms.cusum import Alarm
 from almanac.services.alarms import decide as service
+from almanac.services.alarms.company import alarm_settings
 from almanac.services.alarms.names import chart_named, name_of, title_of
 from almanac.services.alarms.watch import RATIO, ChartFollowed, CompanyWatch, made_on, read_watch
 from almanac.services.alarms.would import would_change
@@ -20,6 +21,7 @@ from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import alarms as schemas
 from almanac.web.schemas.base import Done
+from almanac.web.schemas.decisions import Decisions, DecisionView
 
 blueprint = Blueprint("alarms", __name__, url_prefix="/api/v1")
 MOST_LOTS = 60
@@ -54,6 +56,12 @@ def alarms() -> schemas.AlarmsView:
         charts=len(watch.charts),
         false_a_year=watch.false_a_year,
     )
+
+
+@endpoint(blueprint, "/alarms/settings", access=Role.READER, replies=Decisions)
+def read_alarm_settings() -> Decisions:
+    """What the company decided about alarms."""
+    return Decisions(settings=[DecisionView.model_validate(item) for item in alarm_settings(session(), read_clock(session()))])
 
 
 @endpoint(blueprint, "/alarms/chart", access=Role.READER, replies=schemas.ChartPlate, kept="dear")

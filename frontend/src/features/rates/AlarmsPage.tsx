@@ -1,13 +1,17 @@
-import { Link, useNavigate, useSearchParams } from "react-router";
+import { useState } from "react";
+import { Link, useNavigate, useOutletContext, useSearchParams } from "react-router";
+import type { Schemas } from "@/api/client";
 import { day, figure, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
+import { SettingsSheet } from "@/shared/SettingsSheet";
 import { type Alarms, alarmPath, type ChartLine, useAlarms } from "@/shared/useAlarms";
 import { Computing } from "@/ui/Computing";
 import { FailedToRead } from "@/ui/FailedToRead";
 import { Nothing } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
 import { AlarmPlate } from "./AlarmPlate";
+import { useAlarmSettings } from "./alarms.queries";
 import { seenAgainst } from "./alarmWords";
 
 /** Failures that run ahead of what was expected: what is open, what was decided, and every lot with its record. */
@@ -60,10 +64,7 @@ function Index({ alarms, chosen }: { alarms: Alarms; chosen: string | null }) {
           </>
         )}
       </p>
-      <p className={alarms.charts ? "text-soft" : "hidden"}>
-        {plural(alarms.charts, "chart")}: each pool, part, site and lot. All of them together speak without cause about{" "}
-        {alarms.false_a_year === 1 ? "once" : `${figure(alarms.false_a_year, 1)} times`} a year.
-      </p>
+      {alarms.charts > 0 && <Allowance alarms={alarms} />}
       {alarms.silent.length > 0 && (
         <p className="text-thin">
           {alarms.silent.map((kind) => KIND_NAMES[kind] ?? kind).join(", ")}: no failure is on record, so there is
@@ -85,6 +86,32 @@ function Index({ alarms, chosen }: { alarms: Alarms; chosen: string | null }) {
       <Lines title="Spoke in the past" lines={alarms.past} chosen={chosen} />
       <Lots alarms={alarms} chosen={chosen} />
     </div>
+  );
+}
+
+/** How often all charts together may speak without cause; a lead sets it. */
+function Allowance({ alarms }: { alarms: Alarms }) {
+  const lead = useOutletContext<Schemas["SessionState"]>().user?.role === "lead";
+  const [open, setOpen] = useState(false);
+  const settings = useAlarmSettings(open);
+  return (
+    <p className="text-soft">
+      {plural(alarms.charts, "chart")}: each pool, part, site and lot. All of them together speak without cause about{" "}
+      {alarms.false_a_year === 1 ? "once" : `${figure(alarms.false_a_year, 1)} times`} a year.{" "}
+      {lead && (
+        <button type="button" className="text-accent underline" onClick={() => setOpen(true)}>
+          change
+        </button>
+      )}
+      {open && (
+        <SettingsSheet
+          title="Alarms"
+          about="Seldom, and what has changed is found late; often, and most alarms are chance. It holds from today."
+          found={settings}
+          onClose={() => setOpen(false)}
+        />
+      )}
+    </p>
   );
 }
 

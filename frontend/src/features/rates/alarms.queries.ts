@@ -23,6 +23,14 @@ export function useWouldChange(chart: string) {
   });
 }
 
+export function useAlarmSettings(enabled: boolean) {
+  return useQuery({
+    queryKey: ["alarms", "settings"],
+    queryFn: async ({ signal }) => body(await api.GET("/api/v1/alarms/settings", { signal })),
+    enabled,
+  });
+}
+
 export const useDecideAlarm = () =>
   useWriting(async (json: Schemas["DecideIn"]) => body(await api.POST("/api/v1/alarms/decisions", { body: json })));
 
