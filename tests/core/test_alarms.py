@@ -11,7 +11,7 @@ from almanac.core.errors import ContractError
 from almanac.core.life.accepted import Discounted, OwnLot, accepted, since_of
 from almanac.core.life.alarms.cusum import Chart
 from almanac.core.life.alarms.expected import Levels, Own, Watched, cells_by_month, charts_of
-from almanac.core.life.alarms.history import history
+from almanac.core.life.alarms.history import History, history
 from almanac.core.life.alarms.lots import lot_alarm, lot_tail, stand_out
 from almanac.core.life.life_data import CONFIRMED, NOT_KNOWN, OPEN, Lives
 from almanac.core.life.lot_ratio import lot_ratios
@@ -63,8 +63,6 @@ def test_each_way_of_counting_the_own_record_is_worked_out_by_hand() -> None:
     first = [np.array([0])]
     left_out = charts_of(cells, first, ONE, [Own.LEFT_OUT])[0]
     assert left_out.expected == pytest.approx((3 + 2) / (5 + rest) * risk)
-    whole = charts_of(cells, first, ONE, [Own.WHOLE])[0]
-    assert whole.expected == pytest.approx((3 + 2 + 4) / (5 + rest + risk.sum()) * risk)
     before = charts_of(cells, first, ONE, [Own.BEFORE])[0]
     gone = np.array([0, 10 * square[1], 10 * square[2], 10 * square[3]])
     assert before.expected == pytest.approx((3 + 2 + np.array([0, 0, 0, 4])) / (5 + rest + gone) * risk)
@@ -116,6 +114,8 @@ def test_false_discoveries_are_held_as_published() -> None:
     found = stand_out(np.array(told)[mixed], 0.05)
     assert sorted(np.array(told)[mixed][found]) == told[:4]
     assert not stand_out([]).any()
+    assert stand_out([0.049], 0.05).tolist() == [True]
+    assert stand_out([0.051], 0.05).tolist() == [False]
 
 
 def test_a_lot_speaks_in_the_month_that_makes_it_too_unlikely_and_never_of_two() -> None:
@@ -125,6 +125,7 @@ def test_a_lot_speaks_in_the_month_that_makes_it_too_unlikely_and_never_of_two()
     assert (alarm.period, alarm.since, alarm.observed) == (5, 1, 3)
     assert alarm.expected == pytest.approx(0.1)
     assert lot_alarm(Chart(failures[:5], expected[:5], 0.1), 1e-3) is None
+    assert lot_alarm(Chart(failures[:5], expected[:5] / 1000, 0.1), 1e-3) is None  # two are two, however seldom
     assert lot_alarm(Chart(np.array([3.0]), np.array([3.0]), 0.1), 1e-3) is None
 
 
@@ -134,6 +135,12 @@ def test_a_lot_is_held_against_its_own_group_alone(failed: float, risk: float) -
     ratio = lot_ratios(failures, hazard, (1e4, 1e4 / 1.2), np.array([7, 7, 8]), np.array([0, 3, 0]))
     assert ratio[[0, 2]].tolist() == [1.0, 1.0]
     assert ratio[1] == pytest.approx((failed + 0.5) / (1.2 * risk + 0.5), rel=1e-2)
+
+
+def test_another_lot_is_no_part_of_the_rest() -> None:
+    """Both lots are ten times as bad as the rest: neither looks better for the other."""
+    ratio = lot_ratios(np.array([10.0, 20.0, 10.0]), np.array([1.0, 2.0, 10.0]), (1.0, 1.0), np.zeros(3, int), np.array([4, 5, 0]))
+    assert ratio == pytest.approx([10.5 / 1.5, 20.5 / 2.5, 1.0])
 
 
 def test_pools_of_a_lot_share_one_ratio() -> None:
@@ -165,7 +172,9 @@ def test_evidence_from_before_the_day_is_left_out_and_what_goes_on_comes_under_w
 
 def test_of_two_days_the_later_holds_and_others_are_left_alone() -> None:
     decided = [Discounted(7, 800), Discounted(7, 900, model=1, duty=0), Discounted(7, 950, model=2), Discounted(8, 990)]
-    assert accepted(lives({}), decided).entry_age.tolist() == [300]
+    assert accepted(lives({}), decided).entry_age.tolist() == accepted(lives({}), decided[::-1]).entry_age.tolist() == [300]
+    assert accepted(lives({}), [Discounted(7, 900, duty=1)]).entry_age.tolist() == [0]
+    assert accepted(lives({"duty": 1}), [Discounted(7, 900, duty=1)]).entry_age.tolist() == [300]
     assert since_of(decided, 7, 1, 0, 2) == 900
     assert since_of(decided, 7, 1, 1, 2) == 800
     assert since_of(decided, 9, 1, 0, 2) is None
@@ -186,8 +195,11 @@ def test_lives_on_the_calendar_begin_after_the_days_of_dead_on_arrival() -> None
             {"finding": OPEN, "in_service": 0},
             {"finding": CONFIRMED, "in_service": 0, "exit_age": 9, "age_days": 9},
             {"age_span": 100, "entry_age": 200},
+            {"finding": CONFIRMED, "entry_age": 300, "age_days": 9, "last_day": 2000},  # an old part, dead in its new machine at once
         )
     )
+    assert found.confirmed.tolist().pop() == 0
+    found = History(*(column[:-1] for column in vars(found).values()))
     assert found.born.tolist() == [600, 650]  # of a span its middle
     assert found.enter.tolist() == [614, 800]
     assert (found.units.tolist(), found.confirmed.tolist(), found.open.tolist()) == ([2, 1], [1, 0], [1, 0])

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import timedelta
+from datetime import date, timedelta
 from typing import Any
 
+import numpy as np
 import pytest
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
@@ -13,11 +14,13 @@ from sqlalchemy.orm import Session
 from almanac.demo import truth
 from almanac.services.alarms.decide import DecisionRequest, accepted_since, decide, followed_of, withdraw
 from almanac.services.alarms.decided import accepted_of, day_number
+from almanac.services.alarms.expected import ChartKey, ExpectedChart
 from almanac.services.alarms.names import chart_named, name_of, title_of
-from almanac.services.alarms.watch import ChartFollowed, CompanyWatch, read_watch
+from almanac.services.alarms.watch import ChartFollowed, CompanyWatch, _followed, read_watch
 from almanac.services.alarms.would import would_change
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused, Stale
+from almanac.services.ledger.record import IncidentRequest, LineRequest, record_incident
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.rates.kind import PoolName, read_kind
 from almanac.services.rates.pool import read_pool
@@ -222,6 +225,49 @@ def test_what_comes_off_a_shelf_keeps_its_lot(session: Session) -> None:
     assert found is not None
     assert found.known_by == LotKnownBy.ONLY_LOT
     assert lot_of(session, part, site, serial=None, day=day - timedelta(days=3000)) is None
+    shelf = session.scalar(text("SELECT id FROM shelf WHERE part_id = :p AND site_id = :s"), {"p": part, "s": site})
+    later = text("""INSERT INTO stock_move (shelf_id, bucket, quantity, cause, made_on, moved_on, recorded_at)
+                    VALUES (:shelf, 'on_hand', 3, 'counted', :made, :day, now())""")
+    session.execute(later, {"shelf": shelf, "made": day, "day": day})
+    assert lot_of(session, part, site, serial=None, day=day) == (found.made_on, LotKnownBy.FIRST_OUT)
+    session.execute(later, {"shelf": shelf, "made": None, "day": day})  # of some nobody knows: then it may be any
+    assert lot_of(session, part, site, serial=None, day=day) is None
+
+
+def test_a_swap_that_is_recorded_keeps_the_lot_of_the_new_part(session: Session, clock: Clock) -> None:
+    row = session.execute(
+        text("""SELECT a.tag, o.id AS position, p.number, s.code, h.id AS shelf FROM tenure t JOIN asset a ON a.id = t.asset_id
+                JOIN asset_stay y ON y.asset_id = a.id AND y.until_on IS NULL JOIN site s ON s.id = y.site_id
+                JOIN position o ON o.id = t.position_id JOIN part p ON p.id = t.part_id
+                JOIN shelf h ON h.part_id = p.id AND h.site_id = s.id
+                WHERE t.removed_on IS NULL AND a.retired_on IS NULL AND p.kind = 'fan' AND t.fitted_on < '2025-01-01'
+                  AND NOT EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL)
+                ORDER BY a.tag LIMIT 1""")
+    ).one()
+    session.execute(text("ALTER TABLE stock_move DISABLE TRIGGER append_only"))
+    session.execute(text("UPDATE stock_move SET made_on = '2026-02-03' WHERE shelf_id = :s AND bucket = 'on_hand'"), {"s": row.shelf})
+    session.execute(
+        text("""INSERT INTO stock_move (shelf_id, bucket, quantity, cause, made_on, moved_on, recorded_at)
+                VALUES (:s, 'on_hand', 50, 'counted', '2026-02-03', '2026-03-01', now())"""),
+        {"s": row.shelf},
+    )
+    line = LineRequest(row.position, "replaced", row.number, row.code)
+    asked = frozenset({"again", "stock", "early", "unusual"})
+    record_incident(session, IncidentRequest(row.tag, clock.today, "grinds", "open", [line], confirmed=asked), clock=clock, author_id=1)
+    unit = session.scalars(select(Unit).order_by(Unit.id.desc()).limit(1)).one()
+    assert (unit.made_on, unit.lot_known_by) == (date(2026, 2, 3), "only_lot")
+
+
+def test_an_alarm_nobody_decided_about_is_history_after_a_year() -> None:
+    months = tuple(date(2024 + place // 12, place % 12 + 1, 1) for place in range(36))
+    failures, expected = np.zeros(35), np.full(35, 0.05)
+    failures[3:6] = 3.0
+    chart = ExpectedChart(ChartKey("part", 1), failures, expected, 0.1, 40)
+    of = ("fan", months, chart, (4.0, 1e-4), None)
+    fresh, old = _followed(*of, date(2025, 4, 30)), _followed(*of, date(2026, 11, 30))
+    assert fresh.is_open
+    assert not old.is_open
+    assert old.watched.alarms == fresh.watched.alarms != ()
 
 
 def test_units_of_a_lot_say_where_they_are_and_how_they_ended(session: Session) -> None:

@@ -41,7 +41,7 @@ class ChartKey(NamedTuple):
 
 
 class Since(NamedTuple):
-    """A chart whose alarm was accepted, and the day from which its evidence counts; a lot's counts from its beginning."""
+    """A chart whose alarm was accepted, and the day from which its evidence counts; a lot's counts from its beginning, at its own pace."""
 
     chart: ChartKey
     day: int
@@ -108,7 +108,8 @@ class ExpectedOfKind(Question[ChartsOfKind | None]):
         cells = cells_by_month(watched, np.array(pool_of, dtype=np.int64), edges, known)
         wanted = rows.charts(self.group)
         begins = {one.chart: one.day for one in self.accepted}
-        found = charts_of(cells, [own for _, own in wanted], known, [_own(key, begins) for key, _ in wanted])
+        own = [Own.LEFT_OUT if key.scope == ChartScope.LOT else Own.BEFORE for key, _ in wanted]
+        found = charts_of(cells, [of for _, of in wanted], known, own)
         units = np.bincount(rows.cell, rows.units, len(rows.pools))
         charts = [
             ExpectedChart(key, *_from(chart.failures, chart.expected, begins.get(key), edges), chart.cv, round(float(units[own].sum())))
@@ -130,12 +131,6 @@ def month_edges(first: int, today: date) -> list[int]:
         edges.append(day_number(start))
         start = (start + timedelta(days=32)).replace(day=1)
     return [*edges, day_number(today) + 1]
-
-
-def _own(key: ChartKey, begins: Mapping[ChartKey, int]) -> Own:
-    if key.scope != ChartScope.LOT:
-        return Own.BEFORE
-    return Own.WHOLE if key in begins else Own.LEFT_OUT
 
 
 def _from(failures: Any, expected: checks.Floats, since: int | None, edges: list[int]) -> tuple[checks.Floats, checks.Floats]:

@@ -90,11 +90,10 @@ def cells_by_month(lives: Watched, pool: Ints, edges: Sequence[int], levels: Lev
 
 
 class Own(Enum):
-    """What of a chart's own record bears on what is expected of it: nothing, what came before each month, or all of it."""
+    """What of a chart's own record bears on what is expected of it: nothing, or what came before each month."""
 
     LEFT_OUT = "left_out"
     BEFORE = "before"
-    WHOLE = "whole"
 
 
 def charts_of(cells: Cells, charts: Sequence[Ints], levels: Levels, own: Sequence[Own]) -> list[Chart]:
@@ -151,4 +150,4 @@ def _counted(whole: checks.Floats, chart: checks.Floats, own: Own) -> checks.Flo
     rest = np.maximum(whole - chart.sum(axis=1), 0.0)[:, None]
     if own is Own.LEFT_OUT:
         return np.broadcast_to(rest, chart.shape)
-    return np.asarray(rest + (np.cumsum(chart, axis=1) - chart if own is Own.BEFORE else chart.sum(axis=1, keepdims=True)))
+    return np.asarray(rest + np.cumsum(chart, axis=1) - chart)

@@ -50,25 +50,38 @@ export default function PoolLivesPage() {
         <strong>{plural(lives.length, "life", "lives")}</strong>, {figure(exposure_years, 1)} years under observation:{" "}
         <strong>{plural(confirmed, "confirmed failure")}</strong>, {plural(open, "open finding")}.
       </p>
-      <p className="text-soft">
-        {left_out === 0
-          ? "None is left out."
-          : left_out === 1
-            ? "One carries nothing: it ended before it came under observation."
-            : `${figure(left_out)} carry nothing: they ended before they came under observation.`}{" "}
-        A life counts from the day its part had been in for two weeks, or from the day the log of its site began. Open
-        findings count with the share of their kind. A failure that a check found lies between two ages.
-        {before > 0 &&
-          ` ${plural(before, "life", "lives")} that ended before an accepted alarm’s day ${before === 1 ? "is" : "are"} not among them.`}
-        {lives.some((life) => life.age_span > 0) &&
-          " Of some nobody knows when they were fitted: they count at every age they may have, weighed by how likely a part lasts that long; the bar shows the greatest."}
-      </p>
+      <WhatCounts lives={lives} leftOut={left_out} before={before} />
       {lives.length === 0 ? (
         <Nothing>No part of this pool is on record.</Nothing>
       ) : (
         <Lives lives={lives} colour={kindColour(kind)} />
       )}
     </article>
+  );
+}
+
+interface WhatCountsProps {
+  lives: Life[];
+  leftOut: number;
+  before: number;
+}
+
+/** How a life counts, and which are left out. */
+function WhatCounts({ lives, leftOut, before }: WhatCountsProps) {
+  return (
+    <p className="text-soft">
+      {leftOut === 0
+        ? "None is left out."
+        : leftOut === 1
+          ? "One carries nothing: it ended before it came under observation."
+          : `${figure(leftOut)} carry nothing: they ended before they came under observation.`}{" "}
+      A life counts from the day its part had been in for two weeks, or from the day the log of its site began. Open
+      findings count with the share of their kind. A failure that a check found lies between two ages.
+      {before > 0 &&
+        ` ${plural(before, "life", "lives")} that ended before an accepted alarm’s day ${before === 1 ? "is" : "are"} not among them.`}
+      {lives.some((life) => life.age_span > 0) &&
+        " Of some nobody knows when they were fitted: they count at every age they may have, weighed by how likely a part lasts that long; the bar shows the greatest."}
+    </p>
   );
 }
 
