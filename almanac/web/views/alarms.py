@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
 
 from flask import Blueprint
@@ -32,7 +33,7 @@ MOST_UNITS = 200
 def alarms() -> schemas.AlarmsView:
     """Alarms to decide about, those of before, and lots with their record."""
     watch = read_watch(session())
-    by = names(session(), [one.decision.author_id for one in watch.charts if one.decision is not None])
+    by = _deciders(watch.charts)
     decided = [one for one in watch.charts if one.decision is not None]
     past = [one for one in watch.charts if one.alarm is None and one.decision is None and one.watched.alarms]
     lots = [one for one in watch.charts if one.tail is not None]
@@ -73,7 +74,7 @@ def alarm_chart(query: schemas.ChartQuery) -> schemas.ChartPlate:
     lot = one.key.scope == ChartScope.LOT and one.key.part is not None and made is not None
     units = units_of_lot(session(), one.key.part or 0, made, most=MOST_UNITS) if lot and made else []
     came = receipts_of_lot(session(), one.key.part or 0, made) if lot and made else []
-    by = names(session(), [one.decision.author_id] if one.decision is not None else [])
+    by = _deciders([one])
     return schemas.ChartPlate(
         line=_line(watch, one, by),
         limit=one.watched.limit,
@@ -124,6 +125,11 @@ def withdraw_decision(decision_id: int) -> Done:
     """Take a decision about an alarm back."""
     service.withdraw(session(), decision_id, clock=read_clock(session()), author_id=author_id())
     return Done()
+
+
+def _deciders(charts: Sequence[ChartFollowed]) -> dict[int, str]:
+    """Who decided about charts, by number."""
+    return names(session(), [one.decision.author_id for one in charts if one.decision is not None])
 
 
 def _line(watch: CompanyWatch, one: ChartFollowed, by: dict[int, str]) -> schemas.ChartLine:

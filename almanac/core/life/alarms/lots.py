@@ -54,6 +54,10 @@ def lot_alarm(chart: Chart, level: float) -> Alarm | None:
     Returns
     -------
     Alarm : since the first month in which anything was expected; at least three failures
+
+    Raises
+    ------
+    ContractError : a level that is no probability
     """
     wanted = checks.probability("level", level)
     failed, expected = np.cumsum(chart.failures), np.cumsum(chart.expected)
