@@ -126,6 +126,17 @@ def test_three_files_as_they_are_lead_to_the_first_orders(context: BrowserContex
         page.get_by_label(label, exact=False).first.fill(text)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Begin").click()
+    said: list[str] = []
+    page.on("console", lambda message: said.append(message.text) if message.type in ("error", "warning") else None)
+    for path, words in (
+        ("rates/fan", "No fan was ever seen in service"),
+        ("rates/alarms", "Nothing can be watched yet"),
+        ("rates/fade", "No reading is on record"),
+    ):
+        page.goto(f"{address}/{path}")
+        expect(page.get_by_text(words)).to_be_visible()
+    assert said == []  # an empty company is no error
+    page.goto(address)
     page.get_by_role("link", name="First day").click()
     page.get_by_role("link", name="Take the machine list").click()
     files, day = ugly_company(), Day(page)

@@ -97,7 +97,7 @@ def test_the_data_check_leads_to_the_rows(sign_in: SignIn, axe: Axe) -> None:
 def test_a_rate_leads_to_its_lives_and_they_to_the_log(sign_in: SignIn, axe: Axe) -> None:
     page = sign_in("ledger", "/rates/fan")
     expect(page.get_by_role("heading", name="How fast they age")).to_be_visible()
-    expect(page.get_by_role("row", name=re.compile("round the clock 1.9"))).to_be_visible()
+    expect(page.get_by_role("row", name=re.compile("round the clock 2.0"))).to_be_visible()
     page.get_by_role("link", name=re.compile("Lives of BF-C20-S in Brindwell Counter 20, two shifts, dust")).click()
     expect(page.get_by_role("heading", name="BF-C20-S in Brindwell Counter 20")).to_be_visible()
     expect(page.get_by_text("18 confirmed failures")).to_be_visible()
@@ -111,7 +111,7 @@ def test_readings_are_followed_and_one_can_be_written_down(sign_in: SignIn, axe:
     wear = page.get_by_role("region", name="Followed by readings")
     expect(wear.get_by_text("The forecast takes the readings.")).to_be_visible()
     page.keyboard.press("t")
-    expect(wear.get_by_role("columnheader", name="crosses")).to_be_visible()
+    expect(wear.get_by_role("columnheader", name="half by")).to_be_visible()
     tag = wear.get_by_role("row").nth(1).get_by_role("cell").first.inner_text()
     before = int(wear.get_by_role("row").nth(1).get_by_role("cell").nth(1).inner_text())
     wear.get_by_role("button", name="Write a reading down").click()

@@ -12,7 +12,7 @@ from almanac.core.parts.kinds import Duty, Environment, Kind
 from almanac.demo.truth import KINDS
 from almanac.services.errors import NotFound
 from almanac.services.rates.data_check import data_check
-from almanac.services.rates.kind import KindRates, read_kind
+from almanac.services.rates.kind import KindRates, rates_of, read_kind
 from almanac.services.rates.pool import counted_as, read_pool, years_at_risk
 
 
@@ -68,6 +68,7 @@ def test_a_kind_that_is_not_forecast_has_no_rates(session: Session, empty_sessio
         read_kind(session, "mainboard")
     with pytest.raises(NotFound, match="nothing of kind fan"):
         read_kind(empty_session, "fan")
+    assert rates_of(empty_session, "fan") is None
 
 
 def test_mixed_figures_have_their_closed_forms() -> None:

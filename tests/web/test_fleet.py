@@ -111,7 +111,7 @@ def test_ages_add_up_to_the_register_and_asks_to_the_rates(lead: Client) -> None
 
     for kind in by_model["kinds"]:
         assert asked(by_model, kind) == pytest.approx(asked(by_site, kind))
-        rates = lead.get(f"/api/v1/rates/{kind}").get_json()
+        rates = lead.get(f"/api/v1/rates/{kind}").get_json()["rates"]
         wave = sum(quarter["expected"] for quarter in rates["wave"][:4])
         assert wave > 0
         assert asked(by_model, kind) == pytest.approx(wave, rel=0.02)

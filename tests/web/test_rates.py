@@ -6,7 +6,7 @@ from tests.web.conftest import Client
 
 
 def test_a_kind_has_survival_hazard_wave_and_pools(reader: Client) -> None:
-    fan = reader.get("/api/v1/rates/fan").get_json()
+    fan = reader.get("/api/v1/rates/fan").get_json()["rates"]
     assert fan["school"] == "wear-out"
     assert len(fan["survival"]) <= 300
     assert len(fan["wave"]) == 12
@@ -24,7 +24,7 @@ def test_the_data_check_lists_what_is_left_out(reader: Client) -> None:
 
 
 def test_a_pool_leads_to_its_lives(reader: Client) -> None:
-    fan = reader.get("/api/v1/rates/fan").get_json()
+    fan = reader.get("/api/v1/rates/fan").get_json()["rates"]
     pool = fan["pools"][0]
     asked = {name: pool[name] for name in ("part", "model", "duty", "air")}
     found = reader.get("/api/v1/pool-lives", **asked).get_json()

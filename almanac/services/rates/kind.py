@@ -127,18 +127,28 @@ def read_kind(session: Session, kind: str) -> KindRates:
     ------
     NotFound : it is no kind that is forecast, or nothing of it was ever in service
     """
+    found = rates_of(session, kind)
+    if found is None:
+        raise NotFound(f"nothing of kind {kind} was observed in service yet")
+    return found
+
+
+def rates_of(session: Session, kind: str) -> KindRates | None:
+    """The same; None where nothing of the kind was ever in service, so that nobody can say.
+
+    Raises
+    ------
+    NotFound : it is no kind that is forecast
+    """
     if kind not in [item.value for item in FORECAST_KINDS]:
         raise NotFound(f"rates are estimated for {', '.join(FORECAST_KINDS)}; {kind} is none of them")
     inputs = read_inputs(session)
     fit = inputs.fit_of(kind)
     numbers = {part.id: part.number for part in inputs.parts if part.kind == kind}
     models = {number: model.full_name for number, model in inputs.models.items()}
-    found = ask(
+    return ask(
         session, RatesOfKind(Named.of(inputs.of_kind(kind)), fit.log, answer_of(session, fit), numbers, models, left_out(session, kind))
     )
-    if found is None:
-        raise NotFound(f"nothing of kind {kind} was observed in service yet")
-    return found
 
 
 def _served(book: LawBook) -> dict[Pool, tuple[Floats, Floats]]:

@@ -144,6 +144,13 @@ class KindRatesView(Schema):
     age_unknown: int
 
 
+class KindRatesReply(Schema):
+    """How parts of a kind die; null where none of it was ever seen in service."""
+
+    kind: str
+    rates: KindRatesView | None
+
+
 class OddRowView(Schema):
     """A machine and a part in it; an empty part number where nothing of the kind is on record."""
 

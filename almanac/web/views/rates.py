@@ -10,7 +10,7 @@ from almanac.core.demand.failure_rate import AnnualisedRate
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
 from almanac.services.clock import read_clock
 from almanac.services.rates.data_check import data_check
-from almanac.services.rates.kind import KindRates, PoolName, PoolRates, read_kind
+from almanac.services.rates.kind import KindRates, PoolName, PoolRates, rates_of
 from almanac.services.rates.pool import counted_as, read_pool
 from almanac.services.starting_points import StartingPoint, read_start, state_start, stated_of, stated_words
 from almanac.store.models import Role
@@ -25,10 +25,14 @@ QUARTER_DAYS = 365.25 / 4
 MOST_STEPS = 300
 
 
-@endpoint(blueprint, "/rates/<kind>", access=Role.READER, replies=schemas.KindRatesView, kept="dear")
-def kind_rates(kind: str) -> schemas.KindRatesView:
-    """A kind's survival, hazard, school and pools."""
-    found = read_kind(session(), kind)
+@endpoint(blueprint, "/rates/<kind>", access=Role.READER, replies=schemas.KindRatesReply, kept="dear")
+def kind_rates(kind: str) -> schemas.KindRatesReply:
+    """A kind's survival, hazard, school and pools; nothing where none of it was ever seen in service."""
+    found = rates_of(session(), kind)
+    return schemas.KindRatesReply(kind=kind, rates=None if found is None else _of_kind(found))
+
+
+def _of_kind(found: KindRates) -> schemas.KindRatesView:
     every = max(1, -(-len(found.steps) // MOST_STEPS))
     return schemas.KindRatesView(
         kind=found.kind,

@@ -2419,7 +2419,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A kind's survival, hazard, school and pools. */
+        /** A kind's survival, hazard, school and pools; nothing where none of it was ever seen in service. */
         get: operations["kind_rates"];
         put?: never;
         post?: never;
@@ -6391,6 +6391,15 @@ export interface components {
             kind: string;
             /** Quarters */
             quarters: components["schemas"]["SpreadView"][];
+        };
+        /**
+         * KindRatesReply
+         * @description How parts of a kind die; null where none of it was ever seen in service.
+         */
+        KindRatesReply: {
+            /** Kind */
+            kind: string;
+            rates: components["schemas"]["KindRatesView"] | null;
         };
         /**
          * KindRatesView
@@ -17279,7 +17288,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KindRatesView"];
+                    "application/json": components["schemas"]["KindRatesReply"];
                 };
             };
             /** @description Unprocessable Content */

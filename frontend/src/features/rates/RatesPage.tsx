@@ -32,6 +32,7 @@ export default function RatesPage() {
       </div>
     );
   }
+  if (rates.data === null) return <NothingSeen kind={kind} />;
   if (!rates.data) return <Computing what="Reading every life in the log" queryKey={["rates", "kind", kind]} />;
   return (
     <Spread
@@ -47,8 +48,48 @@ export default function RatesPage() {
   );
 }
 
+/** Nothing of the kind was ever seen in service: what would change that. */
+function NothingSeen({ kind }: { kind: string }) {
+  return (
+    <div className="p-4">
+      <h1 className="text-[1.75rem]">Rates</h1>
+      <Kinds kind={kind} />
+      <StartingPoint kind={kind} />
+      <p className="mt-3 max-w-[60ch] font-serif text-[1.2rem] leading-snug">
+        <strong className="text-thin">
+          No {(KIND_NAMES[kind] ?? kind).toLowerCase()} was ever seen in service, so nobody can say how they die.
+        </strong>
+      </p>
+      <p className="text-soft">
+        A list of machines with what they hold, or the old log, changes that:{" "}
+        <Link className="text-accent underline" to="/import/lists">
+          take a list
+        </Link>
+        .
+      </p>
+    </div>
+  );
+}
+
 const livesOf = ({ part, model, duty, air, lot }: KindRates["pools"][number]): string =>
   new URLSearchParams({ part, model, duty, air, ...(lot ? { lot } : {}) }).toString();
+
+function Kinds({ kind }: { kind: string }) {
+  return (
+    <nav aria-label="Kinds" className="mt-1 flex gap-2">
+      {KINDS.map((name) => (
+        <Link
+          key={name}
+          to={`/rates/${name}`}
+          aria-current={name === kind ? "page" : undefined}
+          className={`rounded-[3px] border px-3 py-1 ${name === kind ? "border-ink bg-pick font-semibold" : "border-rule bg-leaf"}`}
+        >
+          {KIND_NAMES[name]}
+        </Link>
+      ))}
+    </nav>
+  );
+}
 
 function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
   const [all, setAll] = useState(false);
@@ -75,18 +116,7 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
           </Link>
         </span>
       </div>
-      <nav aria-label="Kinds" className="mt-1 flex gap-2">
-        {KINDS.map((name) => (
-          <Link
-            key={name}
-            to={`/rates/${name}`}
-            aria-current={name === kind ? "page" : undefined}
-            className={`rounded-[3px] border px-3 py-1 ${name === kind ? "border-ink bg-pick font-semibold" : "border-rule bg-leaf"}`}
-          >
-            {KIND_NAMES[name]}
-          </Link>
-        ))}
-      </nav>
+      <Kinds kind={kind} />
       <StartingPoint kind={kind} />
       <p className="mt-2 text-soft">
         Failure rates per 100 a year at the present ages, worst first: ring and thin line, one constant rate from the

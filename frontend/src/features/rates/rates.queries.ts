@@ -7,7 +7,8 @@ export type KindRates = Schemas["KindRatesView"];
 export function useKindRates(kind: string) {
   return useQuery({
     queryKey: ["rates", "kind", kind],
-    queryFn: async ({ signal }) => body(await api.GET("/api/v1/rates/{kind}", { params: { path: { kind } }, signal })),
+    queryFn: async ({ signal }) =>
+      body(await api.GET("/api/v1/rates/{kind}", { params: { path: { kind } }, signal })).rates,
     placeholderData: keepPreviousData,
   });
 }
