@@ -126,6 +126,7 @@ def test_three_files_as_they_are_lead_to_the_first_orders(context: BrowserContex
         page.get_by_label(label, exact=False).first.fill(text)
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Begin").click()
+    expect(page.get_by_role("link", name="First day")).to_be_visible()
     said: list[str] = []
     page.on("console", lambda message: said.append(message.text) if message.type in ("error", "warning") else None)
     for path, words in (
