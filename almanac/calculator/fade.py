@@ -177,13 +177,14 @@ def _rows(units: list[_Unit], found: Faded, threshold: float) -> list[dict[str, 
 
 
 def _group(name: str, found: Faded, units: int, days: float) -> dict[str, Any]:
-    best = found.populations[max(found.weight, key=lambda curve: found.weight[curve])]
+    weight = found.learnt.weight
+    best = found.learnt.mean(max(weight, key=lambda curve: weight[curve]))
     knee = best.curve != "straight"
     return {
         "group": name,
         "units": units,
         "expected": found.expected(days),
-        "weight": found.weight,
+        "weight": dict(weight),
         "fall_per_year": float(np.exp(best.fall)),
         "scatter": float(np.exp(best.scatter)),
         "steeper": float(np.exp(best.steeper)) if knee else None,

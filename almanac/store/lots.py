@@ -1,4 +1,4 @@
-"""Lots of parts: which one a part off a shelf came from, and where the units of one are."""
+"""Lots of parts: with which order one came, and where the units of one are."""
 
 from __future__ import annotations
 
@@ -9,20 +9,11 @@ from typing import NamedTuple
 from sqlalchemy import text
 from sqlalchemy.orm import Session
 
-from almanac.core.stock.lots import LotMove, lots_left
-from almanac.store.models import LotKnownBy
-
 BY_SERIAL = """
 SELECT m.made_on FROM receipt r JOIN purchase_line l ON l.id = r.line_id JOIN stock_move m ON m.receipt_id = r.id
 WHERE l.part_id = :part AND r.quantity > 0 AND r.serials ? :serial AND m.made_on IS NOT NULL
   AND NOT EXISTS (SELECT 1 FROM receipt u WHERE u.undoes_id = r.id)
 ORDER BY r.id DESC LIMIT 1
-"""
-ON_SHELF = """
-SELECT m.moved_on, m.quantity, m.made_on, m.cause = 'expired'
-FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
-WHERE h.part_id = :part AND h.site_id = :site AND m.bucket = 'on_hand' AND m.moved_on <= :day
-ORDER BY m.moved_on, (m.quantity > 0) DESC, m.id
 """
 UNITS = """
 SELECT a.tag, s.code AS site, s.name AS site_name, p.label AS position, u.serial, u.lot_known_by, t.fitted_on, t.removed_on,
@@ -45,13 +36,6 @@ JOIN purchase_line l ON l.id = r.line_id JOIN purchase_order o ON o.id = l.order
 WHERE h.part_id = :part AND m.made_on = :made AND NOT EXISTS (SELECT 1 FROM receipt u WHERE u.undoes_id = r.id)
 ORDER BY r.received_on, o.number
 """
-
-
-class Lot(NamedTuple):
-    """The lot a part came from, by the day it was made, and how that is known."""
-
-    made_on: date
-    known_by: LotKnownBy
 
 
 class LotUnit(NamedTuple):
@@ -77,19 +61,10 @@ class LotReceipt(NamedTuple):
     received_on: date
 
 
-def lot_of(session: Session, part_id: int, site_id: int, *, serial: str | None, day: date) -> Lot | None:
-    """The lot of a part that is taken off a shelf on a day; None where nobody can tell.
-
-    Its serial says it where it arrived with it. Else the shelf does: where one lot alone lies there, or, of several whose days are all
-    known, by the rule that the oldest goes first.
-    """
-    if serial and (found := session.scalar(text(BY_SERIAL), {"part": part_id, "serial": serial.strip()})) is not None:
-        return Lot(found, LotKnownBy.SERIAL)
-    rows = session.execute(text(ON_SHELF), {"part": part_id, "site": site_id, "day": day})
-    left = lots_left([LotMove(*row) for row in rows])
-    if not left or left[0][0] is None:
-        return None
-    return Lot(left[0][0], LotKnownBy.ONLY_LOT if len(left) == 1 else LotKnownBy.FIRST_OUT)
+def made_by_serial(session: Session, part_id: int, serial: str) -> date | None:
+    """The day a part was made by the receipt its serial arrived with."""
+    found: date | None = session.scalar(text(BY_SERIAL), {"part": part_id, "serial": serial.strip()})
+    return found
 
 
 def units_of_lot(session: Session, part_id: int, made_on: date, *, most: int) -> Sequence[LotUnit]:

@@ -22,17 +22,19 @@ WHERE (CAST(:part AS integer) IS NULL OR l.part_id = :part)
 ORDER BY l.expected_on, l.id
 """
 
-LOTS = """
+LASTING_DAYS = 36500
+"""For which a part without a shelf life is taken to last, so that of its lots too the oldest goes first."""
+LOTS = f"""
 SELECT h.part_id, h.site_id, m.moved_on, sum(m.quantity) AS quantity,
-       m.made_on + p.shelf_life_days AS expires_on, m.cause = 'expired' AS for_expiry
-FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND p.shelf_life_days IS NOT NULL
+       m.made_on + COALESCE(p.shelf_life_days, {LASTING_DAYS}) AS expires_on, m.cause = 'expired' AS for_expiry
+FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id AND (p.shelf_life_days IS NOT NULL OR :lasting)
 WHERE m.bucket = :bucket AND (CAST(:shelf AS integer) IS NULL OR h.id = :shelf)
   AND (CAST(:part AS integer) IS NULL OR h.part_id = :part)
   AND (CAST(:kind AS text) IS NULL OR p.kind = :kind)
 GROUP BY h.part_id, h.site_id, m.moved_on, m.quantity > 0, 5, 6
 ORDER BY h.part_id, h.site_id, m.moved_on, (m.quantity > 0) DESC
 """
-"""Of parts with a shelf life: what came and went by day, what came on a day before what went."""
+"""Of parts with a shelf life, or of all: what came and went by day, what came on a day before what went."""
 
 
 FREE = """
@@ -118,11 +120,15 @@ def lots(
     part_id: int | None = None,
     kind: str | None = None,
     bucket: Bucket = Bucket.ON_HAND,
+    lasting: bool = False,
 ) -> dict[tuple[int, int], list[tuple[date | None, int]]]:
-    """Lots left on each shelf, on one, of one part or kind, where there is a shelf life, by (part, site): last day, and how many."""
+    """Lots left on each shelf, on one, of one part or kind, where there is a shelf life, by (part, site): last day, and how many.
+
+    lasting : also of parts without a shelf life, as if they lasted LASTING_DAYS
+    """
     moves: dict[tuple[int, int], list[LotMove]] = {}
     for part, site, moved_on, quantity, expires_on, for_expiry in session.execute(
-        text(LOTS), {"shelf": shelf_id, "part": part_id, "kind": kind, "bucket": bucket.value}
+        text(LOTS), {"shelf": shelf_id, "part": part_id, "kind": kind, "bucket": bucket.value, "lasting": lasting}
     ):
         moves.setdefault((part, site), []).append(LotMove(moved_on, int(quantity), expires_on, for_expiry))
     return {shelf: lots_left(own) for shelf, own in moves.items()}

@@ -8,15 +8,19 @@ from alembic import op
 revision = "0028"
 down_revision = "0027"
 MARKS = "CREATE TRIGGER marks_written AFTER INSERT OR UPDATE OR DELETE OR TRUNCATE ON {} FOR EACH STATEMENT EXECUTE FUNCTION mark_written()"
-OF_UNIT = """
-CREATE TRIGGER marks_lives AFTER UPDATE OF made_on ON unit FOR EACH ROW
-WHEN (OLD.made_on IS DISTINCT FROM NEW.made_on) EXECUTE FUNCTION mark_life_of_unit()
-"""
 FUNCTION = """
-CREATE FUNCTION mark_life_of_unit() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
-  UPDATE tenure SET part_id = part_id WHERE unit_id = NEW.id;
+CREATE FUNCTION mark_lives_of_unit() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN
+  INSERT INTO written (topic, writer, writers, at)
+  SELECT 'lives/' || part_id, pg_current_xact_id()::text::bigint, 1, nextval('written_at') FROM (
+    SELECT DISTINCT t.part_id FROM changed c JOIN was w ON w.id = c.id AND w.made_on IS DISTINCT FROM c.made_on
+    JOIN tenure t ON t.unit_id = c.id) of_parts
+  ON CONFLICT (topic, writer) DO UPDATE SET at = EXCLUDED.at;
   RETURN NULL;
 END $$
+"""
+OF_UNIT = """
+CREATE TRIGGER marks_lives_update AFTER UPDATE ON unit REFERENCING OLD TABLE AS was NEW TABLE AS changed
+FOR EACH STATEMENT EXECUTE FUNCTION mark_lives_of_unit()
 """
 
 
@@ -76,8 +80,8 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
-    op.execute("DROP TRIGGER marks_lives ON unit")
-    op.execute("DROP FUNCTION mark_life_of_unit()")
+    op.execute("DROP TRIGGER marks_lives_update ON unit")
+    op.execute("DROP FUNCTION mark_lives_of_unit()")
     op.drop_index("ix_asset_stay_asset_id", "asset_stay")
     op.drop_index("ix_tenure_asset_id", "tenure")
     op.drop_column("unit", "lot_known_by")

@@ -63,6 +63,8 @@ def test_each_way_of_counting_the_own_record_is_worked_out_by_hand() -> None:
     first = [np.array([0])]
     left_out = charts_of(cells, first, ONE, [Own.LEFT_OUT])[0]
     assert left_out.expected == pytest.approx((3 + 2) / (5 + rest) * risk)
+    whole = charts_of(cells, first, ONE, [Own.WHOLE])[0]
+    assert whole.expected == pytest.approx((3 + 2 + 4) / (5 + rest + risk.sum()) * risk)
     before = charts_of(cells, first, ONE, [Own.BEFORE])[0]
     gone = np.array([0, 10 * square[1], 10 * square[2], 10 * square[3]])
     assert before.expected == pytest.approx((3 + 2 + np.array([0, 0, 0, 4])) / (5 + rest + gone) * risk)

@@ -79,7 +79,7 @@ def test_crossings_come_as_often_as_expected_and_in_their_days(knee: bool, scatt
     assert found.expected(365) / (real <= 365).sum() == pytest.approx(1.0, abs=0.35)
     low, high = found.days(0.05), found.days(0.95)
     assert np.mean((low <= real) & (real <= high)) > 0.75
-    assert found.weight["straight"] == pytest.approx(0.0 if knee else 1.0, abs=0.3)
+    assert found.learnt.weight["straight"] == pytest.approx(0.0 if knee else 1.0, abs=0.3)
 
 
 def test_a_part_group_borrows_from_its_kind() -> None:

@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 from tests.e2e.conftest import SignIn
 
 Axe = Callable[[Page], list[dict[str, Any]]]
-LOT = "QF-BL-L, lot made 1 Jul 2025"
+LOT = "QF-BL-L, lot of 1 Jul 2025"
 
 
 def test_a_lead_follows_the_strip_accepts_the_lot_and_takes_it_back(sign_in: SignIn, axe: Axe) -> None:
@@ -43,9 +43,9 @@ def test_a_lead_follows_the_strip_accepts_the_lot_and_takes_it_back(sign_in: Sig
     page.get_by_role("link", name="Rates", exact=True).click()
     page.get_by_role("navigation", name="Kinds").get_by_role("link", name="Fan").click()
     pools = page.get_by_role("region", name="Pools")
-    expect(pools.get_by_text("lot made 1 Jul 2025").first).to_be_visible()
-    pools.get_by_role("row", name=re.compile("lot made 1 Jul 2025")).first.get_by_role("link", name=re.compile("^Lives of")).click()
-    expect(page.get_by_text(re.compile("air, lot made 1 Jul 2025|lot made 1 Jul 2025")).first).to_be_visible()
+    expect(pools.get_by_text("lot of 1 Jul 2025").first).to_be_visible()
+    pools.get_by_role("row", name=re.compile("lot of 1 Jul 2025")).first.get_by_role("link", name=re.compile("^Lives of")).click()
+    expect(page.get_by_text(re.compile("lot of 1 Jul 2025")).first).to_be_visible()
     page.goto(page.url.split("/rates")[0] + "/rates/alarms")
     page.get_by_role("button", name="take it back").click()
     expect(page.get_by_text("1 alarm is open")).to_be_visible()

@@ -11,6 +11,7 @@ import pytest
 from sqlalchemy import select, text
 from sqlalchemy.orm import Session
 
+from almanac.core.life.outcomes import Bucket
 from almanac.demo import truth
 from almanac.services.alarms.decide import DecisionRequest, accepted_since, decide, followed_of, withdraw
 from almanac.services.alarms.decided import accepted_of, day_number
@@ -24,8 +25,10 @@ from almanac.services.ledger.record import IncidentRequest, LineRequest, record_
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.rates.kind import PoolName, read_kind
 from almanac.services.rates.pool import read_pool
-from almanac.store.lots import lot_of, receipts_of_lot, units_of_lot
-from almanac.store.models import AlarmDecision, EventLine, LotKnownBy, Unit
+from almanac.services.stores.ages import lot_of
+from almanac.store.lots import receipts_of_lot, units_of_lot
+from almanac.store.models import AlarmDecision, LotKnownBy, Part, StockMove, Unit
+from almanac.store.shelves import shelf_for_update
 from tests.services.looks import builder_of, year_of
 
 CHART = f"fan~lot~{truth.BAD_LOT_PART}~{truth.BAD_LOT_MADE.isoformat()}"
@@ -65,7 +68,7 @@ def test_the_bad_lot_speaks_and_nothing_else(session: Session) -> None:
     assert one.alarm.observed > 4 * one.alarm.expected
     assert one.stands_out
     assert sum(other.stands_out for other in watch.charts) == 1
-    assert title_of(watch.inputs, one.kind, one.key) == "QF-BL-L, lot made 1 Jul 2025"
+    assert title_of(watch.inputs, one.kind, one.key) == "QF-BL-L, lot of 1 Jul 2025"
     assert watch.silent == ()
 
 
@@ -104,7 +107,7 @@ def test_accepting_gives_the_lot_its_own_rate_and_the_others_theirs(session: Ses
     inputs = read_inputs(session)
     words = accepted_since(session, inputs, "fan", clock.today - timedelta(days=30))
     assert len(words) == 1
-    assert words[0].startswith("QF-BL-L, lot made 1 Jul 2025: accepted on")
+    assert words[0].startswith("QF-BL-L, lot of 1 Jul 2025: accepted on")
     assert accepted_since(session, inputs, "ssd", clock.today - timedelta(days=30)) == []
     withdraw(session, number, clock=clock, author_id=1)
     assert [one.key for one in read_watch(session).open] == [followed(watch).key]
@@ -113,16 +116,28 @@ def test_accepting_gives_the_lot_its_own_rate_and_the_others_theirs(session: Ses
         withdraw(session, number, clock=clock, author_id=1)
 
 
-def test_a_lot_of_its_own_is_worse_at_one_constant_rate_too(session: Session, clock: Clock) -> None:
+def one_rate(session: Session) -> None:
     session.execute(
         text("""INSERT INTO setting (scope, scope_key, key, number, value, from_on, recorded_at)
                 VALUES ('kind', 'fan', 'school', 1, '"constant"', '2026-01-01', now())""")
     )
-    before = year_of(row_of(session))
-    say(session, clock, "accepted")
+
+
+def test_a_lot_of_its_own_is_worse_at_one_constant_rate_too(session: Session, clock: Clock) -> None:
+    trial = session.begin_nested()
+    one_rate(session)
+    before, watched = year_of(row_of(session)), followed(read_watch(session))
     # One rate at every age expects more of young fans, so that fewer of them are too many.
+    assert watched.failed > 3 * watched.expected
+    trial.rollback()
+    session.expire_all()
+    say(session, clock, "accepted")
+    one_rate(session)
     assert rate_of(session, lot=True) > 2 * rate_of(session, lot=False)
     assert year_of(row_of(session)) > 1.05 * before
+    own = followed(read_watch(session))
+    assert own.expected == pytest.approx(own.failed, rel=0.25)
+    assert not own.is_open
 
 
 def row_of(session: Session) -> Any:
@@ -202,36 +217,61 @@ def site_alarm(session: Session, clock: Clock) -> Iterator[AlarmDecision]:
     yield row
 
 
+def site_chart(session: Session) -> ChartFollowed:
+    return next(one for one in read_watch(session).charts if (one.kind, one.key.scope, one.key.site) == ("fan", "site", 4))
+
+
+def early_of(one: ChartFollowed) -> float:
+    """What was expected more than four hundred days ago."""
+    until = read_until(one.months)
+    return float(one.chart.expected[:until].sum())
+
+
+def read_until(months: tuple[date, ...]) -> int:
+    return sum(month <= months[-1] - timedelta(days=440) for month in months)
+
+
 def test_a_site_accepted_counts_from_its_day_on(session: Session, clock: Clock, site_alarm: AlarmDecision) -> None:
     found = accepted_of(session)
     fans = {part.id for part in read_inputs(session).parts if part.kind == "fan"}
     assert fans <= set(found)
     assert {one.since for own in found.values() for one in own} == {day_number(site_alarm.since)}  # type: ignore[union-attr]
     pool = next(pool.name for pool in read_kind(session, "fan").pools if pool.units)
-    lives = read_pool(session, pool)
+    lives, counts = read_pool(session, pool), site_chart(session)
     site_alarm.withdrawn_at = clock.now
     session.flush()
     assert len(read_pool(session, pool).rows) == len(lives.rows) + lives.before
     assert accepted_of(session) == {}
+    assert site_chart(session).failed > 0 == early_of(counts)
+    assert early_of(site_chart(session)) > 0
     assert accepted_of(session, known_at=clock.now - timedelta(days=1)) == {}
 
 
 def test_what_comes_off_a_shelf_keeps_its_lot(session: Session) -> None:
-    part, site, day = session.execute(
-        text("""SELECT h.part_id, h.site_id, m.moved_on FROM stock_move m JOIN shelf h ON h.id = m.shelf_id
-                WHERE m.bucket = 'on_hand' AND m.made_on IS NOT NULL AND m.quantity > 0 ORDER BY m.moved_on LIMIT 1""")
+    part_id, site, day = session.execute(
+        text("""SELECT h.part_id, h.site_id, m.moved_on FROM stock_move m JOIN shelf h ON h.id = m.shelf_id JOIN part p ON p.id = h.part_id
+                WHERE m.bucket = 'on_hand' AND m.made_on IS NOT NULL AND m.quantity > 0 AND p.shelf_life_days IS NULL
+                ORDER BY m.moved_on, m.id LIMIT 1""")
     ).one()
-    found = lot_of(session, part, site, serial=None, day=day)
-    assert found is not None
-    assert found.known_by == LotKnownBy.ONLY_LOT
-    assert lot_of(session, part, site, serial=None, day=day - timedelta(days=3000)) is None
-    shelf = session.scalar(text("SELECT id FROM shelf WHERE part_id = :p AND site_id = :s"), {"p": part, "s": site})
-    later = text("""INSERT INTO stock_move (shelf_id, bucket, quantity, cause, made_on, moved_on, recorded_at)
-                    VALUES (:shelf, 'on_hand', 3, 'counted', :made, :day, now())""")
-    session.execute(later, {"shelf": shelf, "made": day, "day": day})
-    assert lot_of(session, part, site, serial=None, day=day) == (found.made_on, LotKnownBy.FIRST_OUT)
-    session.execute(later, {"shelf": shelf, "made": None, "day": day})  # of some nobody knows: then it may be any
-    assert lot_of(session, part, site, serial=None, day=day) is None
+    shelf, part = shelf_for_update(session, part_id, site), session.get_one(Part, part_id)
+    session.execute(text("ALTER TABLE stock_move DISABLE TRIGGER append_only"))
+    session.execute(text("DELETE FROM stock_move WHERE shelf_id = :s"), {"s": shelf.id})
+    of = (part, shelf, Bucket.ON_HAND)
+    assert lot_of(session, of, None, day) is None  # the books hold less than a hand does
+    counted = text("""INSERT INTO stock_move (shelf_id, bucket, quantity, cause, made_on, moved_on, recorded_at)
+                      VALUES (:shelf, 'on_hand', 3, 'counted', :made, :day, now())""")
+    early, late = day - timedelta(days=90), day - timedelta(days=10)
+    session.execute(counted, {"shelf": shelf.id, "made": late, "day": day})
+    assert lot_of(session, of, None, day) == (late, LotKnownBy.ONLY_LOT)
+    session.execute(counted, {"shelf": shelf.id, "made": early, "day": day})
+    assert lot_of(session, of, None, day) == (early, LotKnownBy.FIRST_OUT)
+    part.shelf_life_days = 60  # the older lot has expired: nobody fits it while another lies there
+    session.flush()
+    assert lot_of(session, of, None, day) == (late, LotKnownBy.FIRST_OUT)
+    part.shelf_life_days = None
+    session.execute(counted, {"shelf": shelf.id, "made": None, "day": day})  # of some nobody knows: then it may be any
+    session.flush()
+    assert lot_of(session, of, None, day) is None
 
 
 def test_a_swap_that_is_recorded_keeps_the_lot_of_the_new_part(session: Session, clock: Clock) -> None:
@@ -256,6 +296,8 @@ def test_a_swap_that_is_recorded_keeps_the_lot_of_the_new_part(session: Session,
     record_incident(session, IncidentRequest(row.tag, clock.today, "grinds", "open", [line], confirmed=asked), clock=clock, author_id=1)
     unit = session.scalars(select(Unit).order_by(Unit.id.desc()).limit(1)).one()
     assert (unit.made_on, unit.lot_known_by) == (date(2026, 2, 3), "only_lot")
+    gone = session.scalars(select(StockMove).where(StockMove.cause == "fitted").order_by(StockMove.id.desc()).limit(1)).one()
+    assert gone.made_on == unit.made_on  # what is left of the lot is one less
 
 
 def test_an_alarm_nobody_decided_about_is_history_after_a_year() -> None:
@@ -282,4 +324,4 @@ def test_units_of_a_lot_say_where_they_are_and_how_they_ended(session: Session) 
     assert len(failed) >= 8
     assert all(unit.incident_id is not None and unit.removed_on is not None for unit in failed)
     assert receipts_of_lot(session, part, truth.BAD_LOT_MADE) == []
-    assert session.scalar(select(Unit.lot_known_by).join(EventLine, EventLine.id == Unit.id).limit(1)) is None
+    assert {unit.lot_known_by for unit in units} == {None}  # they came with their machines

@@ -31,7 +31,7 @@ from almanac.services.answers.values import answer_type, decoded, encoded
 from almanac.services.calibration.backtest import questions_at
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.demand import DemandOfPart, DemandOfSites
-from almanac.services.outlook.fade import FadeOfKind
+from almanac.services.outlook.fade import FadeOfKind, LearntFade, read_units
 from almanac.services.outlook.inputs import DemandInputs, read_inputs, together
 from almanac.services.outlook.money import FrontierOfPart, MoneyOfParts
 from almanac.services.outlook.order_plans import OutlookOfPart, PartOutlook
@@ -72,8 +72,9 @@ def examples(session: Session) -> list[Question[Any]]:
         (Since(ChartKey("lot", part.id, made=9313), 0),),
     )
     pack = inputs.part("OB-H12-38")
-    read = builder.inputs.life[pack.id].fleet.content.followed[:6]
-    fade = FadeOfKind(inputs.clock.today, {pack.id: (Named.of(read),)}, {pack.id: 0.7})
+    read = read_units(builder.inputs.life[pack.id].fleet.content.followed[:6])
+    curves = LearntFade(inputs.clock.today.replace(day=1), {pack.id: (Named.of(read),)}, {pack.id: 0.7})
+    fade = FadeOfKind(inputs.clock.today, {pack.id: (Named.of(read),)}, {pack.id: 0.7}, answer_of(session, curves))
     return [
         fit,
         DemandOfPart(asked.inputs, asked.fitted),
@@ -85,6 +86,7 @@ def examples(session: Session) -> list[Question[Any]]:
         MoneyOfParts((answer_of(session, frontier),), (20.0,), (3.0,)),
         Rehearsal("plan", (Asked(PART, "Fan", "fan", 4.0, 2.0, 0.95),), (answer_of(session, to_play),), 1, 5, 1),
         LimitOf(0.2, 0.1, 2.0, 0.001),
+        curves,
         fade,
         alarms,
         AsksOfKind(Named.of(of_kind), fit.log, answer_of(session, fit)),

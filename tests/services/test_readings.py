@@ -58,8 +58,9 @@ def test_followed_units_take_the_place_of_as_many_by_age(session: Session) -> No
     for row in wear.units:
         assert (row.crosses is None) == bool(row.unit.reason)
     assert wear.faded is not None
-    assert not wear.faded.together
-    assert sum(wear.faded.weight.values()) == pytest.approx(1.0)
+    assert wear.faded.curves is not None
+    assert not wear.faded.curves.together
+    assert sum(wear.faded.curves.learnt.weight.values()) == pytest.approx(1.0)
 
 
 def test_parts_without_readings_are_as_before(session: Session) -> None:
@@ -84,7 +85,7 @@ def test_a_pack_read_far_down_is_expected_soon(session: Session) -> None:
     assert before.by_readings is not None
     assert after.by_readings is not None
     assert row.unit.days is not None
-    assert (row.unit.days <= 365).mean() > 0.95
+    assert (row.unit.days <= 365).mean() > 0.9
     # Its group learns from it as well: the others may do the same.
     assert before.by_readings + 0.9 < after.by_readings < before.by_readings + 5
 

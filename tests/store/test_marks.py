@@ -16,6 +16,7 @@ WRITES = {
     "asset": "UPDATE asset SET retire_planned_on = '2027-05-01' WHERE id = {asset}",
     "asset_stay": "UPDATE asset_stay SET from_on = from_on WHERE asset_id = {asset}",
     "tenure": "UPDATE tenure SET age_at_fitting_days = 3 WHERE id = {tenure}",
+    "unit": "UPDATE unit SET made_on = COALESCE(made_on, '2020-01-01') + 1 WHERE id = (SELECT unit_id FROM tenure WHERE id = {tenure})",
     "incident": "UPDATE incident SET latest_number = latest_number WHERE id = {incident}",
     "reading": "INSERT INTO reading (tenure_id, read_on, \"full\", design, recorded_at) VALUES ({tenure}, '2026-10-01', 40, 60, now())",
 }
@@ -24,6 +25,7 @@ OTHERS = [
     "UPDATE setting SET from_on = from_on WHERE false",
     "INSERT INTO stock_move (shelf_id, bucket, quantity, cause, moved_on, recorded_at) SELECT min(id), 'on_hand', 1, 'counted', '2026-10-31', now() FROM shelf",
     "UPDATE fleet_plan SET quantity = quantity + 1",
+    "UPDATE unit SET serial = 'X' || id WHERE serial IS NULL",
 ]
 
 

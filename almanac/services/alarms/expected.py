@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
-from typing import Any, ClassVar, NamedTuple
+from typing import ClassVar, NamedTuple
 
 import numpy as np
 
@@ -41,7 +41,7 @@ class ChartKey(NamedTuple):
 
 
 class Since(NamedTuple):
-    """A chart whose alarm was accepted, and the day from which its evidence counts; a lot's counts from its beginning, at its own pace."""
+    """A pool, part group or site whose alarm was accepted, and the day from which its evidence counts."""
 
     chart: ChartKey
     day: int
@@ -77,7 +77,7 @@ class ExpectedOfKind(Question[ChartsOfKind | None]):
     """A kind's FittedKind and History of each part number. None : nothing of it ever failed, so no level is known to hold anything against.
 
     group : part number to the first of its equivalents · air : class of the air at each site · school : as the company set it
-    accepted : charts whose alarm was accepted
+    accepted : pools, parts and sites whose alarm was accepted; an accepted lot is a pool that ages faster
     """
 
     NAME: ClassVar[str] = "failures against what was expected"
@@ -106,14 +106,15 @@ class ExpectedOfKind(Question[ChartsOfKind | None]):
         watched = Watched(rows.cell, rows.born, rows.enter, rows.leave, rows.units, rows.confirmed + share * rows.open)
         known = Levels(nodes.weight, nodes.shape, nodes.a, nodes.b, pace)
         cells = cells_by_month(watched, np.array(pool_of, dtype=np.int64), edges, known)
-        wanted = rows.charts(self.group)
-        begins = {one.chart: one.day for one in self.accepted}
-        own = [Own.LEFT_OUT if key.scope == ChartScope.LOT else Own.BEFORE for key, _ in wanted]
+        every = rows.charts(self.group)
+        cells = cells.from_months(_first_months(every, self.accepted, edges, len(rows.pools)))
+        wanted = _told_apart(every)
+        own = [_own(key, rows.pools[of[0]]) for key, of in wanted]
         found = charts_of(cells, [of for _, of in wanted], known, own)
         units = np.bincount(rows.cell, rows.units, len(rows.pools))
         charts = [
-            ExpectedChart(key, *_from(chart.failures, chart.expected, begins.get(key), edges), chart.cv, round(float(units[own].sum())))
-            for (key, own), chart in zip(wanted, found, strict=True)
+            ExpectedChart(key, np.asarray(chart.failures, dtype=np.float64), chart.expected, chart.cv, round(float(units[of].sum())))
+            for (key, of), chart in zip(wanted, found, strict=True)
         ]
         return ChartsOfKind(
             tuple(EPOCH + timedelta(days=day) for day in edges),
@@ -133,12 +134,32 @@ def month_edges(first: int, today: date) -> list[int]:
     return [*edges, day_number(today) + 1]
 
 
-def _from(failures: Any, expected: checks.Floats, since: int | None, edges: list[int]) -> tuple[checks.Floats, checks.Floats]:
-    """Months before an accepted alarm's day count for nothing."""
-    if since is None:
-        return failures, expected
-    counts = np.array([start >= since for start in edges[:-1]], dtype=np.float64)
-    return failures * counts, expected * counts
+def _own(key: ChartKey, pool: Pool) -> Own:
+    if key.scope != ChartScope.LOT:
+        return Own.BEFORE
+    return Own.LEFT_OUT if pool.lot == NO_LOT else Own.WHOLE
+
+
+def _first_months(charts: Sequence[tuple[ChartKey, Ints]], accepted: Sequence[Since], edges: Sequence[int], cells: int) -> Ints:
+    """(c,) the first month that counts of each cell: of an accepted alarm, that of its day."""
+    begins = {one.chart: int(np.searchsorted(edges, one.day)) for one in accepted}
+    found = np.zeros(cells, dtype=np.int64)
+    for key, of in charts:
+        if key in begins:
+            found[of] = np.maximum(found[of], begins[key])
+    return found
+
+
+def _told_apart(charts: Sequence[tuple[ChartKey, Ints]]) -> list[tuple[ChartKey, Ints]]:
+    """Of charts that watch the same cells the first alone; a lot has its own way of being watched, and stays."""
+    seen: set[tuple[int, ...]] = set()
+    found = []
+    for key, of in charts:
+        cells = tuple(of.tolist())
+        if key.scope == ChartScope.LOT or cells not in seen:
+            found.append((key, of))
+        seen.add(cells)
+    return found
 
 
 class _Nodes(NamedTuple):
@@ -151,16 +172,18 @@ class _Nodes(NamedTuple):
 
 def _levels(fitted: FittedKind, wanted: str) -> tuple[_Nodes, list[Pool]] | None:
     """Nodes of the schools the kind takes, and the pools in the order of their paces."""
-    fit = fitted.wear
-    if fit is None or fit.nodes is None:
+    fit, level = fitted.wear, fitted.nodes
+    if fit is None or fit.nodes is None or level is None:
         return None
     share = school_of(fit, wanted).wear_out
+    if share == 0:
+        # One constant rate knows no ages, so none that run faster, save those of a lot that fails so many times as often.
+        pace = np.log([fitted.lots.get(pool, 1.0) for pool in fit.pools])
+        return _Nodes(level.weight, np.ones(level.weight.size), level.shape, level.rate, pace), fit.pools
     nodes: WearNodes | None = fit.nodes_of(share)
     if nodes is None:
         return None
-    # One constant rate knows no ages, so none that run faster.
-    pace = fit.acceleration.log_pace if share > 0 else np.zeros(len(fit.pools))
-    return _Nodes(nodes.weight, nodes.shape, nodes.a, nodes.b, np.asarray(pace)), fit.pools
+    return _Nodes(nodes.weight, nodes.shape, nodes.a, nodes.b, np.asarray(fit.acceleration.log_pace)), fit.pools
 
 
 @dataclass(frozen=True)
@@ -200,7 +223,7 @@ class _Rows:
         return _Rows(cell.ravel(), born, enter, leave, units, confirmed, still_open, pools, cells[:, 0], cells[:, 3], cells[:, 5])
 
     def charts(self, group: Mapping[int, int]) -> list[tuple[ChartKey, Ints]]:
-        """Charts and their cells: of charts that watch the same cells the first alone, pools before parts before sites before lots."""
+        """Charts and their cells, pools before parts before sites before lots."""
         of: dict[ChartKey, list[int]] = defaultdict(list)
         for cell, (pool, part, site, made) in enumerate(
             zip(self.pools, self.parts.tolist(), self.sites.tolist(), self.made.tolist(), strict=True)
@@ -212,11 +235,5 @@ class _Rows:
             if made != NOT_KNOWN:
                 of[ChartKey(ChartScope.LOT.value, part, made=made)].append(cell)
         order = list(ChartScope)
-        found: list[tuple[ChartKey, Ints]] = []
-        seen: set[tuple[int, ...]] = set()
-        for key in sorted(of, key=lambda key: (order.index(ChartScope(key.scope)), str(key))):
-            cells = tuple(of[key])
-            if key.scope == ChartScope.LOT or cells not in seen:
-                found.append((key, np.array(cells, dtype=np.int64)))
-            seen.add(cells)
-        return found
+        inside = sorted(of, key=lambda key: (order.index(ChartScope(key.scope)), str(key)))
+        return [(key, np.array(of[key], dtype=np.int64)) for key in inside]

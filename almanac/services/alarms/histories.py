@@ -12,7 +12,7 @@ from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named
 from almanac.core.life.accepted import Accepted, OwnLot
 from almanac.core.life.alarms.history import History, history
-from almanac.services.answers.ask import keep, look_up
+from almanac.services.answers.ask import content, keep, look_up
 from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import database_number, life_marks
 
@@ -34,11 +34,19 @@ def read_histories(session: Session, parts: Collection[int], *, as_of: date, dec
     asked = {key_of((KEYS, VERSION, part, mark, at, lots.get(part, ()))): part for part, mark in life_marks(session, parts).items()}
     keys: dict[int, str] = {asked[key]: found for key, found in look_up(session, dict.fromkeys(asked, (KEYS, str))).items()}
     missing = {part: key for key, part in asked.items() if part not in keys}
-    for part, content in _read(session, list(missing), as_of, lots).items():
-        keys[part] = key_of((CONTENT, VERSION, content))
-        keep(session, keys[part], CONTENT, VERSION, content, 0.0)
+    for part, own in _read(session, list(missing), as_of, lots).items():
+        keys[part] = key_of((CONTENT, VERSION, own))
+        keep(session, keys[part], CONTENT, VERSION, own, 0.0)
         keep(session, missing[part], KEYS, VERSION, keys[part], 0.0)
-    return {part: Named(key, fetch=partial(_fetch, session, part, key, as_of, lots)) for part, key in keys.items()}
+    again = partial(_again, session, as_of, lots)
+    return {
+        part: Named(key, fetch=partial(content, session, key, (CONTENT, VERSION, History), partial(again, part)))
+        for part, key in keys.items()
+    }
+
+
+def _again(session: Session, as_of: date, lots: Mapping[int, Accepted], part: int) -> History:
+    return _read(session, [part], as_of, lots)[part]
 
 
 def _read(session: Session, parts: list[int], as_of: date, lots: Mapping[int, Accepted]) -> dict[int, History]:
@@ -47,20 +55,3 @@ def _read(session: Session, parts: list[int], as_of: date, lots: Mapping[int, Ac
     decided = tuple(one for part in parts for one in lots.get(part, ()))
     lives = read_lives(session, parts, as_of=as_of, decided=decided, made=True)
     return {part: history(lives.of(part)) for part in parts}
-
-
-def _fetch(session: Session, part: int, key: str, as_of: date, lots: Mapping[int, Accepted]) -> History:
-    """Content by its key; read again where it was dropped meanwhile.
-
-    Raises
-    ------
-    LookupError : it was dropped, and something else was written since
-    """
-    found: dict[str, History] = look_up(session, {key: (CONTENT, History)})
-    if key in found:
-        return found[key]
-    again = _read(session, [part], as_of, lots)[part]
-    if key_of((CONTENT, VERSION, again)) != key:
-        raise LookupError(f"the history of part {part} was dropped and has changed since")
-    keep(session, key, CONTENT, VERSION, again, 0.0)
-    return again

@@ -77,7 +77,7 @@ def title_of(inputs: Inputs, kind: str, key: ChartKey) -> str:
         return f"{kind_name(kind)} at {site}"
     if key.scope == ChartScope.LOT:
         made = made_on(key)
-        return f"{number}, lot made {day(made)}" if made else number
+        return f"{number}, lot of {day(made)}" if made else number
     if key.scope == ChartScope.PART:
         return f"{number}, all of them"
     model = inputs.models[key.model].full_name if key.model in inputs.models else "a model"

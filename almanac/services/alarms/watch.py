@@ -140,7 +140,7 @@ def expected_of(
     histories = read_histories(session, list(inputs.life), as_of=inputs.clock.today, decided=decided)
     for kind in inputs.kinds():
         fit = inputs.fit_of(kind)
-        accepted = [one for one in decisions if one.kind == kind and one.verdict == Verdict.ACCEPTED]
+        accepted = [one for one in decisions if one.kind == kind and one.verdict == Verdict.ACCEPTED and one.scope != ChartScope.LOT]
         questions[kind] = ExpectedOfKind(
             kind=kind,
             today=inputs.clock.today,
@@ -149,14 +149,9 @@ def expected_of(
             school=str(inputs.settings.value("school", kind=kind, default="auto")),
             fitted=answer_of(session, fit),
             histories=together({number: histories[number] for number in fit.group}),
-            accepted=tuple(Since(key_of_decision(one), _counts_from(one)) for one in accepted),
+            accepted=tuple(Since(key_of_decision(one), day_number(one.since)) for one in accepted),
         )
     return dict(zip(questions, ask_all(session, list(questions.values())), strict=True))
-
-
-def _counts_from(one: AlarmDecision) -> int:
-    """A lot's own record counts from its beginning; of others what came before is left out of the rates as well."""
-    return 0 if one.scope == ChartScope.LOT else day_number(one.since)
 
 
 def key_of_decision(one: AlarmDecision) -> ChartKey:
@@ -217,7 +212,7 @@ def _with_lots(followed: list[ChartFollowed]) -> list[ChartFollowed]:
     lots = [place for place, one in enumerate(followed) if one.tail is not None]
     if not lots:
         return followed
-    out = stand_out([followed[place].tail or 0.0 for place in lots])
+    out = stand_out([tail for one in followed if (tail := one.tail) is not None])
     for place, stands in zip(lots, out.tolist(), strict=True):
         followed[place] = replace(followed[place], stands_out=stands)
     return followed

@@ -16,6 +16,7 @@ from typing import Any, TypeVar
 
 from sqlalchemy.orm import Session
 
+from almanac.core.answers.encode import key_of
 from almanac.core.answers.question import Named, Question
 from almanac.services.answers.cache import FRONT, SPREAD
 from almanac.services.answers.progress import tell
@@ -115,6 +116,26 @@ def look_up(session: Session, wanted: Mapping[str, tuple[str, Any]]) -> dict[str
 def _tidy(own: Session, *, broken: list[str], used: list[str], now: datetime) -> None:
     store.forget(own, broken)
     store.mark_used(own, used, now=now)
+
+
+def content(session: Session, key: str, kind: tuple[str, int, type[Answer]], again: Callable[[], Answer]) -> Answer:
+    """Content that is named by its own key; read again where it was dropped meanwhile.
+
+    kind : name, version and type it is kept under · again : reads it
+
+    Raises
+    ------
+    LookupError : it was dropped, and something else was written since
+    """
+    name, version, of_type = kind
+    found: dict[str, Answer] = look_up(session, {key: (name, of_type)})
+    if key in found:
+        return found[key]
+    value = again()
+    if key_of((name, version, value)) != key:
+        raise LookupError(f"the {name} was dropped and has changed since")
+    keep(session, key, name, version, value, 0.0)
+    return value
 
 
 def keep(session: Session, key: str, name: str, version: int, value: Any, took_seconds: float) -> None:

@@ -11,7 +11,7 @@ from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
 from almanac.core.triage.confirm import Evidence
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
-from almanac.services.ledger.effects import add_move
+from almanac.services.ledger.effects import MovedOn, add_move
 from almanac.services.ledger.evidence import check_findings
 from almanac.services.ledger.record import account_faults, add_revision
 from almanac.services.words import day as day_words
@@ -130,7 +130,7 @@ def _carry_over(session: Session, line: EventLine, before: EventRevision, revisi
                 bucket,
                 quantity,
                 "reclassified",
-                moved_on=clock.today,
+                at=MovedOn(clock.today),
                 clock=clock,
                 revision=revision,
             )

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import REMOVED_TO, Bucket, Finding
 from almanac.services.clock import Clock
+from almanac.services.stores.ages import lot_of
 from almanac.store import shelves, units
-from almanac.store.lots import lot_of
 from almanac.store.models import Asset, EventLine, EventRevision, Part, Position, Site, StockMove, Tenure, Unit
 
 
@@ -65,11 +65,15 @@ def carry_out(session: Session, asset: Asset, site: Site, line: FoundLine, revis
     fitted = _fit(session, asset, site, line, revision, clock) if line.request.action == "replaced" else None
     moves = []
     if fitted is not None and line.site is not None:
-        moves.append((fitted.part_id, line.site.id, Bucket(line.request.source), -1, "fitted"))
+        # The move names the lot the part is of, so that what is left of each is counted from the same.
+        unit = session.get_one(Unit, fitted.unit_id)
+        lot = unit.made_on if unit.lot_known_by is not None else None
+        moves.append((fitted.part_id, line.site.id, Bucket(line.request.source), -1, "fitted", lot))
     if removed is not None:
-        moves.append((removed.part_id, site.id, line.bucket, 1, "removed"))
-    for part_id, site_id, bucket, quantity, cause in moves:
-        add_move(session, part_id, site_id, bucket, quantity, cause, moved_on=revision.occurred_on, clock=clock, revision=revision)
+        moves.append((removed.part_id, site.id, line.bucket, 1, "removed", None))
+    for part_id, site_id, bucket, quantity, cause, made_on in moves:
+        at = MovedOn(revision.occurred_on, made_on)
+        add_move(session, part_id, site_id, bucket, quantity, cause, at=at, clock=clock, revision=revision)
     session.add(
         EventLine(
             revision_id=revision.id,
@@ -106,10 +110,10 @@ def _fit(session: Session, asset: Asset, site: Site, line: FoundLine, revision: 
     """A new unit starts at age zero; a recovered one keeps its age."""
     assert line.part is not None and line.site is not None
     unit, age, span = Unit(part_id=line.part.id, serial=line.request.serial, condition="new", received_on=revision.occurred_on), 0, 0
-    if line.request.source == Bucket.ON_HAND and (
-        lot := lot_of(session, line.part.id, line.site.id, serial=line.request.serial, day=revision.occurred_on)
-    ):
-        unit.made_on, unit.lot_known_by = lot
+    if line.request.source != Bucket.HARVESTED:
+        shelf = shelves.shelf_for_update(session, line.part.id, line.site.id)
+        lot = lot_of(session, (line.part, shelf, Bucket(line.request.source)), line.request.serial, revision.occurred_on)
+        unit.made_on, unit.lot_known_by = lot or (None, None)
     if line.request.source == Bucket.HARVESTED:
         unit, age, span = units.harvested(session, line.part.id, line.site.id, serial=line.request.serial)[0]
         unit.serial = unit.serial or line.request.serial
@@ -132,6 +136,13 @@ def _fit(session: Session, asset: Asset, site: Site, line: FoundLine, revision: 
     return tenure
 
 
+class MovedOn(NamedTuple):
+    """The day of a move, and the day its part was made where its lot is known."""
+
+    day: date
+    made_on: date | None = None
+
+
 def add_move(
     session: Session,
     part_id: int,
@@ -140,7 +151,7 @@ def add_move(
     quantity: int,
     cause: str,
     *,
-    moved_on: date,
+    at: MovedOn,
     clock: Clock,
     revision: EventRevision,
 ) -> None:
@@ -151,7 +162,8 @@ def add_move(
             bucket=bucket.value,
             quantity=quantity,
             cause=cause,
-            moved_on=moved_on,
+            made_on=at.made_on,
+            moved_on=at.day,
             recorded_at=clock.now,
             author_id=revision.author_id,
             incident_id=revision.incident_id,

@@ -1,36 +1,62 @@
-"""How packs and drives fade: curves of part groups from all their units' readings together, and when each unit crosses."""
+"""How packs and drives fade: what part groups' readings say, learnt anew each month, and when each unit crosses, by all its readings."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
-from typing import ClassVar
+from typing import ClassVar, NamedTuple
 
 import numpy as np
 
 from almanac.core import checks
 from almanac.core.answers.question import Named, Question
-from almanac.core.life.fade.curves import KNEE, LEVEL, STRAIGHT
-from almanac.core.life.fade.forecast import DAYS_PER_YEAR, Faded, fade
+from almanac.core.life.fade.curves import CURVES, KNEE, STRAIGHT
+from almanac.core.life.fade.forecast import DAYS_PER_YEAR, DRAWS, Learnt, follow, learn
 from almanac.core.life.fade.packs import Packs, packs
 from almanac.core.life.fade.population import START_SD, Population
-from almanac.store.readings import Followed
+from almanac.store.readings import Followed, ReadRow
 
 ENOUGH_READINGS, ENOUGH_UNITS = 3, 5
 """A part of its own is one of which so many units have so many readings; those of the others are taken together."""
 SMALLEST, LARGEST = 1e-3, 2.0
-DRAWS = 200
 DRAWN_UNITS = 400
 BAND_STEP = 0.25
 LIMITS = (0.05, 0.5, 0.95)
+HARDLY_BENDS = 0.95
+
+
+class ReadUnit(NamedTuple):
+    """A unit in service and what was read of it by some day: its age then, which may be less by `age_span` days."""
+
+    tenure: int
+    age_days: int
+    age_span: int
+    readings: tuple[ReadRow, ...]
+
+
+def read_units(followed: Iterable[Followed]) -> tuple[ReadUnit, ...]:
+    """Units with all their readings."""
+    return tuple(ReadUnit(one.row.tenure_id, one.row.age_days, one.row.age_span, one.readings) for one in followed)
+
+
+def settled_units(followed: Iterable[Followed], today: date) -> tuple[ReadUnit, ...]:
+    """Units as they stood at the beginning of the month: what a part group is learnt from, so that no reading of the month moves it."""
+    month = today.replace(day=1)
+    gone = (today - month).days
+    found = []
+    for one in read_units(followed):
+        readings = tuple(reading for reading in one.readings if reading.day < month)
+        if readings:
+            found.append(one._replace(age_days=one.age_days - gone, readings=readings))
+    return tuple(found)
 
 
 @dataclass(frozen=True)
 class FadeBand:
     """Shares of new units of a part group as they age: (a,) years, and (3, a) 5, 50 and 95% of units.
 
-    knee : (3,) years after which they fade faster, over the curves that bend; None where straight ones carry all but a twentieth
+    knee : years after which they fade faster, over the curves that bend; None where straight ones carry all but a twentieth
     steeper : how many times as fast then
     """
 
@@ -40,20 +66,24 @@ class FadeBand:
     steeper: float | None
 
 
+class PartCurves(NamedTuple):
+    """What is learnt of a stock part. together : its readings are too few by themselves, and taken with other parts of the kind"""
+
+    learnt: Learnt
+    together: bool
+
+
 @dataclass(frozen=True)
 class FadedPart:
-    """Units of a stock part with readings: tenure, (k, n) days from today to the crossing, and the band of its group.
+    """Units of a stock part that readings speak for: tenure, and (k, n) days from today to the crossing, 0 where it is due.
 
-    weight : how much each curve carries · together : its readings are too few by themselves, and taken with other parts of the kind
-    due : (n,) whether the last readings lie below the threshold already
+    curves, band : None where too little is read to learn from, and only what is due is told
     """
 
     tenures: tuple[int, ...]
     days: checks.Floats
-    due: np.ndarray
-    weight: Mapping[str, float]
-    band: FadeBand
-    together: bool
+    curves: PartCurves | None
+    band: FadeBand | None
 
     @property
     def place(self) -> dict[int, int]:
@@ -61,45 +91,51 @@ class FadedPart:
         return {tenure: column for column, tenure in enumerate(self.tenures)}
 
 
-NO_FADE: Mapping[int, FadedPart] = {}
+@dataclass(frozen=True)
+class LearntFade(Question[dict[int, PartCurves]]):
+    """A kind's readings of before a month by stock part, ReadUnit of each part number; the share at which each is worn."""
+
+    NAME: ClassVar[str] = "fade curves"
+    VERSION: ClassVar[int] = 1
+    month: date
+    settled: Mapping[int, tuple[Named, ...]]
+    worn: Mapping[int, float]
+
+    def compute(self) -> dict[int, PartCurves]:
+        units = _contents(self.settled)
+        groups = _groups(units)
+        found: dict[int, PartCurves] = {}
+        for threshold in sorted({self.worn[part] for group in groups for part in group}):
+            serving = [[unit for part in group for unit in units[part] if not _due(unit, threshold)] for group in groups]
+            told = [group for group, own in zip(groups, serving, strict=True) if own]
+            learnt = learn([_packs(own, self.month) for own in serving if own], threshold)
+            for group, curves in zip(told, learnt, strict=True):
+                found |= {part: PartCurves(curves, len(group) > 1) for part in group if self.worn[part] == threshold}
+        return found
 
 
 @dataclass(frozen=True)
 class FadeOfKind(Question[dict[int, FadedPart]]):
-    """A kind's followed units by stock part: (Followed, ...) of each of its part numbers; the share at which each is worn."""
+    """A kind's followed units by stock part, ReadUnit of each part number; the share at which each is worn; and LearntFade."""
 
     NAME: ClassVar[str] = "fade"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     today: date
     followed: Mapping[int, tuple[Named, ...]]
     worn: Mapping[int, float]
+    learnt: Named
 
     def compute(self) -> dict[int, FadedPart]:
-        units = {part: [unit for piece in pieces for unit in piece.content] for part, pieces in self.followed.items()}
-        groups = _groups(units)
-        found: dict[int, FadedPart] = {}
-        for threshold in sorted({self.worn[part] for group in groups for part in group}):
-            serving = [[unit for part in group for unit in units[part] if not _due(unit, threshold)] for group in groups]
-            told = [place for place, own in enumerate(serving) if own]
-            faded = dict(zip(told, fade([self._packs(serving[place]) for place in told], threshold), strict=True)) if told else {}
-            for place, group in enumerate(groups):
-                for part in group:
-                    if self.worn[part] == threshold and place in faded:
-                        found[part] = _of_part(units[part], serving[place], faded[place], threshold, together=len(group) > 1)
-        return found
-
-    def _packs(self, units: list[Followed]) -> Packs:
-        unit, year, share = [], [], []
-        now = np.array([unit.row.age_days / DAYS_PER_YEAR if _dated(unit) else _since_first(unit, self.today) for unit in units])
-        for place, own in enumerate(units):
-            for reading in own.readings:
-                unit.append(place)
-                year.append(max(float(now[place]) - (self.today - reading.day).days / DAYS_PER_YEAR, 0.0))
-                share.append(min(max(reading.share, SMALLEST), LARGEST))
-        return packs(unit, year, share, now, np.array([_dated(own) for own in units]))
+        units = _contents(self.followed)
+        found = {part: _part(own, self.learnt.content.get(part), self.worn[part], self.today) for part, own in units.items()}
+        return {part: faded for part, faded in found.items() if faded.tenures}
 
 
-def _groups(units: Mapping[int, list[Followed]]) -> list[tuple[int, ...]]:
+def _contents(pieces: Mapping[int, tuple[Named, ...]]) -> dict[int, list[ReadUnit]]:
+    return {part: [unit for piece in own for unit in piece.content] for part, own in pieces.items()}
+
+
+def _groups(units: Mapping[int, list[ReadUnit]]) -> list[tuple[int, ...]]:
     """Part groups whose readings tell by themselves, and the other parts with at least one unit that does, as one."""
     told = {part: sum(len(unit.readings) >= ENOUGH_READINGS for unit in own) for part, own in units.items()}
     alone = [(part,) for part in sorted(units) if told[part] >= ENOUGH_UNITS]
@@ -107,51 +143,53 @@ def _groups(units: Mapping[int, list[Followed]]) -> list[tuple[int, ...]]:
     return [*alone, *((rest,) if rest else ())]
 
 
-def _dated(unit: Followed) -> bool:
-    """Whether its age is known."""
-    return unit.row.age_span == 0
+def _packs(units: list[ReadUnit], today: date) -> Packs:
+    """Readings on each unit's own clock: its age, or the time since its first reading where nobody knows that."""
+    unit, year, share = [], [], []
+    dated = np.array([own.age_span == 0 for own in units])
+    days = [own.age_days if own.age_span == 0 else (today - own.readings[0].day).days for own in units]
+    now = np.array(days) / DAYS_PER_YEAR
+    for place, own in enumerate(units):
+        for reading in own.readings:
+            unit.append(place)
+            year.append(max(days[place] - (today - reading.day).days, 0) / DAYS_PER_YEAR)
+            share.append(min(max(reading.share, SMALLEST), LARGEST))
+    return packs(unit, year, share, now, dated)
 
 
-def _since_first(unit: Followed, today: date) -> float:
-    return (today - unit.readings[0].day).days / DAYS_PER_YEAR
-
-
-def _due(unit: Followed, threshold: float) -> bool:
+def _due(unit: ReadUnit, threshold: float) -> bool:
     """Whether its last readings lie below the threshold: the middle one of the last three, so that no single one decides."""
     return float(np.median([reading.share for reading in unit.readings[-3:]])) <= threshold
 
 
-def _of_part(units: list[Followed], serving: list[Followed], faded: Faded, threshold: float, *, together: bool) -> FadedPart:
-    column = {unit.row.tenure_id: place for place, unit in enumerate(serving)}
-    due = np.array([unit.row.tenure_id not in column for unit in units])
-    days = np.zeros((faded.crosses.shape[0], len(units)))
-    for place, unit in enumerate(units):
-        if not due[place]:
-            days[:, place] = np.maximum(faded.crosses[:, column[unit.row.tenure_id]], 0.0)
-    tenures = tuple(unit.row.tenure_id for unit in units)
-    oldest = max(unit.row.age_days for unit in units) / DAYS_PER_YEAR
-    return FadedPart(tenures, days, due, dict(faded.weight), _band(faded, oldest + 1.0, threshold), together)
+def _part(units: list[ReadUnit], curves: PartCurves | None, threshold: float, today: date) -> FadedPart:
+    due = [unit for unit in units if _due(unit, threshold)]
+    serving = [unit for unit in units if not _due(unit, threshold)] if curves is not None else []
+    days = np.zeros((DRAWS, len(due) + len(serving)))
+    if serving and curves is not None:
+        days[:, len(due) :] = np.maximum(follow(_packs(serving, today), curves.learnt, threshold).crosses, 0.0)
+    oldest = max(unit.age_days for unit in units) / DAYS_PER_YEAR
+    band = None if curves is None else _band(curves.learnt, oldest + 1.0, threshold)
+    return FadedPart(tuple(unit.tenure for unit in (*due, *serving)), days, curves, band)
 
 
-def _band(faded: Faded, until: float, threshold: float) -> FadeBand:
+def _band(learnt: Learnt, until: float, threshold: float) -> FadeBand:
     """What new units of the group do, drawn from the curves by how much each carries."""
     chance = np.random.default_rng(17)
     years = np.arange(0.0, until + BAND_STEP, BAND_STEP)
-    rows, knees, weights = [], [], []
-    for curve in (STRAIGHT, LEVEL, KNEE):
-        many = round(DRAWN_UNITS * faded.weight[curve])
-        if many == 0:
-            continue
-        shares, knee = _drawn(faded.populations[curve], many, years, chance)
+    rows, knees, bending = [], [], []
+    for curve in (one for one in CURVES if one in learnt.populations):
+        mean = learnt.mean(curve)
+        shares, knee = _drawn(mean, max(round(DRAWN_UNITS * learnt.weight[curve]), 1), years, chance)
         rows.append(shares)
         if curve != STRAIGHT:
             knees.append(knee)
-            weights.append((faded.weight[curve], float(np.exp(faded.populations[curve].steeper))))
+            bending.append((learnt.weight[curve], float(np.exp(mean.steeper))))
     shares = np.clip(np.quantile(np.concatenate(rows), LIMITS, axis=0), threshold / 2, 1.1)
-    if faded.weight[STRAIGHT] > 0.95 or not knees:
+    if learnt.weight[STRAIGHT] > HARDLY_BENDS or not knees:
         return FadeBand(years, shares, None, None)
     low, middle, high = (float(value) for value in np.quantile(np.concatenate(knees), LIMITS))
-    steeper = sum(weight * times for weight, times in weights) / sum(weight for weight, _ in weights)
+    steeper = sum(weight * times for weight, times in bending) / sum(weight for weight, _ in bending)
     return FadeBand(years, shares, (low, middle, high), steeper)
 
 
@@ -162,8 +200,5 @@ def _drawn(population: Population, many: int, years: checks.Floats, chance: np.r
     if population.curve == KNEE:
         mean, sd = population.knee_given(log_fall)
         log_knee = mean + sd * chance.standard_normal(many)
-    start = 1.0 + START_SD * chance.standard_normal(many)
-    paths = population.paths(start, log_fall, log_knee, np.zeros(many))
-    late = np.maximum(years[None] - paths.knee[:, None], 0.0)
-    shares = paths.start[:, None] - paths.fall[:, None] * (years[None] + (paths.steeper - 1.0) * late)
-    return np.asarray(shares), np.asarray(paths.knee)
+    paths = population.paths(1.0 + START_SD * chance.standard_normal(many), log_fall, log_knee, np.zeros(many))
+    return paths.shares(years), np.asarray(paths.knee)

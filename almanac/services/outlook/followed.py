@@ -50,7 +50,7 @@ def units_of(inputs: DemandInputs) -> dict[int, list[FollowedUnit]]:
     for number, leader in inputs.group.items():
         if leader not in inputs.worn or number not in inputs.fleets:
             continue
-        fleet, faded = inputs.fleets[number], (inputs.faded.content or {}).get(leader)
+        fleet, faded = inputs.fleets[number], inputs.faded.content.get(leader)
         column = faded.place if faded is not None else {}
         for unit, line in zip(fleet.followed, fleet.lines, strict=True):
             pool = Pool(leader, unit.row.model_id, unit.row.duty, air[unit.row.site_id], unit.row.lot)

@@ -19,7 +19,7 @@ from almanac.core.parts.declared.kinds import FORECAST_KINDS, WORN, BenchRole, W
 from almanac.services.answers.ask import answer_of
 from almanac.services.clock import FAR_FUTURE, Clock, clock_of
 from almanac.services.errors import NotFound
-from almanac.services.outlook.fade import NO_FADE, FadedPart, FadeOfKind
+from almanac.services.outlook.fade import FadedPart, FadeOfKind, LearntFade
 from almanac.services.outlook.fitted import FitOfKind
 from almanac.services.outlook.life import PartFleet, PartLife, read_life
 from almanac.services.outlook.pools import DAYS_PER_YEAR, Grouping
@@ -33,7 +33,7 @@ NEAR_STEP = 60
 USUAL_DEPARTURE_DAYS = 7
 USUAL_LANE_DAYS = 14
 """Of a site whose lane nobody knows, where no other is known either."""
-UNFADED = Named("unfaded", NO_FADE)
+UNFADED = Named("unfaded", {})
 LONG_REVIEW = 30
 """Laws reach far enough for reviews of so many days, so that shorter ones find them."""
 
@@ -103,7 +103,7 @@ def merged(several: Sequence[DemandInputs]) -> DemandInputs:
     faded: dict[int, FadedPart] = {}
     for one in several:
         fleet.update(one.fleets)
-        faded.update(one.faded.content or {})
+        faded.update(one.faded.content)
         plans |= Counter(one.plans)  # what is planned twice counts twice, what concerns two parts once
     return replace(
         first,
@@ -225,20 +225,20 @@ class Inputs:
         log = together({number: self.life[number].log for number in group})
         return FitOfKind(kind, group, {site.id: site.environment for site in self.sites}, log, stated_of(self.settings, kind))
 
-    def fade_of(self, kind: str, worn: Mapping[int, float] | None = None) -> FadeOfKind | None:
+    def fade_of(self, session: Session, kind: str, worn: Mapping[int, float] | None = None) -> FadeOfKind | None:
         """The question of how a kind fades; None where nothing of it is followed by readings. worn : by part, by default as it is set"""
-        follow = WORN.get(kind)
-        if follow is None:
-            return None
-        followed: dict[int, list[Named]] = {}
-        parts = {part.id: part for part in self.parts if part.kind == kind}
+        lives: dict[int, list[PartLife]] = {}
         for number, leader in self.group.items():
-            if leader in parts and number in self.life and (own := self.life[number].followed) is not None:
-                followed.setdefault(leader, []).append(own)
-        if not followed:
+            if kind in WORN and number in self.life and self.life[number].followed is not None:
+                lives.setdefault(leader, []).append(self.life[number])
+        parts = {part.id: part for part in self.parts if part.kind == kind and part.id in lives}
+        if not parts:
             return None
-        shares = worn or {part: self._share(follow, parts[part]) for part in followed}
-        return FadeOfKind(self.clock.today, {part: tuple(own) for part, own in followed.items()}, {part: shares[part] for part in followed})
+        shares = {part: worn[part] if worn else self._share(WORN[kind], parts[part]) for part in parts}
+        followed = {part: tuple(life.followed for life in lives[part] if life.followed) for part in parts}
+        settled = {part: tuple(life.settled for life in lives[part] if life.settled) for part in parts}
+        today = self.clock.today
+        return FadeOfKind(today, followed, shares, answer_of(session, LearntFade(today.replace(day=1), settled, shares)))
 
     def _share(self, follow: Worn, part: StockPart) -> float:
         return float(self.settings.value(follow.setting, kind=part.kind, part_number=part.number, default=follow.share))
@@ -296,7 +296,7 @@ def together(pieces: Mapping[int, Named]) -> Named:
 
 def with_fade(session: Session, inputs: Inputs) -> Inputs:
     """Inputs whose followed units are known by how they fade, worked out where somebody wants to know."""
-    asked = {kind: question for kind in inputs.kinds() if (question := inputs.fade_of(kind)) is not None}
+    asked = {kind: question for kind in inputs.kinds() if (question := inputs.fade_of(session, kind)) is not None}
     return replace(inputs, faded={kind: answer_of(session, question) for kind, question in asked.items()})
 
 

@@ -18,14 +18,15 @@ from almanac.core.life.accepted import Accepted
 from almanac.core.life.life_data import AtRisk, Found, Outcomes, Served, ServedSpans, Serving, Spanned, life_data
 from almanac.core.life.wear import WearLine, wear_line
 from almanac.services.alarms.decided import accepted_of
-from almanac.services.answers.ask import keep, look_up
+from almanac.services.answers.ask import content, keep, look_up
 from almanac.services.answers.progress import tell
+from almanac.services.outlook.fade import read_units, settled_units
 from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import Mark, database_number, life_marks
 from almanac.store.readings import Followed, followed_units, note_readings
 
-VERSION = 4
-KEYS, LOG, FLEET, FOLLOWED = "life data", "life data: log", "life data: fleet", "life data: followed"
+VERSION = 5
+KEYS, LOG, FLEET, READ = "life data", "life data: log", "life data: fleet", "life data: read"
 
 
 @dataclass(frozen=True)
@@ -69,6 +70,7 @@ class LifeKeys(NamedTuple):
     models: tuple[int, ...]
     oldest_days: float
     followed: str
+    settled: str
 
 
 @dataclass(frozen=True)
@@ -76,7 +78,7 @@ class PartLife:
     """Life data of one part number: PartLog and PartFleet by their keys.
 
     models : with units of it in service · oldest_days : largest age of a group of units in service
-    followed : the fleet's units with readings, None where it has none
+    followed, settled : ReadUnit of the fleet's units with readings, and of those that had some when the month began; None where none has
     """
 
     log: Named
@@ -84,6 +86,7 @@ class PartLife:
     models: tuple[int, ...]
     oldest_days: float
     followed: Named | None = None
+    settled: Named | None = None
 
 
 @dataclass(frozen=True)
@@ -120,19 +123,21 @@ def read_life(
     for part, (log, fleet) in _read(session, list(missing), when).items():
         models, spans = tuple(np.unique(fleet.serving.model).tolist()), fleet.spans
         oldest = max(float(fleet.served.age_days.max(initial=0.0)), float((spans.high + spans.watched).max(initial=0)))
-        followed = key_of((FOLLOWED, VERSION, fleet.followed)) if fleet.followed else ""
-        keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest, followed)
+        readings = read_units(fleet.followed), settled_units(fleet.followed, as_of)
+        read = [key_of((READ, VERSION, units)) if units else "" for units in readings]
+        keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest, *read)
         keep(session, keys[part].log, LOG, VERSION, log, 0.0)
         keep(session, keys[part].fleet, FLEET, VERSION, fleet, 0.0)
         keep(session, missing[part], KEYS, VERSION, keys[part], 0.0)
     fetch = partial(_fetch, session, when=when)
-    return {part: _life(own, partial(fetch, part)) for part, own in keys.items()}
+    return {part: _life(own, partial(fetch, part), as_of) for part, own in keys.items()}
 
 
-def _life(own: LifeKeys, fetch: Callable[[str, str], Any]) -> PartLife:
+def _life(own: LifeKeys, fetch: Callable[[str, str], Any], as_of: date) -> PartLife:
     fleet = Named(own.fleet, fetch=partial(fetch, own.fleet, FLEET))
-    followed = Named(own.followed, fetch=lambda: fleet.content.followed) if own.followed else None
-    return PartLife(Named(own.log, fetch=partial(fetch, own.log, LOG)), fleet, own.models, own.oldest_days, followed)
+    followed = Named(own.followed, fetch=lambda: read_units(fleet.content.followed)) if own.followed else None
+    settled = Named(own.settled, fetch=lambda: settled_units(fleet.content.followed, as_of)) if own.settled else None
+    return PartLife(Named(own.log, fetch=partial(fetch, own.log, LOG)), fleet, own.models, own.oldest_days, followed, settled)
 
 
 def _asked(part: int, mark: Mark, at: tuple[int, date, datetime | None], decided: Accepted) -> str:
@@ -158,18 +163,6 @@ def _read(session: Session, parts: list[int], when: _When) -> Mapping[int, tuple
 
 
 def _fetch(session: Session, part: int, key: str, name: str, *, when: _When) -> PartLog | PartFleet:
-    """Content by its key; read again where it was dropped meanwhile.
-
-    Raises
-    ------
-    LookupError : it was dropped, and something else was written since
-    """
-    found: dict[str, PartLog | PartFleet] = look_up(session, {key: (name, PartLog if name == LOG else PartFleet)})
-    if key in found:
-        return found[key]
-    log, fleet = _read(session, [part], when)[part]
-    again: PartLog | PartFleet = log if name == LOG else fleet
-    if key_of((name, VERSION, again)) != key:
-        raise LookupError(f"the {name} of part {part} was dropped and has changed since")
-    keep(session, key, name, VERSION, again, 0.0)
-    return again
+    if name == LOG:
+        return content(session, key, (LOG, VERSION, PartLog), lambda: _read(session, [part], when)[part][0])
+    return content(session, key, (FLEET, VERSION, PartFleet), lambda: _read(session, [part], when)[part][1])

@@ -111,7 +111,7 @@ def _question(session: Session, builder: OutlookBuilder, kind: str, since: date)
 
 def _faded(session: Session, builder: OutlookBuilder, kind: str, before: DemandInputs) -> Named:
     """Today's readings against the shares at which parts were worn then."""
-    question = builder.inputs.fade_of(kind, before.worn)
+    question = builder.inputs.fade_of(session, kind, before.worn)
     return UNFADED if question is None else answer_of(session, question)
 
 

@@ -83,7 +83,7 @@ def wear_of(builder: OutlookBuilder, part_number: str) -> Wear:
     part = builder.inputs.part(part_number)
     book, today = builder.book(part.kind), builder.inputs.clock.today
     here = [unit for unit in book.followed.get(part.id, []) if unit.followed.row.site_id in builder.inputs.site_ids]
-    faded = (book.inputs.faded.content or {}).get(part.id)
+    faded = book.inputs.faded.content.get(part.id)
     shown = [WearUnit(unit, _fades(unit, today), _crossing(unit, today), _is_due(unit)) for unit in here]
     shown.sort(key=lambda row: (row.fades is None, _soonest(row), row.unit.followed.row.tag))
     threshold = book.inputs.worn.get(part.id, 0.0)

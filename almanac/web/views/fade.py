@@ -43,7 +43,7 @@ def part_wear(number: str, query: SiteQuery) -> schemas.WearView:
         by_readings=found.by_readings,
         by_age=found.by_age,
         beside=found.beside,
-        curves=None if found.faded is None else _curves(found.faded),
+        curves=_curves(found.faded),
         units=[_unit(row, builder) for row in found.units],
     )
 
@@ -57,23 +57,25 @@ def _line(part: StockPart, wear: Wear) -> schemas.FadeLine:
         usable=wear.usable,
         due=sum(row.due for row in wear.units),
         expected=wear.by_readings,
-        straight=None if wear.faded is None else wear.faded.weight[STRAIGHT],
+        straight=wear.faded.curves.learnt.weight[STRAIGHT] if wear.faded is not None and wear.faded.curves is not None else None,
     )
 
 
-def _curves(faded: FadedPart) -> schemas.FadeCurves:
-    band = faded.band
+def _curves(faded: FadedPart | None) -> schemas.FadeCurves | None:
+    if faded is None or faded.curves is None or faded.band is None:
+        return None
+    band, weight = faded.band, faded.curves.learnt.weight
     return schemas.FadeCurves(
-        straight=faded.weight[STRAIGHT],
-        level=faded.weight[LEVEL],
-        knee=faded.weight[KNEE],
+        straight=weight[STRAIGHT],
+        level=weight[LEVEL],
+        knee=weight[KNEE],
         bends_after=None if band.knee is None else list(band.knee),
         steeper=band.steeper,
         band=[
             schemas.BandPoint(years=float(years), low=float(low), middle=float(middle), high=float(high))
             for years, low, middle, high in zip(band.years, *band.shares, strict=True)
         ],
-        together=faded.together,
+        together=faded.curves.together,
     )
 
 

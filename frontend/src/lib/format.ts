@@ -44,6 +44,9 @@ export function figure(value: number, digits = 0): string {
   return value.toLocaleString("en-GB", { minimumFractionDigits: digits, maximumFractionDigits: digits });
 }
 
+/** A count in which something still open counts as a part of one: "10", "9.4". */
+export const counted = (value: number): string => figure(value, value % 1 ? 1 : 0);
+
 export const perHundred = (rate: number): string => figure(rate * 100, 1);
 
 /** A share as a percentage; what is not nothing and not all never reads as 0 or 100. */

@@ -52,6 +52,11 @@ class Cells:
     failed: checks.Floats
     hazard: Mapping[float, checks.Floats]
 
+    def from_months(self, first: Ints) -> Cells:
+        """The same, what came before a month (c,) of each cell left out."""
+        counts = np.arange(self.failed.shape[1])[None] >= first[:, None]
+        return Cells(self.pool, self.failed * counts, {shape: table * counts for shape, table in self.hazard.items()})
+
 
 def cells_by_month(lives: Watched, pool: Ints, edges: Sequence[int], levels: Levels) -> Cells:
     """Failures and cumulative hazard of each cell in each month.
@@ -90,10 +95,11 @@ def cells_by_month(lives: Watched, pool: Ints, edges: Sequence[int], levels: Lev
 
 
 class Own(Enum):
-    """What of a chart's own record bears on what is expected of it: nothing, or what came before each month."""
+    """What of a chart's own record bears on what is expected of it: nothing, what came before each month, or all of it."""
 
     LEFT_OUT = "left_out"
     BEFORE = "before"
+    WHOLE = "whole"
 
 
 def charts_of(cells: Cells, charts: Sequence[Ints], levels: Levels, own: Sequence[Own]) -> list[Chart]:
@@ -101,7 +107,8 @@ def charts_of(cells: Cells, charts: Sequence[Ints], levels: Levels, own: Sequenc
 
     The level of a pool is what its kind and its record give: lambda is Gamma(a + D, b + H) at each node, D and H of all else in the pool
     and of as much of the chart as `own` says. A lot is held against the others alone, for it may have been bad from its first day. A
-    pool, a part group or a site that always ran above its kind is no news: its own record before each month counts. The doubt that is
+    pool, a part group or a site that always ran above its kind is no news: its own record before each month counts. One that was accepted
+    is held against what is then expected of it, its whole record counted. The doubt that is
     left, weighted by what was expected of each month, is the chart's cv.
 
     Parameters
@@ -150,4 +157,4 @@ def _counted(whole: checks.Floats, chart: checks.Floats, own: Own) -> checks.Flo
     rest = np.maximum(whole - chart.sum(axis=1), 0.0)[:, None]
     if own is Own.LEFT_OUT:
         return np.broadcast_to(rest, chart.shape)
-    return np.asarray(rest + np.cumsum(chart, axis=1) - chart)
+    return np.asarray(rest + (np.cumsum(chart, axis=1) - chart if own is Own.BEFORE else chart.sum(axis=1, keepdims=True)))

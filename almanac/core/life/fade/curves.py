@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from almanac.core import checks
 from almanac.core.life.fade.packs import Packs
@@ -34,7 +35,13 @@ class Paths:
     def at(self, packs: Packs) -> checks.Floats:
         """(r,) share at each reading."""
         of = packs.unit
-        year = packs.year + self.before[of]
+        return self._share(of, packs.year + self.before[of])
+
+    def shares(self, years: checks.Floats) -> checks.Floats:
+        """(n, a) share of each unit after some years (a,) in service."""
+        return self._share(np.arange(self.start.size)[:, None], years[None])
+
+    def _share(self, of: NDArray[np.int64], year: checks.Floats) -> checks.Floats:
         late = np.maximum(year - self.knee[of], 0.0)
         return np.asarray(self.start[of] - self.fall[of] * (year + (self.steeper - 1.0) * late))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -139,11 +140,22 @@ class Population:
         half = float(np.log(2.0)) if name.endswith("_sd") else 0.0
         return _log_normal(getattr(self, name), *PRIORS[name]) + half
 
+    def of_any_age(self) -> Population:
+        """The same for units of which some have no day of fitting."""
+        return replace(self, undated=True)
+
     def moved(self, name: str, by: float) -> Population:
         """With one parameter changed; spreads on their logarithm."""
         value = getattr(self, name)
         changed: dict[str, Any] = {name: float(value * np.exp(by)) if name.endswith("_sd") else float(value + by)}
         return replace(self, **changed)
+
+
+def mean_of(populations: Sequence[Population]) -> Population:
+    """The mean of several populations of one curve, at least one."""
+    first = populations[0]
+    middle: dict[str, Any] = {name: float(np.mean([getattr(one, name) for one in populations])) for name in first.names()}
+    return replace(first, **middle)
 
 
 PRIORS = {

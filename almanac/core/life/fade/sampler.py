@@ -6,6 +6,7 @@ the population is weighed by how many of its units would still be there.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -19,6 +20,8 @@ FOLLOWED = 0.04
 BURN, KEPT, THIN = 240, 80, 4
 UNIT_MOVES = 2
 """Sweeps before anything is kept, draws kept, and sweeps from one to the next; in each, units move so many times."""
+SETTLE, SWEEPS = 60, 3
+"""Sweeps of units alone before anything is kept, and from one population to the next."""
 WANTED = 0.3
 """Share of proposals that are taken, towards which their size is adapted."""
 
@@ -118,7 +121,8 @@ class Sampler:
                 values[place] = values[place] + (np.where(self.packs.dated, 0.0, step) if place == 3 else step)
             tried = Own(*values)
             value = self._unit_value(tried)
-            taken = np.log(chance.random(units)) < value - self.held
+            with np.errstate(invalid="ignore"):  # from nowhere to nowhere is no move
+                taken = np.log(chance.random(units)) < value - self.held
             own = Own(*(np.where(taken, new, old) for new, old in zip(values, vars(own).values(), strict=True)))
             self.held = np.where(taken, value, self.held)
             if adapt:
@@ -166,15 +170,29 @@ class Sampler:
         self.population, self.own, self.held, self.there, self.prior = tried, own, value, there, prior
         return True
 
-    def run(self, *, burn: int = BURN, kept: int = KEPT, thin: int = THIN, populations: bool = True) -> Draws:
+    def follow(self, populations: Sequence[Population]) -> checks.Floats:
+        """(k, n) the year each unit crosses, on its own clock, under one population after another."""
+        for _ in range(SETTLE):
+            self.sweep(adapt=True, populations=False)
+        rows: list[checks.Floats] = []
+        for population in populations:
+            self.population, self.held = population, self._unit_value(self.own, population)
+            for _ in range(SWEEPS):
+                self.sweep(adapt=False, populations=False)
+            crosses = self.own.paths(population).crossing(self.threshold)
+            # A unit that found no curve under which it still serves keeps the day of the population before.
+            rows.append(np.where(np.isfinite(self.held), crosses, rows[-1] if rows else np.maximum(crosses, self.packs.now)))
+        return np.array(rows)
+
+    def run(self, *, burn: int = BURN, kept: int = KEPT) -> Draws:
         """Sweep and keep draws."""
         for _ in range(burn):
-            self.sweep(adapt=True, populations=populations)
+            self.sweep(adapt=True, populations=True)
         found: list[Population] = []
         rows: list[tuple[checks.Floats, ...]] = []
         for _ in range(kept):
-            for _ in range(thin):
-                self.sweep(adapt=False, populations=populations)
+            for _ in range(THIN):
+                self.sweep(adapt=False, populations=True)
             found.append(self.population)
             own = self.own
             rows.append((own.start, own.log_fall, own.log_knee, own.before, own.paths(self.population).crossing(self.threshold)))

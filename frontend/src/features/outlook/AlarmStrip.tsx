@@ -1,12 +1,15 @@
 import { Link } from "react-router";
-import { figure, monthName, plural } from "@/lib/format";
+import { counted, figure, monthName, plural } from "@/lib/format";
 import { alarmPath, useAlarms } from "@/shared/useAlarms";
 
 const NAMED = 2;
 
 /** While an alarm is open: what runs ahead, by how much, since when. */
 export function AlarmStrip() {
-  const open = useAlarms().data?.open ?? [];
+  const alarms = useAlarms();
+  const open = alarms.data?.open ?? [];
+  if (alarms.isError)
+    return <p className="text-thin">Whether failures run ahead cannot be said: {alarms.error.message}.</p>;
   if (!open.length) return null;
   return (
     <div className="mt-2 max-w-[70ch] border-l-4 border-short bg-pick px-3 py-1.5">
@@ -18,8 +21,8 @@ export function AlarmStrip() {
             </Link>
             {line.alarm && (
               <>
-                : <strong>{figure(line.alarm.observed, line.alarm.observed % 1 ? 1 : 0)} failed</strong> of{" "}
-                {figure(line.units)}, {figure(line.alarm.expected, 1)} expected, since {monthName(line.alarm.since)}{" "}
+                : <strong>{counted(line.alarm.observed)} failed</strong> of {figure(line.units)},{" "}
+                {figure(line.alarm.expected, 1)} expected, since {monthName(line.alarm.since)}{" "}
                 {line.alarm.since.slice(0, 4)}
               </>
             )}

@@ -1,6 +1,6 @@
 import { Link } from "react-router";
 import type { Schemas } from "@/api/client";
-import { figure, money, perHundred, plural } from "@/lib/format";
+import { counted, figure, money, perHundred, plural } from "@/lib/format";
 import { KIND_NAMES } from "@/lib/words";
 import { useOthers } from "./outlook.queries";
 
@@ -81,8 +81,8 @@ function drawnWords(part: Other): string {
   if (part.rate === null) return "cannot be said: no machine takes it";
   const years = `${figure(part.served_years)} place-years`;
   if (part.direct + part.moved === 0) return `none in ${years}, at most ${perHundred(part.high ?? 0)}`;
-  const moved = part.moved > 0 ? `, ${figure(part.moved, part.moved % 1 ? 1 : 0)} for soldered or staked` : "";
-  return `${figure(part.direct + part.moved, (part.direct + part.moved) % 1 ? 1 : 0)} in ${years}${moved}`;
+  const moved = part.moved > 0 ? `, ${counted(part.moved)} for soldered or staked` : "";
+  return `${counted(part.direct + part.moved)} in ${years}${moved}`;
 }
 
 function keptWords(part: Other, currency: string) {

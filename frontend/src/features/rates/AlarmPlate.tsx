@@ -2,7 +2,7 @@ import { useState } from "react";
 import { Link, useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
 import { WatchFigure } from "@/charts/WatchFigure";
-import { day, figure, monthName, percent, plural } from "@/lib/format";
+import { counted, day, figure, monthName, percent, plural } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { FINDING_NAMES, kindColour } from "@/lib/words";
 import { AskSheet } from "@/shared/AskSheet";
@@ -40,7 +40,7 @@ export function AlarmPlate({ chart }: { chart: string }) {
         columns={["Month", "Failed", "Expected", "Runs ahead by"]}
         rows={months.map((month) => [
           `${monthName(month.starts_on)} ${month.starts_on.slice(0, 4)}`,
-          figure(month.failed, month.failed % 1 ? 1 : 0),
+          counted(month.failed),
           figure(month.expected, 2),
           figure(month.height, 2),
         ])}
@@ -84,8 +84,8 @@ function Said({ plate }: { plate: ChartPlate }) {
           </>
         ) : (
           <>
-            {figure(line.failed, line.failed % 1 ? 1 : 0)} of {plural(line.units, "unit")} failed,{" "}
-            {figure(line.expected, 1)} were expected: no alarm.
+            {counted(line.failed)} of {plural(line.units, "unit")} failed, {figure(line.expected, 1)} were expected: no
+            alarm.
           </>
         )}
       </p>

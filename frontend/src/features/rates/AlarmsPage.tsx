@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useOutletContext, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
-import { day, figure, plural } from "@/lib/format";
+import { counted, day, figure, plural } from "@/lib/format";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
 import { SettingsSheet } from "@/shared/SettingsSheet";
@@ -156,7 +156,8 @@ function Lots({ alarms, chosen }: { alarms: Alarms; chosen: string | null }) {
       <h2 className="text-[1.1rem] font-semibold">Lots</h2>
       <p className="text-[0.93rem] text-soft">
         {out === 0 ? "None stands out" : out === 1 ? "One stands out" : `${out} stand out`}; of those that do, at most
-        one in ten does so by chance. {alone > 0 && `${plural(alone, "lot")} of a single unit tell nothing.`}
+        one in ten does so by chance. {alone > 0 && `${plural(alone, "lot")} of a single unit tell nothing.`} A lot is
+        told apart by the day it was made, or came where nobody knows that.
       </p>
       <table className="mt-1 w-full">
         <thead>
@@ -187,12 +188,12 @@ function Lots({ alarms, chosen }: { alarms: Alarms; chosen: string | null }) {
             >
               <th scope="row" className="py-0.5 font-normal">
                 <Link className="inline-block min-h-[25px] text-accent underline" to={alarmPath(lot.chart)}>
-                  <span className="code">{lot.part}</span>, made {day(lot.made_on)}
+                  <span className="code">{lot.part}</span>, {day(lot.made_on)}
                 </Link>
                 {lot.stands_out && <strong className="ml-2 text-short">stands out</strong>}
               </th>
               <td className="text-right">{figure(lot.units)}</td>
-              <td className="text-right">{figure(lot.failed, lot.failed % 1 ? 1 : 0)}</td>
+              <td className="text-right">{counted(lot.failed)}</td>
               <td className="text-right">{figure(lot.expected, 1)}</td>
               <td className="text-right">{chance(lot.chance)}</td>
             </tr>

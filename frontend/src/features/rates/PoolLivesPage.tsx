@@ -44,7 +44,7 @@ export default function PoolLivesPage() {
       </h1>
       <p className="text-soft">
         {DUTY_NAMES[pool.duty] ?? pool.duty}, {AIR_NAMES[pool.air] ?? pool.air}
-        {pool.lot && `, lot made ${day(pool.lot)}`}
+        {pool.lot && `, lot of ${day(pool.lot)}`}
       </p>
       <p className="mt-1 font-serif text-[1.2rem] leading-snug">
         <strong>{plural(lives.length, "life", "lives")}</strong>, {figure(exposure_years, 1)} years under observation:{" "}

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { RateInterval } from "@/charts/RateInterval";
-import { day, figure, perHundred, plural } from "@/lib/format";
+import { counted, day, figure, perHundred, plural } from "@/lib/format";
 import { useKeys } from "@/lib/useKeys";
 import { useWalk } from "@/lib/useWalk";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, KINDS, kindColour } from "@/lib/words";
@@ -178,7 +178,7 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
                   >
                     {pool.model}
                   </Link>
-                  {pool.lot && <span className="block text-soft">lot made {day(pool.lot)}</span>}
+                  {pool.lot && <span className="block text-soft">lot of {day(pool.lot)}</span>}
                 </span>
               </td>
               <td className="pr-3 text-[0.93rem]">
@@ -186,7 +186,7 @@ function Pools({ kind, rates }: { kind: string; rates: KindRates }) {
                 <span className="block text-soft">{AIR_NAMES[pool.air]}</span>
               </td>
               <td className="pr-3 text-right">{pool.units}</td>
-              <td className="pr-3 text-right">{figure(pool.failures, pool.failures % 1 ? 1 : 0)}</td>
+              <td className="pr-3 text-right">{counted(pool.failures)}</td>
               <td>
                 <RateInterval
                   raw={
