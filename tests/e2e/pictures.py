@@ -15,6 +15,7 @@ from tests.e2e.test_bench import Hands
 from tests.services.ugly import as_csv, german
 
 FOLDER = Path(__file__).resolve().parents[2] / "docs" / "screenshots"
+SAYS_NOTHING = """() => ![...document.querySelectorAll('[role=status]')].some(e => /…|being computed|Stopped/.test(e.textContent))"""
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking", "--disable-sync"]
 
 
@@ -136,6 +137,13 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
 }
 
 
+def _settled(page: Page) -> None:
+    """Wait until nothing on the page is being worked out, nor newer figures than those it shows."""
+    page.wait_for_function(SAYS_NOTHING, timeout=180_000)
+    page.wait_for_timeout(600)
+    page.wait_for_function(SAYS_NOTHING, timeout=180_000)
+
+
 def main(address: str) -> None:
     """One picture of each main view at 1280 by 800."""
     login, _, _, password = USERS[0]
@@ -152,8 +160,7 @@ def main(address: str) -> None:
             page.goto(address + path)
             page.wait_for_load_state("networkidle")
             prepare(page)
-            page.get_by_text("Computing").first.wait_for(state="hidden", timeout=120_000)
-            page.wait_for_timeout(600)
+            _settled(page)
             page.screenshot(path=FOLDER / f"{name}.png")
         browser.close()
 

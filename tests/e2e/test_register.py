@@ -41,7 +41,7 @@ def test_machines_are_looked_for_picked_and_changed_together(sign_in: SignIn, ax
     page.get_by_role("button", name="Plan it").click()
     expect(page.get_by_text("2 machines changed")).to_be_visible()
     page.get_by_role("button", name="Columns").click()
-    page.get_by_role("checkbox", name="To be retired").check()
+    page.get_by_role("checkbox", name="To be retired").click()
     page.get_by_role("button", name="Done").click()
     expect(register.get_by_role("row").filter(has_text="SK-0001")).to_contain_text("1 May 2027")
     page.get_by_role("button", name="Keep this look").click()
