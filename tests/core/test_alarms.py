@@ -10,14 +10,16 @@ from hypothesis import strategies as st
 from almanac.core.errors import ContractError
 from almanac.core.life.accepted import Discounted, OwnLot, accepted, since_of
 from almanac.core.life.alarms.cusum import Chart
-from almanac.core.life.alarms.expected import Levels, Own, Watched, cells_by_month, charts_of
+from almanac.core.life.alarms.expected import Levels, Nodes, Own, Watched, cells_by_month, charts_of
 from almanac.core.life.alarms.history import History, history
 from almanac.core.life.alarms.lots import lot_alarm, lot_tail, stand_out
 from almanac.core.life.life_data import CONFIRMED, NOT_KNOWN, OPEN, Lives
 from almanac.core.life.lot_ratio import lot_ratios
 
 EDGES = [0, 31, 59, 90, 120]
-ONE = Levels(np.ones(1), np.array([2.0]), np.array([3.0]), np.array([5.0]), np.zeros(2))
+SQUARE = Nodes(np.ones(1), np.array([2.0]), np.array([3.0]), np.array([5.0]))
+ALIKE = np.zeros(2, dtype=np.int64)
+ONE = Levels([SQUARE], ALIKE, np.zeros(2))
 
 
 def watched(rows: list[tuple[int, int, int, int, float, float]]) -> Watched:
@@ -49,7 +51,7 @@ def test_months_add_up_to_the_whole_life_and_lose_no_failure(lives: Watched) -> 
 
 def test_a_pool_that_ages_faster_has_so_much_more_behind_it() -> None:
     lives = watched([(0, 0, 0, 120, 1.0, 0.0), (1, 0, 0, 120, 1.0, 0.0)])
-    paced = Levels(ONE.weight, ONE.shape, ONE.a, ONE.b, np.array([0.0, np.log(3.0)]))
+    paced = Levels([SQUARE], ALIKE, np.array([0.0, np.log(3.0)]))
     own = cells_by_month(lives, np.array([0, 1]), EDGES, paced).hazard[2.0]
     assert own[1] == pytest.approx(own[0] * 9)
 
@@ -74,10 +76,26 @@ def test_each_way_of_counting_the_own_record_is_worked_out_by_hand() -> None:
 
 def test_doubt_between_nodes_widens_a_chart() -> None:
     lives = watched([(0, 0, 0, 120, 10.0, 0.0)])
-    two = Levels(np.array([0.5, 0.5]), np.array([2.0, 2.0]), np.array([1e6, 1e6]), np.array([1e6, 0.5e6]), np.zeros(1))
+    nodes = Nodes(np.array([0.5, 0.5]), np.array([2.0, 2.0]), np.array([1e6, 1e6]), np.array([1e6, 0.5e6]))
+    two = Levels([nodes], ALIKE[:1], np.zeros(1))
     cells = cells_by_month(lives, np.array([0]), EDGES, two)
     chart = charts_of(cells, [np.array([0])], two, [Own.LEFT_OUT])[0]
     assert chart.cv == pytest.approx(0.5 / 1.5, rel=1e-3)  # levels 1 and 2, each as likely
+
+
+def test_part_groups_of_one_chart_are_each_held_against_their_own_shape() -> None:
+    """A site with one part of shape 2 and one that fails at one rate: what is expected of it is what is expected of each."""
+    lives = watched([(0, 0, 0, 120, 10.0, 1.0), (1, 0, 0, 120, 30.0, 2.0)])
+    level = Nodes(np.ones(1), np.ones(1), np.array([2.0]), np.array([7.0]))
+    both = Levels([SQUARE, level], np.array([0, 1]), np.zeros(2))
+    cells = cells_by_month(lives, np.array([0, 1]), EDGES, both)
+    assert cells.hazard[1.0][0].sum() == 0  # nobody asks how the first would live at one rate
+    site, first, second = charts_of(cells, [np.array([0, 1]), np.array([0]), np.array([1])], both, [Own.LEFT_OUT] * 3)
+    assert first.expected == pytest.approx(3 / 5 * 10 * np.diff(np.square([0, 31, 59, 90, 120])) / 365.25**2)
+    assert second.expected == pytest.approx(2 / 7 * 30 * np.diff(EDGES) / 365.25)
+    assert site.expected == pytest.approx(first.expected + second.expected)
+    doubt = first.cv * first.expected.sum() + second.cv * second.expected.sum()
+    assert site.cv == pytest.approx(doubt / site.expected.sum())
 
 
 def test_edges_and_pools_are_checked() -> None:

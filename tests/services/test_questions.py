@@ -72,9 +72,9 @@ def examples(session: Session) -> list[Question[Any]]:
         (Since(ChartKey("lot", part.id, made=9313), 0),),
     )
     pack = inputs.part("OB-H12-38")
-    read = read_units(builder.inputs.life[pack.id].fleet.content.followed[:6])
-    curves = LearntFade(inputs.clock.today.replace(day=1), {pack.id: (Named.of(read),)}, {pack.id: 0.7})
-    fade = FadeOfKind(inputs.clock.today, {pack.id: (Named.of(read),)}, {pack.id: 0.7}, answer_of(session, curves))
+    read = read_units(builder.inputs.life[pack.id].fleet.content.followed[:6], inputs.clock.today)
+    curves = LearntFade({pack.id: (Named.of(read),)}, {pack.id: 0.7})
+    fade = FadeOfKind({pack.id: (Named.of(read),)}, {pack.id: 0.7}, answer_of(session, curves))
     return [
         fit,
         DemandOfPart(asked.inputs, asked.fitted),

@@ -29,7 +29,8 @@ Complexes = NDArray[np.complex128]
 class GammaPieces:
     """Mixed-Poisson pieces that share one gamma each: rate ~ Gamma(shape, rate), count | rate ~ Poisson(rate x exposure).
 
-    shape, rate : (k, p) per node and piece · exposure : (w, p) per window and piece · batch : (p,) parts per event, 1 or 2
+    shape, rate : (k, p) per node and piece, or (w, k, p) where they differ by window · exposure : (w, p) per window and piece
+    batch : (p,) parts per event, 1 or 2
     """
 
     shape: checks.Floats
@@ -40,13 +41,18 @@ class GammaPieces:
     def chance(self) -> checks.Floats:
         """(w, k, p) q = E / (b + E) of each negative binomial."""
         exposure = self.exposure[:, None, :]
-        return np.asarray(exposure / (self.rate[None] + exposure))
+        return np.asarray(exposure / (self.rate + exposure))
+
+    def of_windows(self, rows: NDArray[np.int64]) -> GammaPieces:
+        """The same in some of the windows."""
+        shape, rate = (column if column.ndim == 2 else column[rows] for column in (self.shape, self.rate))
+        return GammaPieces(shape, rate, self.exposure[rows], self.batch)
 
     def moments(self) -> tuple[checks.Floats, checks.Floats]:
         """(w, k) mean and variance of the parts used, before any is dead on arrival."""
         rate = self.shape / self.rate
-        events = self.exposure[:, None, :] * rate[None]
-        spread = events + self.exposure[:, None, :] ** 2 * (rate / self.rate)[None]
+        events = self.exposure[:, None, :] * rate
+        spread = events + self.exposure[:, None, :] ** 2 * (rate / self.rate)
         return events @ self.batch.astype(float), spread @ (self.batch.astype(float) ** 2)
 
 
@@ -63,18 +69,18 @@ def negative_binomial_series(pieces: GammaPieces, again: float, terms: int) -> t
     constant : (w, k) value at z = 0 · series : (w, k, t) coefficients of z^1 .. z^t, t <= terms, the rest below rounding
     """
     chance = pieces.chance()
-    constant = (pieces.shape[None] * np.log1p(-chance)).sum(axis=-1)
+    constant = (pieces.shape * np.log1p(-chance)).sum(axis=-1)
     single = pieces.batch == 1
-    shape = np.concatenate([pieces.shape, pieces.shape[:, ~single]], axis=1)
+    shape = np.concatenate([pieces.shape, pieces.shape[..., ~single]], axis=-1)
     root = np.where(single, chance, np.sqrt(chance))
     base = np.concatenate([again + root * (1 - again), again - root[:, :, ~single] * (1 - again)], axis=-1)
     needed = _terms_needed(float(np.abs(base).max(initial=again)), terms)
     series = np.empty((*constant.shape, needed))
-    power = np.broadcast_to(shape[None], base.shape).copy()
-    repeated = shape.sum(axis=1)
+    power = np.broadcast_to(shape, base.shape).copy()
+    repeated = shape.sum(axis=-1)
     for k in range(1, needed + 1):
         power *= base
-        series[:, :, k - 1] = (power.sum(axis=-1) - repeated[None] * again**k) / k
+        series[:, :, k - 1] = (power.sum(axis=-1) - repeated * again**k) / k
     return constant, series
 
 
@@ -98,7 +104,7 @@ def log_generating(pieces: GammaPieces, again: float, z: Complexes) -> Complexes
     total = np.zeros((*chance.shape[:2], z.size), dtype=np.complex128)
     for piece, batch in enumerate(pieces.batch):
         q = chance[:, :, piece, None]
-        total += pieces.shape[None, :, piece, None] * (np.log1p(-q) - np.log(1 - q * used**batch))
+        total += pieces.shape[..., piece, None] * (np.log1p(-q) - np.log(1 - q * used**batch))
     return total
 
 
@@ -123,7 +129,8 @@ def probabilities(
 
     Parameters
     ----------
-    pieces : what is drawn · again : probability that a fitted part is dead on arrival · weight : (k,) of the nodes
+    pieces : what is drawn · again : probability that a fitted part is dead on arrival
+    weight : (k,) of the nodes, or (w, k) where they differ by window
     fittings : (w,) parts fitted on a plan, whose replacements are drawn when they are dead on arrival
     beside : failures with a law of their own, (w, k) moments and (w, k, j) generating function of the parts used
     """
@@ -220,12 +227,13 @@ class _Source:
 
     def _transform(self, rows: NDArray[np.int64], z: Complexes) -> Complexes:
         """(w, j) generating functions of some rows at points of the unit circle, mixed over the nodes."""
-        own = GammaPieces(self.pieces.shape, self.pieces.rate, self.pieces.exposure[rows], self.pieces.batch)
+        own = self.pieces.of_windows(rows)
         fitted = self.fittings[rows, None] * (np.log1p(-self.again) - np.log(1 - self.again * z))[None]
         whole = np.exp(log_generating(own, self.again, z) + fitted[:, None, :])
         if self.beside is not None:
             whole *= self.beside.generating(rows, (1 - self.again) * z / (1 - self.again * z))
-        return np.asarray(np.einsum("k,wkj->wj", self.weight, whole))
+        weight = self.weight if self.weight.ndim == 1 else self.weight[rows]
+        return np.asarray(np.einsum("k,wkj->wj" if weight.ndim == 1 else "wk,wkj->wj", weight, whole))
 
 
 def first_probabilities(weight: checks.Floats, constant: checks.Floats, series: checks.Floats, size: int) -> checks.Floats:

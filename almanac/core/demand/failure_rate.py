@@ -51,7 +51,10 @@ def annualised_rate(law: DemandLaw, *, window_days: int = 365, level: float = 0.
 
 
 def rate_of(laws: Sequence[DemandLaw], *, window_days: int = 365, level: float = 0.90) -> AnnualisedRate | None:
-    """The same over several parts of one kind, whose laws share their nodes.
+    """The same over several parts of one kind.
+
+    Laws that share their nodes share all their kind has in common. Where their shapes differ, what each node moves is taken to move all
+    parts together, and what is in doubt about a pool's own level to go its own way.
 
     Parameters
     ----------
@@ -77,12 +80,32 @@ def rate_of(laws: Sequence[DemandLaw], *, window_days: int = 365, level: float =
         return None
     share = exposure / exposure.sum()
     moments = [law.rate_moments(window_days) for law in laws]
+    weight = laws[0].nodes.weight
+    if any(law.nodes.weight.shape != weight.shape or (law.nodes.weight != weight).any() for law in laws):
+        return _over_groups([law.nodes.weight for law in laws], moments, share, level)
     by_pool, doubt = (np.concatenate([one[place] for one in moments], axis=1) for place in (0, 1))
     # Where a kind never failed its pools have one rate in common, so the doubt about it does not average out.
     mean, variance = by_pool @ share, doubt[:, 0] if laws[0].nodes.pooled else doubt @ share**2
-    weight = laws[0].nodes.weight
     low, high = (_mixed_quantile(weight, mean**2 / variance, mean / variance, p) for p in (tail, 1 - tail))
     return AnnualisedRate(float(weight @ mean), low, high, level)
+
+
+def _over_groups(
+    weights: list[checks.Floats], moments: list[tuple[checks.Floats, checks.Floats]], share: checks.Floats, level: float
+) -> AnnualisedRate:
+    """The rate of parts whose nodes weigh differently, as the gamma that has its mean and variance. share : (p,) of the time in service"""
+    mean = own = together = 0.0
+    left = share
+    for weight, (by_pool, doubt) in zip(weights, moments, strict=True):
+        of_law, left = left[: by_pool.shape[1]], left[by_pool.shape[1] :]
+        at = by_pool @ of_law
+        middle = float(weight @ at)
+        mean += middle
+        together += max(float(weight @ (at - middle) ** 2), 0.0) ** 0.5
+        own += float(weight @ (doubt @ of_law**2))
+    variance, tail = own + together**2, (1 - level) / 2
+    low, high = (float(gammaincinv(mean**2 / variance, p)) * variance / mean for p in (tail, 1 - tail))
+    return AnnualisedRate(mean, low, high, level)
 
 
 def rates_by_pool(law: DemandLaw, *, window_days: int = 365, level: float = 0.90) -> list[AnnualisedRate | None]:

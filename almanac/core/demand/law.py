@@ -19,7 +19,7 @@ LONGEST_HEAD = 64
 
 @dataclass(frozen=True)
 class SideStream:
-    """A constant stream beside wear-out, shared by a kind: rate ~ Gamma(shape, rate), `batch` parts an event."""
+    """A constant stream beside wear-out: rate ~ Gamma(shape, rate) a unit-year of the part, `batch` parts an event."""
 
     name: str
     shape: float
@@ -63,7 +63,7 @@ class DemandLaw:
     nodes : weighted gamma priors of the kind
     failures, exposure_years : (p,) record of each pool: D (fractional where findings are open) and T
     in_service : (p, h + 1) unit-years in service until each coming day
-    side : streams of the kind, over the units in service of all pools
+    side : streams of the part, over the units in service of all its pools
     dead_on_arrival : probability per fitting, replacements included
     planned_swaps, planned_fittings : (h + 1,) cumulative parts drawn on a plan, and parts that arrive inside new machines
     own_days : (h + 1,) days of ageing until each coming day, where parts age faster for a spell

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,7 +10,7 @@ from scipy.special import gammaincinv
 
 from almanac.core import checks
 from almanac.core.demand.life_table import LifeTable
-from almanac.core.life.wear_nodes import WearNodes
+from almanac.core.life.wear_nodes import PoolNodes, WearNodes
 
 DAYS_PER_YEAR = 365.25
 Ints = NDArray[np.int64]
@@ -30,13 +30,13 @@ MOST_KEPT = 2000
 
 @dataclass(frozen=True)
 class LifeTables:
-    """The table of a kind over the distinct shapes of its nodes, and which of them a node uses.
+    """The table of pools over the distinct shapes of their nodes, and which of them a node uses.
 
-    Its last pool, row -1, is one without any record. log_pace : (p,) of each pool; lambda is of calendar age, so a pool that ages
-    twice as fast has its lambda grow by 2^beta.
+    Its last pool, row -1, is one without any record, in the last pool's part group. log_pace : (p,) of each pool; lambda is of calendar
+    age, so a pool that ages twice as fast has its lambda grow by 2^beta.
     """
 
-    nodes: WearNodes
+    nodes: PoolNodes
     failures: checks.Floats
     log_pace: checks.Floats
     table: LifeTable
@@ -46,7 +46,7 @@ class LifeTables:
 
     def level_shape(self) -> checks.Floats:
         """(k, p) shape of the gamma of each pool's lambda."""
-        return np.asarray(self.nodes.a[:, None] + self.failures[None])
+        return np.asarray(self.nodes.a + self.failures[None])
 
     def level_rate(self) -> checks.Floats:
         """(k, p) rate of the gamma of each pool's lambda."""
@@ -76,18 +76,19 @@ class LifeTables:
         return levels, weight, barycentric(grid[:, None, None, :], np.log(levels))
 
 
-def _level_rate(nodes: WearNodes, log_pace: checks.Floats) -> checks.Floats:
-    return np.asarray((nodes.b[:, None] + nodes.hazard) * np.exp(-nodes.shape[:, None] * log_pace))
+def _level_rate(nodes: PoolNodes, log_pace: checks.Floats) -> checks.Floats:
+    return np.asarray((nodes.b + nodes.hazard) * np.exp(-nodes.shape[:, None] * log_pace))
 
 
 def life_tables(
-    nodes: WearNodes, failures: checks.Floats, *, oldest_years: float, horizon_days: int, log_pace: checks.Floats | None = None
+    nodes: WearNodes | PoolNodes, failures: checks.Floats, *, oldest_years: float, horizon_days: int, log_pace: checks.Floats | None = None
 ) -> LifeTables:
     """Tables that cover every level the pools of a kind may have.
 
     Parameters
     ----------
-    nodes : of the kind · failures : (p,) D of each pool · oldest_years : of a unit in service · horizon_days : longest window
+    nodes : of the kind, or of each pool's part group · failures : (p,) D of each pool · oldest_years : of a unit in service
+    horizon_days : longest window
     log_pace : (p,) how much faster the pools age, None where all age alike
 
     Raises
@@ -98,14 +99,15 @@ def life_tables(
     # The last row is a pool of which nothing is known: all it has is what it borrows.
     count = np.append(known, 0.0)
     pace = np.append(np.zeros(known.size) if log_pace is None else checks.vector("log_pace", log_pace, size=known.size), 0.0)
-    nodes = replace(nodes, hazard=np.pad(nodes.hazard, ((0, 0), (0, 1))))
+    own = PoolNodes.alike(nodes) if isinstance(nodes, WearNodes) else nodes
+    nodes = own.followed_by((own.weight[:, -1], own.a[:, -1], own.b[:, -1]))
     last = max(int(checks.number("horizon_days", horizon_days, low=1.0)), int(KNOT_DAYS[-1]))
     knots = KNOT_DAYS[last > KNOT_DAYS]
     beyond = np.arange(knots[-1] + 120, last + 120, 120)
     time = np.concatenate((knots, beyond)) / DAYS_PER_YEAR
     oldest = checks.positive("oldest_years", oldest_years) + float(time[-1])
     shapes, shape_of = np.unique(nodes.shape, return_inverse=True)
-    alpha = nodes.a[:, None] + count[None]
+    alpha = nodes.a + count[None]
     rate = _level_rate(nodes, pace)
     low, high = np.log(gammaincinv(alpha, TAIL) / rate).min(axis=1), np.log(gammaincinv(alpha, 1 - TAIL) / rate).max(axis=1)
     spans = [_span(float(shape), low[shape_of == i].min(), high[shape_of == i].max(), time[-1], oldest) for i, shape in enumerate(shapes)]

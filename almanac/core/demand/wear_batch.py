@@ -62,20 +62,27 @@ def draw_heads(laws: Sequence[WearLaw], days: Sequence[int]) -> None:
 
 
 def _counted(law: WearLaw, drawn: list[Windows], failing: Failing) -> checks.Floats:
-    """(r, n) laws of rows of windows, with the streams that laws of a kind share."""
-    first = drawn[0].pieces
+    """(r, n) laws of rows of windows, each with the side streams of its part."""
     exposure, fittings = (np.concatenate(rows) for rows in zip(*((one.pieces.exposure, one.fittings) for one in drawn), strict=True))
-    pieces = counts.GammaPieces(first.shape, first.rate, exposure, first.batch)
-    return counts.probabilities(pieces, law.dead_on_arrival, law.nodes.weight, fittings, failing)
+    shape, rate = (np.concatenate([_each(getattr(one.pieces, name), one.fittings.size) for one in drawn]) for name in ("shape", "rate"))
+    pieces = counts.GammaPieces(shape, rate, exposure, drawn[0].pieces.batch)
+    # Parts of one kind may have shapes of their own, and so nodes that weigh differently.
+    weight = failing.wear.weight_of_parts()[failing.parts()]
+    return counts.probabilities(pieces, law.dead_on_arrival, weight, fittings, failing)
+
+
+def _each(rows: checks.Floats, windows: int) -> checks.Floats:
+    """(w, k, p) what (k, p) is in every window."""
+    return np.broadcast_to(rows, (windows, *rows.shape))
 
 
 def _key(law: WearLaw) -> tuple[Hashable, ...]:
-    """What laws that are worked out together share: tables, streams, and the pace of their days."""
-    return id(law.wear.kind), id(law.own_days), law.dead_on_arrival, law.side
+    """What laws that are worked out together share: tables, kinds of streams, and the pace of their days."""
+    return id(law.wear.kind), id(law.own_days), law.dead_on_arrival, tuple(stream.batch for stream in law.side)
 
 
 def _alike(wanted: Sequence[tuple[WearLaw, Days]]) -> list[tuple[list[WearLaw], Days]]:
-    """Laws that share tables, streams, the pace of their days and what days are asked for; each law once."""
+    """Laws that share tables, kinds of streams, the pace of their days and what days are asked for; each law once."""
     found: dict[Hashable, dict[int, WearLaw]] = defaultdict(dict)
     asked: dict[Hashable, Days] = {}
     for law, days in wanted:

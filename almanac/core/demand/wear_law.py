@@ -39,6 +39,10 @@ class Failing:
         window = np.arange(self.windows.shape[0])
         return self.rows or (np.zeros_like(window), window)
 
+    def parts(self) -> Days:
+        """(r,) which stock part each row is of."""
+        return self._rows[0]
+
     def moments(self) -> tuple[checks.Floats, checks.Floats]:
         """(r, k) mean and variance."""
         part, window = self._rows
@@ -238,9 +242,9 @@ def wear_law(law: DemandLaw, wear: WearOut, *, near_days: int) -> WearLaw:
     ContractError : a day below 0
     """
     near = int(min(checks.number("near_days", near_days, low=0.0), law.horizon_days))
-    nodes = wear.kind.nodes
+    nodes, first = wear.kind.nodes, wear.pools[0] if wear.pools.size else -1
     return WearLaw(
-        nodes=KindNodes(nodes.weight, nodes.a, nodes.b),
+        nodes=KindNodes(nodes.weight[:, first], nodes.a[:, first], nodes.b[:, first]),
         failures=law.failures,
         exposure_years=law.exposure_years,
         in_service=law.in_service,

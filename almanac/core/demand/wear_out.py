@@ -57,8 +57,12 @@ class WearOut:
 
     @property
     def node_weight(self) -> checks.Floats:
-        """(k,) weights of the nodes."""
-        return self.kind.nodes.weight
+        """(k,) weights of the nodes; of the first stock part, where there are several."""
+        return self.kind.nodes.weight[:, self.pools[0] if self.pools.size else -1]
+
+    def weight_of_parts(self) -> checks.Floats:
+        """(s, k) weights of the nodes of each stock part."""
+        return np.asarray(self.kind.nodes.weight[:, self.pools[self._first[:-1]]].T)
 
     @property
     def table(self) -> LifeTable:
@@ -95,7 +99,7 @@ class WearOut:
         """(n, t) expected failures of each row of positions until each knot of its own time: lambda and nodes averaged."""
         table = self.table
         levels, weight, place = self.kind.levels(MEAN_POINTS, self.pools)
-        of_nodes = np.einsum("k,kpn,kpn,kpnl->kpl", self.node_weight, weight, levels, place)
+        of_nodes = np.einsum("kp,kpn,kpn,kpnl->kpl", self.kind.nodes.weight[:, self.pools], weight, levels, place)
         of_shapes = np.zeros((self.pools.size, table.shapes.size, place.shape[-1]))
         for node, shape in enumerate(self.kind.shape_of):
             of_shapes[:, shape] += of_nodes[node]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -46,6 +47,8 @@ class Evidence:
     failures : (p,) · log_age : (g,) sum of log age over failures of a part group · drift : sum over failures of years before today
     log_h, slope : (p, c, s) log H of each pool in each calendar bin on the grid of log shapes, and its derivative
     since : (c,) years before today of each bin, at most 0
+    finds : (g,) of the failures, those a check found, which have no age · gaps, gap_slope : (g, s) what they say of the shape in its place
+    believed : log-likelihood of what is stated of the kind, at (n,) log shapes and log means
     """
 
     unit: float
@@ -56,6 +59,10 @@ class Evidence:
     since: checks.Floats
     log_h: checks.Floats
     slope: checks.Floats
+    finds: checks.Floats | None = None
+    gaps: checks.Floats | None = None
+    gap_slope: checks.Floats | None = None
+    believed: Callable[[checks.Floats, checks.Floats], checks.Floats] | None = None
 
     @property
     def total(self) -> float:
@@ -64,16 +71,37 @@ class Evidence:
 
     def hazard(self, log_shape: checks.Floats, trend: checks.Floats) -> checks.Floats:
         """(n, p) H of each pool at shapes (n, p) and trends (n,) a year, ages over the unit: Hermite's cubic in log H."""
-        place = np.clip((log_shape - GRID[0]) / (GRID[1] - GRID[0]), 0.0, STEPS - 1e-9)
-        left = place.astype(np.int64)
-        t = (place - left)[..., None]
-        step = GRID[1] - GRID[0]
+        left, t = _place(log_shape)
         pools = np.arange(self.failures.size)[None]
         before, after = self.log_h[pools, :, left], self.log_h[pools, :, left + 1]
-        rising, falling = self.slope[pools, :, left], self.slope[pools, :, left + 1]
-        value = before * (1 + 2 * t) * (1 - t) ** 2 + after * t**2 * (3 - 2 * t)
-        value += step * (rising * t * (1 - t) ** 2 + falling * t**2 * (t - 1))
+        value = _cubic(t[..., None], (before, after), (self.slope[pools, :, left], self.slope[pools, :, left + 1]))
         return np.asarray(np.exp(value + trend[:, None, None] * self.since).sum(axis=-1))
+
+    def of_ages(self, log_shape: checks.Floats) -> checks.Floats:
+        """(n, g) what the ages of each part group's failures say of its shape (n, g)."""
+        failures = np.bincount(self.group, self.failures, self.log_age.size)
+        aged = failures if self.finds is None else failures - self.finds
+        value = log_shape * aged + (np.exp(log_shape) - 1.0) * self.log_age
+        if self.gaps is None or self.gap_slope is None:
+            return np.asarray(value)
+        left, t = _place(log_shape)
+        groups = np.arange(self.log_age.size)[None]
+        ends = (self.gaps[groups, left], self.gaps[groups, left + 1])
+        return np.asarray(value + _cubic(t, ends, (self.gap_slope[groups, left], self.gap_slope[groups, left + 1])))
+
+
+def _place(log_shape: checks.Floats) -> tuple[Ints, checks.Floats]:
+    """Cell of the grid, and where in it from 0 to 1."""
+    place = np.clip((log_shape - GRID[0]) / (GRID[1] - GRID[0]), 0.0, STEPS - 1e-9)
+    left = place.astype(np.int64)
+    return left, place - left
+
+
+def _cubic(t: checks.Floats, value: tuple[checks.Floats, checks.Floats], slope: tuple[checks.Floats, checks.Floats]) -> checks.Floats:
+    """Hermite's cubic between two points of the grid."""
+    (before, after), (rising, falling) = value, slope
+    whole = before * (1 + 2 * t) * (1 - t) ** 2 + after * t**2 * (3 - 2 * t)
+    return np.asarray(whole + (GRID[1] - GRID[0]) * (rising * t * (1 - t) ** 2 + falling * t**2 * (t - 1)))
 
 
 def gathered(company: Company, *, shape: checks.Floats | None = None, rate: checks.Floats | None = None) -> Evidence:

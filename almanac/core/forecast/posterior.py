@@ -27,6 +27,7 @@ TREND_SD = 0.15
 """Of the drift a year."""
 DRAWS, ROUNDS, FREEDOM = 1500, 3, 7.0
 STEP = 1e-3
+NOTHING_GATHERED = 1e-200
 NARROWEST = 1e-3
 SEARCHED, POINTS = 3, 7
 """Points of z while a peak is searched, and of what is drawn."""
@@ -67,7 +68,6 @@ class Posterior:
     def __init__(self, evidence: Evidence, model: Model) -> None:
         self.evidence, self.model = evidence, model
         self.groups = int(evidence.group.max(initial=0)) + 1
-        self.failures_of_group = np.bincount(evidence.group, evidence.failures, self.groups)
         self._belongs = (evidence.group[:, None] == np.arange(self.groups)).astype(np.float64)
 
     def parts(self, place: checks.Floats) -> tuple[checks.Floats, checks.Floats, checks.Floats]:
@@ -84,6 +84,9 @@ class Posterior:
         """The same with the shapes (n, g, q) each part group may have, and their weights (n, g, q)."""
         own = self.parts(place)
         prior = self._prior(place, own[1], own[2])
+        if self.evidence.believed is not None:
+            level = place[:, 0] if self.model.shape_median is not None else np.zeros(place.shape[0])
+            prior = prior + self.evidence.believed(level, own[0])
         if self.model.shapes(self.groups) < 2:
             log_shape = np.repeat(
                 place[:, :1] if self.model.shape_median is not None else np.zeros((place.shape[0], 1)), self.groups, axis=1
@@ -122,7 +125,7 @@ class Posterior:
         count = evidence.failures
         each = gammaln(a[:, None] + count) - gammaln(a)[:, None] - a[:, None] * lifted - count * (log_b[:, None] + lifted)
         of_group = each @ self._belongs
-        of_group += shape * self.failures_of_group + (np.exp(shape) - 1.0) * evidence.log_age
+        of_group += evidence.of_ages(shape)
         return np.where(inside, of_group, -np.inf)
 
     def _prior(self, place: checks.Floats, log_a: checks.Floats, trend: checks.Floats) -> checks.Floats:
@@ -140,7 +143,8 @@ class Posterior:
         """A place to search from."""
         log_shape = 0.0 if self.model.shape_median is None else float(np.log(self.model.shape_median))
         whole = self.evidence.hazard(np.full((1, self.evidence.failures.size), log_shape), np.zeros(1)).sum()
-        level = float(np.log(max(self.evidence.total, 0.5) / max(whole, 1e-300)))
+        # Where nothing was at risk yet, what is believed is all there is, and a search from anywhere finds it.
+        level = float(np.log(max(self.evidence.total, 0.5) / whole)) if whole > NOTHING_GATHERED else 0.0
         shapes = [] if self.model.shape_median is None else [log_shape] if self.groups == 1 else [log_shape, -1.5]
         return np.array([*shapes, level, A_MEDIAN, *([0.0] if self.model.drifts else [])])
 

@@ -36,14 +36,14 @@ class KindLikelihood:
         age = np.concatenate([none, *(pool.age for pool in pools)])
         oldest = float(believed.age.max(initial=0.0)) if believed is not None else 0.0
         self.unit = max(float(age.max(initial=0.0)), oldest) or 1.0
-        self._believed = _Believed(believed, self.unit) if believed is not None else None
+        self.believed = _Believed(believed, self.unit) if believed is not None else None
         moved = np.concatenate([none, *(pool.left - pool.entered for pool in pools)])
         failed = np.concatenate([none, *(pool.failed for pool in pools)])
         pool_of = np.repeat(np.arange(len(pools)), [pool.age.size for pool in pools])
         kept = (age > 0) & ((moved != 0) | (failed > 0))
         self.pools = len(pools)
         self.failures = np.array([pool.failures for pool in pools], dtype=np.float64)
-        self.total = float(self.failures.sum()) + (self._believed.failures if self._believed is not None else 0.0)
+        self.total = float(self.failures.sum()) + (self.believed.failures if self.believed is not None else 0.0)
         self._exact = float(failed.sum())
         self._gaps = FindGaps(pools, self.unit)
         self._log = np.log(age[kept] / self.unit)
@@ -100,9 +100,9 @@ class KindLikelihood:
         )
         constant = self._exact * (log_shape - float(np.log(self.unit))) + (shape - 1.0) * self.log_failed + gap
         whole = float(value.sum()) + constant + shape * paced
-        if self._believed is None:
+        if self.believed is None:
             return whole, slope
-        added, lean = self._believed.at(float(log_shape), float(log_mean))
+        added, lean = self.believed.at(float(log_shape), float(log_mean))
         return whole + added, slope + lean
 
     def slope_by_pace(self, place: checks.Floats) -> checks.Floats:
@@ -114,7 +114,7 @@ class KindLikelihood:
     def crude_mean(self, log_shape: float) -> float:
         """Logarithm of failures over H of all pools together."""
         gathered = float(self.hazard(float(np.exp(log_shape)))[0].sum())
-        gathered += self._believed.gathered(float(np.exp(log_shape)))[0] if self._believed is not None else 0.0
+        gathered += self.believed.gathered(float(np.exp(log_shape)))[0] if self.believed is not None else 0.0
         return float(np.log(self.total / max(gathered, np.finfo(float).tiny)))
 
 

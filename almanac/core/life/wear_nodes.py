@@ -42,6 +42,28 @@ class WearNodes:
     log_evidence: float = float("nan")
 
 
+@dataclass(frozen=True)
+class PoolNodes:
+    """The same where part groups differ: weight and (a, b) are those of each pool's group, (k, p); shape (k,), hazard (k, p)."""
+
+    weight: checks.Floats
+    shape: checks.Floats
+    a: checks.Floats
+    b: checks.Floats
+    hazard: checks.Floats
+
+    @staticmethod
+    def alike(nodes: WearNodes) -> PoolNodes:
+        """Pools that all have the nodes of their kind."""
+        weight, a, b = (np.repeat(column[:, None], nodes.hazard.shape[1], axis=1) for column in (nodes.weight, nodes.a, nodes.b))
+        return PoolNodes(weight, nodes.shape, a, b, nodes.hazard)
+
+    def followed_by(self, nodes: tuple[checks.Floats, checks.Floats, checks.Floats]) -> PoolNodes:
+        """With one more pool, of which nothing is known but the nodes (weight, a, b) of its group, (k,) each."""
+        weight, a, b = (np.column_stack((own, more)) for own, more in zip((self.weight, self.a, self.b), nodes, strict=True))
+        return PoolNodes(weight, self.shape, a, b, np.pad(self.hazard, ((0, 0), (0, 1))))
+
+
 def kind_penalty(kind: str) -> Penalty:
     """The weak stated prior of a kind on (log beta, log a).
 

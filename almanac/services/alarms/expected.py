@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import ClassVar, NamedTuple
@@ -13,12 +13,12 @@ import numpy as np
 from almanac.core import checks
 from almanac.core.answers.question import Named, Question
 from almanac.core.life.accepted import NO_LOT
-from almanac.core.life.alarms.expected import Levels, Own, Watched, cells_by_month, charts_of
+from almanac.core.life.alarms.expected import Levels, Nodes, Own, Watched, cells_by_month, charts_of
 from almanac.core.life.alarms.history import History
 from almanac.core.life.life_data import DUTIES, NOT_KNOWN, Ints
-from almanac.core.life.wear_nodes import WearNodes
+from almanac.core.life.nodes import KindNodes
 from almanac.services.alarms.decided import day_number
-from almanac.services.outlook.fitted import FittedKind, school_of
+from almanac.services.outlook.fitted import FittedKind, WearFit, school_of
 from almanac.services.outlook.pools import Pool
 from almanac.store.life_data import EPOCH
 from almanac.store.models import ChartScope
@@ -81,7 +81,7 @@ class ExpectedOfKind(Question[ChartsOfKind | None]):
     """
 
     NAME: ClassVar[str] = "failures against what was expected"
-    VERSION: ClassVar[int] = 1
+    VERSION: ClassVar[int] = 2
     kind: str
     today: date
     group: Mapping[int, int]
@@ -98,13 +98,11 @@ class ExpectedOfKind(Question[ChartsOfKind | None]):
         if levels is None or rows.units.size == 0:
             return None
         edges = month_edges(int(rows.enter.min()), self.today)
-        nodes, pools = levels
-        place = {pool: row for row, pool in enumerate(pools)}
+        place: dict[Pool, int] = {}
         pool_of = [place.setdefault(pool, len(place)) for pool in rows.pools]
-        pace = np.concatenate((nodes.pace, np.zeros(len(place) - nodes.pace.size)))
+        known = levels(list(place))
         share = fitted.record.share.share
         watched = Watched(rows.cell, rows.born, rows.enter, rows.leave, rows.units, rows.confirmed + share * rows.open)
-        known = Levels(nodes.weight, nodes.shape, nodes.a, nodes.b, pace)
         cells = cells_by_month(watched, np.array(pool_of, dtype=np.int64), edges, known)
         every = rows.charts(self.group)
         cells = cells.from_months(_first_months(every, self.accepted, edges, len(rows.pools)))
@@ -162,28 +160,31 @@ def _told_apart(charts: Sequence[tuple[ChartKey, Ints]]) -> list[tuple[ChartKey,
     return found
 
 
-class _Nodes(NamedTuple):
-    weight: checks.Floats
-    shape: checks.Floats
-    a: checks.Floats
-    b: checks.Floats
-    pace: checks.Floats
-
-
-def _levels(fitted: FittedKind, wanted: str) -> tuple[_Nodes, list[Pool]] | None:
-    """Nodes of the schools the kind takes, and the pools in the order of their paces."""
+def _levels(fitted: FittedKind, wanted: str) -> Callable[[list[Pool]], Levels] | None:
+    """Levels of any pools in the schools the kind takes; None where nothing of it ever failed."""
     fit, level = fitted.wear, fitted.nodes
-    if fit is None or fit.nodes is None or level is None:
+    if fit is None or fit.groups is None or level is None:
         return None
     share = school_of(fit, wanted).wear_out
-    if share == 0:
-        # One constant rate knows no ages, so none that run faster, save those of a lot that fails so many times as often.
-        pace = np.log([fitted.lots.get(pool, 1.0) for pool in fit.pools])
-        return _Nodes(level.weight, np.ones(level.weight.size), level.shape, level.rate, pace), fit.pools
-    nodes: WearNodes | None = fit.nodes_of(share)
-    if nodes is None:
-        return None
-    return _Nodes(nodes.weight, nodes.shape, nodes.a, nodes.b, np.asarray(fit.acceleration.log_pace)), fit.pools
+    # One constant rate knows no ages, so none that run faster, save those of a lot that fails so many times as often.
+    by_age = dict(zip(fit.pools, fit.acceleration.log_pace.tolist(), strict=True))
+    paces = by_age if share > 0 else {pool: float(np.log(ratio)) for pool, ratio in fitted.lots.items()}
+
+    def of(pools: list[Pool]) -> Levels:
+        parts = sorted({pool.part_id for pool in pools})
+        nodes = [_nodes_of(fit, level, part, share) for part in parts]
+        group = np.searchsorted(parts, [pool.part_id for pool in pools]).astype(np.int64)
+        return Levels(nodes, group, np.array([paces.get(pool, 0.0) for pool in pools]))
+
+    return of
+
+
+def _nodes_of(fit: WearFit, level: KindNodes, part: int, share: float) -> Nodes:
+    own = fit.group_of(part)
+    if share == 0 or own is None:
+        return Nodes(level.weight, np.ones(level.weight.size), level.shape, level.rate)
+    both = fit.nodes_with(own, share)
+    return Nodes(both.weight, both.shape, both.a, both.b)
 
 
 @dataclass(frozen=True)

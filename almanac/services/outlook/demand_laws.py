@@ -16,6 +16,7 @@ from almanac.core.demand.ageing import own_days
 from almanac.core.demand.in_service import cumulative_count, cumulative_exposure
 from almanac.core.demand.law import DemandLaw, SideStream
 from almanac.core.demand.life_tables import LifeTables, life_tables
+from almanac.core.demand.side_rates import SideRates
 from almanac.core.demand.wear_law import WearLaw, wear_law
 from almanac.core.demand.wear_out import WearOut
 from almanac.core.life.findings import dead_on_arrival_probability
@@ -24,15 +25,16 @@ from almanac.core.life.record import KindRecord, PoolRecord, pool_record
 from almanac.core.life.school import School
 from almanac.core.life.stated import Stated
 from almanac.core.life.wear_nodes import WearNodes
-from almanac.services.outlook.fitted import OLDEST_YEARS, FittedKind, WearFit, failures_of, school_of
+from almanac.services.outlook.fitted import FittedKind, WearFit, failures_of, school_of, side_events
 from almanac.services.outlook.fleet_change import PlannedParts, ServiceChanges, service_changes
 from almanac.services.outlook.followed import BESIDE, FollowedUnit, crossings_of, replaced, units_of, without
 from almanac.services.outlook.inputs import DemandInputs
+from almanac.services.outlook.part_tables import OLDEST_YEARS, TablesOfParts
 from almanac.services.outlook.pools import Pool
 from almanac.services.outlook.positions import Positions, positions_of
 
-JEFFREYS = 0.5
-"""Half an event is added to the counts of a kind's side streams: none seen is not a zero rate."""
+YEAR = 365
+"""Days over whose time in service the pools of a part are weighed against one another."""
 
 
 @dataclass(frozen=True)
@@ -41,7 +43,7 @@ class KindEvidence:
 
     record: KindRecord
     nodes: KindNodes | None
-    side: tuple[SideStream, ...]
+    side: tuple[SideRates, ...]
     dead_on_arrival: float
     fit: WearFit | None
     school: School
@@ -102,15 +104,10 @@ class LawBook:
     def evidence(self) -> KindEvidence:
         """What the kind's pools share, over all sites."""
         record = self.fitted.record
-        years = record.exposure_years
-        side = (
-            SideStream("damage", record.damage + JEFFREYS, years),
-            SideStream("no_fault_draw", record.no_fault_draws + JEFFREYS, years),
-        )
         return KindEvidence(
             record=record,
             nodes=self.fitted.nodes,
-            side=side if years > 0 else (),
+            side=self.fitted.side,
             dead_on_arrival=dead_on_arrival_probability(record.dead_on_arrival, record.fittings),
             fit=self.fitted.wear,
             school=school_of(self.fitted.wear, self.inputs.school),
@@ -118,11 +115,12 @@ class LawBook:
         )
 
     @cached_property
-    def tables(self) -> LifeTables | None:
-        """Tables of the kind's lives, as far as its fleet and the horizon ask for."""
-        if self.fitted.wear is None:
-            return None
-        return self.fitted.wear.tables(self.inputs.oldest_years, self.horizon_days, self.evidence.school.wear_out or 1.0)
+    def tables(self) -> TablesOfParts | None:
+        """Tables of the lives of the kind's parts, as far as its fleet and the horizon ask for."""
+        return self._tables(self.evidence.school.wear_out or 1.0)
+
+    def _tables(self, share: float) -> TablesOfParts | None:
+        return TablesOfParts(self.fitted.wear, self.inputs.oldest_years, self.horizon_days, share) if self.fitted.wear is not None else None
 
     @cached_property
     def own_days(self) -> checks.Floats | None:
@@ -142,6 +140,21 @@ class LawBook:
     def failures(self, pool: Pool) -> float:
         """Wear-out failures of a pool: confirmed ones, and open ones at the kind's settled share."""
         return failures_of(self.records[pool], self.fitted.record.share.share)
+
+    def side_of(self, pools: list[Pool], years: checks.Floats) -> tuple[SideStream, ...]:
+        """Damage and suspicion of some pools that are so many unit-years in service in the coming year, (p,)."""
+        return tuple(stream.stream(*self._seen(stream.name, pools), years) for stream in self.evidence.side)
+
+    def side_by_pool(self, pools: list[Pool]) -> dict[str, tuple[checks.Floats, checks.Floats]]:
+        """Of damage, and of draws without a fault, (p,) events seen in each pool and how many are expected a unit-year."""
+        seen = [(stream, self._seen(stream.name, pools)) for stream in self.evidence.side]
+        return {stream.name: (events, stream.means(events, years)) for stream, (events, years) in seen}
+
+    def _seen(self, name: str, pools: list[Pool]) -> tuple[checks.Floats, checks.Floats]:
+        """(p,) events of a stream in each pool, and unit-years."""
+        share = self.fitted.record.share.share
+        events = np.array([side_events(name, self.records[pool], share) for pool in pools], dtype=np.float64)
+        return events, np.array([self.records[pool].exposure_years for pool in pools], dtype=np.float64)
 
     def part_law(self, part_id: int) -> PartLaw | None:
         """The law of a stock part over the chosen sites; None while its kind has no record, or the log is empty and nothing is stated."""
@@ -170,7 +183,7 @@ class LawBook:
         pools = self.pools_of.get(part_id, [])
         if not pools or self.fitted.wear is None:
             return None
-        tables = self.fitted.wear.tables(self.inputs.oldest_years, self.horizon_days) if self.evidence.school.averaged else self.tables
+        tables = self._tables(1.0) if self.evidence.school.averaged else self.tables
         return self._aged(part_id, pools, set(self.inputs.chosen), tables, near_days=self.inputs.near_days)
 
     def _law(self, part_id: int, pools: list[Pool], sites: set[int], *, near_days: int) -> DemandLaw:
@@ -201,25 +214,25 @@ class LawBook:
         evidence = self.evidence
         assert evidence.nodes is not None
         rows, table = self.exposure
+        in_service = table[[[rows.get((pool, site), 0) for site in sites] for pool in pools]].sum(axis=1)
         return DemandLaw(
             nodes=evidence.nodes,
             failures=np.array([self.failures(pool) for pool in pools]),
             exposure_years=np.array([self.records[pool].exposure_years for pool in pools]),
-            in_service=table[[[rows.get((pool, site), 0) for site in sites] for pool in pools]].sum(axis=1),
-            side=evidence.side,
+            in_service=in_service,
+            side=self.side_of(pools, in_service[:, min(YEAR, self.horizon_days)]),
             dead_on_arrival=evidence.dead_on_arrival,
             planned_swaps=_cumulative(self._planned(self.changes.swaps, part_id, sites), self.horizon_days),
             planned_fittings=_cumulative(self._planned(self.changes.fittings, part_id, sites), self.horizon_days),
             own_days=self.own_days,
         )
 
-    def _aged(self, part_id: int, pools: list[Pool], sites: set[int], tables: LifeTables | None, *, near_days: int) -> DemandLaw | None:
-        fit = self.fitted.wear
-        if fit is None or tables is None or self.evidence.nodes is None:
+    def _aged(self, part_id: int, pools: list[Pool], sites: set[int], tables: TablesOfParts | None, *, near_days: int) -> DemandLaw | None:
+        own = tables.of(part_id) if tables is not None else None
+        if own is None or self.evidence.nodes is None:
             return None
-        place = {pool: row for row, pool in enumerate(fit.pools)}
-        known = np.array([place.get(pool, -1) for pool in pools], dtype=np.int64)
-        return self._with_ages(part_id, pools, self._constant(part_id, pools, sites), (tables, known), sites, near_days=near_days)
+        known = np.array([own.rows.get(pool, own.blank) for pool in pools], dtype=np.int64)
+        return self._with_ages(part_id, pools, self._constant(part_id, pools, sites), (own.tables, known), sites, near_days=near_days)
 
     def _with_ages(
         self,

@@ -1,8 +1,8 @@
-"""How packs and drives fade: what part groups' readings say, learnt anew each month, and when each unit crosses, by all its readings."""
+"""How packs and drives fade: what part groups' readings say, learnt anew as they grow, and when each unit crosses, by all its readings."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from typing import ClassVar, NamedTuple
@@ -26,30 +26,48 @@ LIMITS = (0.05, 0.5, 0.95)
 HARDLY_BENDS = 0.95
 
 
+MOST_OF = 2 / 3
+"""Readings of before a half-year that say enough, as a share of those of before the month."""
+
+
 class ReadUnit(NamedTuple):
     """A unit in service and what was read of it by some day: its age then, which may be less by `age_span` days."""
 
     tenure: int
+    day: date
     age_days: int
     age_span: int
     readings: tuple[ReadRow, ...]
 
 
-def read_units(followed: Iterable[Followed]) -> tuple[ReadUnit, ...]:
-    """Units with all their readings."""
-    return tuple(ReadUnit(one.row.tenure_id, one.row.age_days, one.row.age_span, one.readings) for one in followed)
+def read_units(followed: Iterable[Followed], today: date) -> tuple[ReadUnit, ...]:
+    """Units with all their readings until today."""
+    return tuple(ReadUnit(one.row.tenure_id, today, one.row.age_days, one.row.age_span, one.readings) for one in followed)
 
 
 def settled_units(followed: Iterable[Followed], today: date) -> tuple[ReadUnit, ...]:
-    """Units as they stood at the beginning of the month: what a part group is learnt from, so that no reading of the month moves it."""
+    """Units as they stood on an earlier day: what a part group is learnt from, so that no new reading moves it.
+
+    That day is the first of the half-year, so that what takes long is done twice a year; while most was read since, that of the month.
+    """
+    units = read_units(followed, today)
     month = today.replace(day=1)
-    gone = (today - month).days
+    by_month = _as_of(units, month)
+    by_half = _as_of(units, month.replace(month=1 if month.month < 7 else 7))
+    return by_half if _readings(by_half) >= MOST_OF * _readings(by_month) else by_month
+
+
+def _as_of(units: Sequence[ReadUnit], day: date) -> tuple[ReadUnit, ...]:
     found = []
-    for one in read_units(followed):
-        readings = tuple(reading for reading in one.readings if reading.day < month)
+    for one in units:
+        readings = tuple(reading for reading in one.readings if reading.day < day)
         if readings:
-            found.append(one._replace(age_days=one.age_days - gone, readings=readings))
+            found.append(one._replace(day=day, age_days=one.age_days - (one.day - day).days, readings=readings))
     return tuple(found)
+
+
+def _readings(units: Sequence[ReadUnit]) -> int:
+    return sum(len(one.readings) for one in units)
 
 
 @dataclass(frozen=True)
@@ -93,11 +111,10 @@ class FadedPart:
 
 @dataclass(frozen=True)
 class LearntFade(Question[dict[int, PartCurves]]):
-    """A kind's readings of before a month by stock part, ReadUnit of each part number; the share at which each is worn."""
+    """A kind's earlier readings by stock part, ReadUnit of each part number; the share at which each is worn."""
 
     NAME: ClassVar[str] = "fade curves"
-    VERSION: ClassVar[int] = 1
-    month: date
+    VERSION: ClassVar[int] = 2
     settled: Mapping[int, tuple[Named, ...]]
     worn: Mapping[int, float]
 
@@ -108,7 +125,7 @@ class LearntFade(Question[dict[int, PartCurves]]):
         for threshold in sorted({self.worn[part] for group in groups for part in group}):
             serving = [[unit for part in group for unit in units[part] if not _due(unit, threshold)] for group in groups]
             told = [group for group, own in zip(groups, serving, strict=True) if own]
-            learnt = learn([_packs(own, self.month) for own in serving if own], threshold)
+            learnt = learn([_packs(own) for own in serving if own], threshold)
             for group, curves in zip(told, learnt, strict=True):
                 found |= {part: PartCurves(curves, len(group) > 1) for part in group if self.worn[part] == threshold}
         return found
@@ -119,15 +136,14 @@ class FadeOfKind(Question[dict[int, FadedPart]]):
     """A kind's followed units by stock part, ReadUnit of each part number; the share at which each is worn; and LearntFade."""
 
     NAME: ClassVar[str] = "fade"
-    VERSION: ClassVar[int] = 2
-    today: date
+    VERSION: ClassVar[int] = 3
     followed: Mapping[int, tuple[Named, ...]]
     worn: Mapping[int, float]
     learnt: Named
 
     def compute(self) -> dict[int, FadedPart]:
         units = _contents(self.followed)
-        found = {part: _part(own, self.learnt.content.get(part), self.worn[part], self.today) for part, own in units.items()}
+        found = {part: _part(own, self.learnt.content.get(part), self.worn[part]) for part, own in units.items()}
         return {part: faded for part, faded in found.items() if faded.tenures}
 
 
@@ -143,16 +159,16 @@ def _groups(units: Mapping[int, list[ReadUnit]]) -> list[tuple[int, ...]]:
     return [*alone, *((rest,) if rest else ())]
 
 
-def _packs(units: list[ReadUnit], today: date) -> Packs:
+def _packs(units: list[ReadUnit]) -> Packs:
     """Readings on each unit's own clock: its age, or the time since its first reading where nobody knows that."""
     unit, year, share = [], [], []
     dated = np.array([own.age_span == 0 for own in units])
-    days = [own.age_days if own.age_span == 0 else (today - own.readings[0].day).days for own in units]
+    days = [own.age_days if own.age_span == 0 else (own.day - own.readings[0].day).days for own in units]
     now = np.array(days) / DAYS_PER_YEAR
     for place, own in enumerate(units):
         for reading in own.readings:
             unit.append(place)
-            year.append(max(days[place] - (today - reading.day).days, 0) / DAYS_PER_YEAR)
+            year.append(max(days[place] - (own.day - reading.day).days, 0) / DAYS_PER_YEAR)
             share.append(min(max(reading.share, SMALLEST), LARGEST))
     return packs(unit, year, share, now, dated)
 
@@ -162,12 +178,12 @@ def _due(unit: ReadUnit, threshold: float) -> bool:
     return float(np.median([reading.share for reading in unit.readings[-3:]])) <= threshold
 
 
-def _part(units: list[ReadUnit], curves: PartCurves | None, threshold: float, today: date) -> FadedPart:
+def _part(units: list[ReadUnit], curves: PartCurves | None, threshold: float) -> FadedPart:
     due = [unit for unit in units if _due(unit, threshold)]
     serving = [unit for unit in units if not _due(unit, threshold)] if curves is not None else []
     days = np.zeros((DRAWS, len(due) + len(serving)))
     if serving and curves is not None:
-        days[:, len(due) :] = np.maximum(follow(_packs(serving, today), curves.learnt, threshold).crosses, 0.0)
+        days[:, len(due) :] = np.maximum(follow(_packs(serving), curves.learnt, threshold).crosses, 0.0)
     oldest = max(unit.age_days for unit in units) / DAYS_PER_YEAR
     band = None if curves is None else _band(curves.learnt, oldest + 1.0, threshold)
     return FadedPart(tuple(unit.tenure for unit in (*due, *serving)), days, curves, band)

@@ -237,8 +237,7 @@ class Inputs:
         shares = {part: worn[part] if worn else self._share(WORN[kind], parts[part]) for part in parts}
         followed = {part: tuple(life.followed for life in lives[part] if life.followed) for part in parts}
         settled = {part: tuple(life.settled for life in lives[part] if life.settled) for part in parts}
-        today = self.clock.today
-        return FadeOfKind(today, followed, shares, answer_of(session, LearntFade(today.replace(day=1), settled, shares)))
+        return FadeOfKind(followed, shares, answer_of(session, LearntFade(settled, shares)))
 
     def _share(self, follow: Worn, part: StockPart) -> float:
         return float(self.settings.value(follow.setting, kind=part.kind, part_number=part.number, default=follow.share))

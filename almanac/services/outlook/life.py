@@ -25,7 +25,7 @@ from almanac.store.life_data import note_lives, read_lives
 from almanac.store.marks import Mark, database_number, life_marks
 from almanac.store.readings import Followed, followed_units, note_readings
 
-VERSION = 5
+VERSION = 6
 KEYS, LOG, FLEET, READ = "life data", "life data: log", "life data: fleet", "life data: read"
 
 
@@ -78,7 +78,7 @@ class PartLife:
     """Life data of one part number: PartLog and PartFleet by their keys.
 
     models : with units of it in service · oldest_days : largest age of a group of units in service
-    followed, settled : ReadUnit of the fleet's units with readings, and of those that had some when the month began; None where none has
+    followed, settled : ReadUnit of the fleet's units with readings, and of those that had some earlier; None where none has
     """
 
     log: Named
@@ -123,7 +123,7 @@ def read_life(
     for part, (log, fleet) in _read(session, list(missing), when).items():
         models, spans = tuple(np.unique(fleet.serving.model).tolist()), fleet.spans
         oldest = max(float(fleet.served.age_days.max(initial=0.0)), float((spans.high + spans.watched).max(initial=0)))
-        readings = read_units(fleet.followed), settled_units(fleet.followed, as_of)
+        readings = read_units(fleet.followed, as_of), settled_units(fleet.followed, as_of)
         read = [key_of((READ, VERSION, units)) if units else "" for units in readings]
         keys[part] = LifeKeys(key_of((LOG, VERSION, log)), key_of((FLEET, VERSION, fleet)), models, oldest, *read)
         keep(session, keys[part].log, LOG, VERSION, log, 0.0)
@@ -135,7 +135,7 @@ def read_life(
 
 def _life(own: LifeKeys, fetch: Callable[[str, str], Any], as_of: date) -> PartLife:
     fleet = Named(own.fleet, fetch=partial(fetch, own.fleet, FLEET))
-    followed = Named(own.followed, fetch=lambda: read_units(fleet.content.followed)) if own.followed else None
+    followed = Named(own.followed, fetch=lambda: read_units(fleet.content.followed, as_of)) if own.followed else None
     settled = Named(own.settled, fetch=lambda: settled_units(fleet.content.followed, as_of)) if own.settled else None
     return PartLife(Named(own.log, fetch=partial(fetch, own.log, LOG)), fleet, own.models, own.oldest_days, followed, settled)
 

@@ -148,10 +148,10 @@ def _by_model(book: LawBook, law: PartLaw, part_id: int) -> list[tuple[int, floa
     """Expected parts of the coming year by model, largest first; they add up to the part's expected demand."""
     window = np.array([0]), np.array([YEAR_DAYS])
     exposure, failing = law.law.window_exposure(*window)[0], law.law.wear_means(*window)[0]
-    side = sum(stream.batch * stream.shape / stream.rate for stream in law.law.side)
+    side = sum((rates for _, rates in book.side_by_pool(law.pools).values()), np.zeros(len(law.pools)))
     drawn: dict[int, float] = defaultdict(float)
-    for pool, years, failures in zip(law.pools, exposure, failing, strict=True):
-        drawn[pool.model_id] += float(failures + side * years)
+    for pool, years, failures, beside in zip(law.pools, exposure, failing, side, strict=True):
+        drawn[pool.model_id] += float(failures + beside * years)
     again = law.law.dead_on_arrival / (1.0 - law.law.dead_on_arrival)
     total = {model: parts * (1.0 + again) for model, parts in drawn.items()}
     for planned, each in ((book.changes.swaps, 1.0 + again), (book.changes.fittings, again)):

@@ -152,13 +152,16 @@ def _kind_rows(worked: Worked) -> list[WorkingRow]:
     followed = [] if law is None else _followed_rows(law.law)
     if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw) or not _by_age(worked):
         return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(worked)), _shape_note(worked)), *followed]
-    nodes = fit.nodes_of(worked.evidence.school.wear_out) or fit.nodes
-    shape, level = float(nodes.weight @ nodes.shape), float(nodes.weight @ (nodes.a / nodes.b))
-    gathered = float(nodes.weight @ law.law.wear.hazard_of_pools().sum(axis=1))
-    spread = f"from {nodes.shape.min():.2f} to {nodes.shape.max():.2f} over {count(nodes.weight.size, 'weighted node')}"
+    wear = law.law.wear
+    weight, own = wear.node_weight, fit.group_of(law.pools[0].part_id)
+    assert own is not None
+    level = float(law.law.nodes.weight @ (law.law.nodes.shape / law.law.nodes.rate))
+    gathered = float(weight @ wear.hazard_of_pools().sum(axis=1))
+    low, high = own.interval
+    spread = f"{low:.2f} to {high:.2f}, 90% credible: its own failures, leaning on those of its kind"
     return [
-        WorkingRow("Shape of the kind's lives, β", figure(shape, 2), spread),
-        WorkingRow("The kind's mean level, m", figure(level, 4), "failures per unit and (year of age)^β"),
+        WorkingRow("Shape of the part's lives, β", figure(own.middle, 2), spread),
+        WorkingRow("Mean level of its pools, m", figure(level, 4), "failures per unit and (year of age)^β"),
         WorkingRow("Gathered age of the pools, H", figure(gathered, 1), "age^β at the end less at the start, over all tenures, in years^β"),
         *_pace_rows(law, fit),
         *followed,
@@ -210,7 +213,7 @@ def _demand(worked: Worked) -> WorkingSection:
     kind, seen, year = worked.evidence, worked.row.projection, worked.row.projection.year
     assert worked.law is not None and year is not None
     years = float(worked.law.law.window_exposure(np.array([0]), np.array([365]))[0].sum())
-    rates = {stream.name: stream.shape / stream.rate for stream in kind.side}
+    rates = {stream.name: stream.shape / stream.rate for stream in worked.law.law.side}
     fittings = f"{kind.record.dead_on_arrival} of {figure(kind.record.fittings, 0)} fittings of this kind"
     rows = [
         WorkingRow("Units in service now", figure(seen.in_service, 0)),

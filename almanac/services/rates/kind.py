@@ -34,6 +34,7 @@ from almanac.services.outlook.fitted import WearFit, likelihood_of, lives_of
 from almanac.services.outlook.inputs import read_inputs
 from almanac.services.outlook.pools import Pool, age_counts_of, spans_of
 from almanac.services.rates.data_check import left_out
+from almanac.services.rates.part_groups import GroupRates, groups_of, life_of_pool
 
 DAYS_A_YEAR = 365.25
 YEAR_DAYS = 365
@@ -55,7 +56,10 @@ class PoolName(NamedTuple):
 
 @dataclass(frozen=True)
 class PoolRates:
-    """One pool: its record, the rate it shows by itself, and the rate it has once it borrows from its kind."""
+    """One pool: its record, the rate it shows by itself, and the rate it has once it borrows from its kind.
+
+    beside : of damage, and of draws without a fault, how many there were and how many a unit-year once they borrow as well
+    """
 
     name: PoolName
     failures: float
@@ -63,6 +67,7 @@ class PoolRates:
     units: int
     raw: RateEstimate
     shrunk: AnnualisedRate | None
+    beside: Mapping[str, tuple[float, float]]
 
 
 @dataclass(frozen=True)
@@ -97,6 +102,7 @@ class KindRates:
     served: Floats
     wave: Floats
     pools: list[PoolRates]
+    groups: list[GroupRates]
     paces: tuple[ClassPace, ...]
     left_out: int
     age_unknown: int
@@ -107,7 +113,7 @@ class RatesOfKind(Question[KindRates | None]):
     """A kind over all sites: DemandInputs, its log and FittedKind; names of parts and models; lives that carry nothing into its rates."""
 
     NAME: ClassVar[str] = "rates of a kind"
-    VERSION: ClassVar[int] = 4
+    VERSION: ClassVar[int] = 5
     inputs: Named
     log: Named
     fitted: Named
@@ -282,6 +288,7 @@ class _Rates:
             served=units,
             wave=self._wave(),
             pools=sorted(rows, key=lambda row: -(row.shrunk.rate if row.shrunk else 0.0)),
+            groups=groups_of(self.fit, self.counts, age, self.asked.numbers) if evidence.school.wear_out > 0 else [],
             paces=self.fit.acceleration.classes,
             left_out=self.asked.left_out,
             age_unknown=sum(int(fleet.spans.units.sum()) for fleet in self.book.inputs.fleets.values()),
@@ -294,7 +301,9 @@ class _Rates:
         for place, pool in enumerate(self.counts):
             served = self.served.get(pool, none)
             for share, life in self.lives:
-                wave += share * expected_first_failures(life.shape, life.pool_a[place], life.pool_b[place], *served, edges)
+                own = None if life.shape == 1.0 else life_of_pool(self.fit, place)
+                shape, a, b = own or (life.shape, life.pool_a[place], life.pool_b[place])
+                wave += share * expected_first_failures(shape, a, b, *served, edges)
         return wave
 
     def _open_findings(self) -> int:
@@ -306,13 +315,16 @@ class _Rates:
         rows = []
         for law in laws:
             used = rates_by_pool(law.law, window_days=YEAR_DAYS)
-            for pool, rate in zip(law.pools, used, strict=True):
+            side = {name: list(zip(*found, strict=True)) for name, found in self.book.side_by_pool(law.pools).items()}
+            for place, (pool, rate) in enumerate(zip(law.pools, used, strict=True)):
                 units = round(float(self.served[pool][1].sum())) if pool in self.served else 0
                 seen = self.counts.get(pool)
                 failures, exposure = (seen.failures, seen.exposure) if seen else (0.0, 0.0)
                 part, model = self.asked.numbers[pool.part_id], self.asked.models[pool.model_id]
                 name = PoolName(part, model, pool.duty, pool.environment, day_of(pool.lot) if pool.lot else None)
-                rows.append(PoolRates(name, failures, exposure, units, constant_rate(failures, exposure), rate if units else None))
+                beside = {stream: (float(found[place][0]), float(found[place][1])) for stream, found in side.items()}
+                raw = constant_rate(failures, exposure)
+                rows.append(PoolRates(name, failures, exposure, units, raw, rate if units else None, beside))
         return rows, rate_of([law.law for law in laws], window_days=YEAR_DAYS)
 
 

@@ -49,8 +49,18 @@ class WaveBar(Schema):
     expected: float
 
 
+class BesideRate(Schema):
+    """Parts of a pool drawn for another reason than wear: how many so far, and how many a unit-year once it borrows from its kind."""
+
+    seen: float
+    rate: float
+
+
 class PoolRatesView(Schema):
-    """One pool: raw rate with exact limits (null without exposure), and the rate once it borrows from its kind."""
+    """One pool: raw rate with exact limits (null without exposure), and the rate once it borrows from its kind.
+
+    damage, suspicion : damaged parts, and good parts drawn on suspicion; null without exposure of the kind
+    """
 
     part: str
     model: str
@@ -64,6 +74,8 @@ class PoolRatesView(Schema):
     raw_low: float
     raw_high: float | None
     shrunk: RateInterval | None
+    damage: BesideRate | None
+    suspicion: BesideRate | None
 
 
 class ClassPaceView(Schema):
@@ -117,6 +129,24 @@ class PoolLivesView(Schema):
     lives: list[LifeView]
 
 
+class GroupCurvePoint(Schema):
+    age: float
+    hazard: float
+
+
+class GroupRatesView(Schema):
+    """A stock part and the shape of its lives, with 90% limits. differs : what its kind has in common lies outside them"""
+
+    part: str
+    failures: float
+    exposure_years: float
+    shape: float
+    low: float
+    high: float
+    differs: bool
+    curve: list[GroupCurvePoint]
+
+
 class KindRatesView(Schema):
     """A kind in the schools it takes, with the reason. wear_out : how much the wear-out school carries, 0 to 1"""
 
@@ -139,6 +169,7 @@ class KindRatesView(Schema):
     served: list[ServedBar]
     wave: list[WaveBar]
     pools: list[PoolRatesView]
+    groups: list[GroupRatesView]
     paces: list[ClassPaceView]
     left_out: int
     age_unknown: int

@@ -6,11 +6,14 @@ from datetime import date, timedelta
 
 from flask import Blueprint
 
+from almanac.core.checks import Floats
 from almanac.core.demand.failure_rate import AnnualisedRate
 from almanac.core.life.outcomes import DEAD_ON_ARRIVAL_DAYS
+from almanac.core.life.record import Stream
 from almanac.services.clock import read_clock
 from almanac.services.rates.data_check import data_check
 from almanac.services.rates.kind import KindRates, PoolName, PoolRates, rates_of
+from almanac.services.rates.part_groups import GroupRates
 from almanac.services.rates.pool import counted_as, read_pool
 from almanac.services.starting_points import StartingPoint, read_start, state_start, stated_of, stated_words
 from almanac.store.models import Role
@@ -59,6 +62,7 @@ def _of_kind(found: KindRates) -> schemas.KindRatesView:
         served=[schemas.ServedBar(age=float(age), units=float(units)) for age, units in zip(found.served_age, found.served, strict=True)],
         wave=_wave(found, read_clock(session()).today),
         pools=[_pool(pool) for pool in found.pools],
+        groups=[_group(group, found.curve_age) for group in found.groups],
         paces=[schemas.ClassPaceView.model_validate(pace, extra="ignore") for pace in found.paces],
         left_out=found.left_out,
         age_unknown=found.age_unknown,
@@ -134,6 +138,29 @@ def _pool(pool: PoolRates) -> schemas.PoolRatesView:
         raw_low=pool.raw.low,
         raw_high=pool.raw.high if pool.raw.rate is not None else None,
         shrunk=_interval(pool.shrunk),
+        damage=_beside(pool, Stream.DAMAGE),
+        suspicion=_beside(pool, Stream.NO_FAULT_DRAW),
+    )
+
+
+def _beside(pool: PoolRates, stream: Stream) -> schemas.BesideRate | None:
+    if stream not in pool.beside:
+        return None
+    seen, rate = pool.beside[stream]
+    return schemas.BesideRate(seen=seen, rate=rate)
+
+
+def _group(group: GroupRates, ages: Floats) -> schemas.GroupRatesView:
+    """Over the ages of its kind."""
+    return schemas.GroupRatesView(
+        part=group.part,
+        failures=group.failures,
+        exposure_years=group.exposure_years,
+        shape=group.shape,
+        low=group.low,
+        high=group.high,
+        differs=group.differs,
+        curve=[schemas.GroupCurvePoint(age=float(age), hazard=float(hazard)) for age, hazard in zip(ages, group.hazard, strict=True)],
     )
 
 

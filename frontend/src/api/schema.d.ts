@@ -3818,6 +3818,16 @@ export interface components {
             tag: string;
         };
         /**
+         * BesideRate
+         * @description Parts of a pool drawn for another reason than wear: how many so far, and how many a unit-year once it borrows from its kind.
+         */
+        BesideRate: {
+            /** Rate */
+            rate: number;
+            /** Seen */
+            seen: number;
+        };
+        /**
          * BesideView
          * @description Another rule beside the curve.
          */
@@ -5671,6 +5681,35 @@ export interface components {
          * @enum {string}
          */
         Group: "new" | "moved" | "changed" | "gone" | "unchanged" | "twice" | "unusable" | "waits";
+        /** GroupCurvePoint */
+        GroupCurvePoint: {
+            /** Age */
+            age: number;
+            /** Hazard */
+            hazard: number;
+        };
+        /**
+         * GroupRatesView
+         * @description A stock part and the shape of its lives, with 90% limits. differs : what its kind has in common lies outside them
+         */
+        GroupRatesView: {
+            /** Curve */
+            curve: components["schemas"]["GroupCurvePoint"][];
+            /** Differs */
+            differs: boolean;
+            /** Exposure Years */
+            exposure_years: number;
+            /** Failures */
+            failures: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Part */
+            part: string;
+            /** Shape */
+            shape: number;
+        };
         /**
          * HappenedView
          * @description Something that happened to an order; `answer_id` where it waits to be settled, `receipt_id` where it can be undone.
@@ -6420,6 +6459,8 @@ export interface components {
             found: number;
             /** Free Shape */
             free_shape: number | null;
+            /** Groups */
+            groups: components["schemas"]["GroupRatesView"][];
             /** Kind */
             kind: string;
             /** Left Out */
@@ -9385,10 +9426,13 @@ export interface components {
         /**
          * PoolRatesView
          * @description One pool: raw rate with exact limits (null without exposure), and the rate once it borrows from its kind.
+         *
+         *     damage, suspicion : damaged parts, and good parts drawn on suspicion; null without exposure of the kind
          */
         PoolRatesView: {
             /** Air */
             air: string;
+            damage: components["schemas"]["BesideRate"] | null;
             /** Duty */
             duty: string;
             /** Exposure Years */
@@ -9408,6 +9452,7 @@ export interface components {
             /** Raw Low */
             raw_low: number;
             shrunk: components["schemas"]["RateInterval"] | null;
+            suspicion: components["schemas"]["BesideRate"] | null;
             /** Units */
             units: number;
         };

@@ -31,22 +31,30 @@ class Watched:
 
 
 @dataclass(frozen=True)
-class Levels:
-    """What is known of a pool's level before its own record: nodes (k,) of weight, shape beta and the gamma (a, b) of lambda, 1/years^beta.
+class Nodes:
+    """What is known of a pool's level before its own record.
 
-    pace : (p,) log of how much faster a pool ages
+    weight, shape, a, b : (k,) nodes of beta and of the gamma (a, b) of lambda, 1/years^beta
     """
 
     weight: checks.Floats
     shape: checks.Floats
     a: checks.Floats
     b: checks.Floats
+
+
+@dataclass(frozen=True)
+class Levels:
+    """Nodes of each part group. group : (p,) of each pool · pace : (p,) log of how much faster it ages"""
+
+    nodes: Sequence[Nodes]
+    group: Ints
     pace: checks.Floats
 
 
 @dataclass(frozen=True)
 class Cells:
-    """Cells (c,) by month (m,): failures, cumulative hazard H for each shape, and the pool of each cell."""
+    """Cells (c,) by month (m,): failures, cumulative hazard H for each shape its pool may have, and the pool of each cell."""
 
     pool: Ints
     failed: checks.Floats
@@ -78,20 +86,31 @@ def cells_by_month(lives: Watched, pool: Ints, edges: Sequence[int], levels: Lev
     if any(after <= before for before, after in pairwise(edges)):
         raise ContractError("edges: rising days were wanted")
     months, count = len(edges) - 1, pool.size
-    shapes = np.unique(levels.shape)
-    failed, hazard = np.zeros((count, months)), {float(shape): np.zeros((count, months)) for shape in shapes}
+    wanted = _groups_by_shape(levels)
+    failed, hazard = np.zeros((count, months)), {shape: np.zeros((count, months)) for shape in wanted}
+    of_group = levels.group[pool][lives.cell]
     for month, (start, end) in enumerate(pairwise(edges)):
         begin, stop = np.maximum(lives.enter, start), np.minimum(lives.leave, end)
-        on = stop > begin
-        young, old = ((day - lives.born)[on] / DAYS_PER_YEAR for day in (begin, stop))
+        on = np.flatnonzero(stop > begin)
+        young, old = (np.maximum(day - lives.born, 0)[on] / DAYS_PER_YEAR for day in (begin, stop))
         for shape, table in hazard.items():
-            grown = np.maximum(old, 0.0) ** shape - np.maximum(young, 0.0) ** shape
-            table[:, month] = np.bincount(lives.cell[on], lives.units[on] * grown, count)
+            own = wanted[shape][of_group[on]]
+            grown = old[own] ** shape - young[own] ** shape
+            table[:, month] = np.bincount(lives.cell[on][own], lives.units[on][own] * grown, count)
         here = (lives.leave > start) & (lives.leave <= end) if month else lives.leave <= end
         failed[:, month] = np.bincount(lives.cell[here], lives.failed[here], count)
     for shape, table in hazard.items():
         hazard[shape] = table * np.exp(shape * levels.pace[pool])[:, None]
     return Cells(pool, failed, hazard)
+
+
+def _groups_by_shape(levels: Levels) -> dict[float, NDArray[np.bool_]]:
+    """Which part groups may have a shape, for every shape."""
+    found: dict[float, NDArray[np.bool_]] = {}
+    for group, nodes in enumerate(levels.nodes):
+        for shape in np.unique(nodes.shape):
+            found.setdefault(float(shape), np.zeros(len(levels.nodes), dtype=np.bool_))[group] = True
+    return found
 
 
 class Own(Enum):
@@ -134,14 +153,21 @@ def _chart(cells: Cells, of: Ints, levels: Levels, record: tuple[checks.Floats, 
     pools, place = np.unique(cells.pool[of], return_inverse=True)
     failed = _by_pool(cells.failed[of], place, pools.size)
     left = _counted(failures[pools], failed, own)
-    mean, square = np.zeros(failed.shape[1]), np.zeros(failed.shape[1])
-    for weight, shape, a, b in zip(levels.weight, levels.shape, levels.a, levels.b, strict=True):
-        risk = _by_pool(cells.hazard[float(shape)][of], place, pools.size)
-        shaped, rate = a + left, b + _counted(whole[float(shape)][pools], risk, own)
-        own_mean = (shaped / rate * risk).sum(axis=0)
-        mean += weight * own_mean
-        square += weight * ((shaped / rate**2 * risk**2).sum(axis=0) + own_mean**2)
-    spread = np.sqrt(np.maximum(square - mean**2, 0.0))
+    group = levels.group[pools]
+    mean, spread = np.zeros(failed.shape[1]), np.zeros(failed.shape[1])
+    for number in np.unique(group):
+        rows, nodes = group == number, levels.nodes[number]
+        risk = {shape: _by_pool(cells.hazard[shape][of], place, pools.size)[rows] for shape in map(float, np.unique(nodes.shape))}
+        counted = {shape: _counted(whole[shape][pools[rows]], table, own) for shape, table in risk.items()}
+        of_group, square = np.zeros(failed.shape[1]), np.zeros(failed.shape[1])
+        for weight, shape, a, b in zip(nodes.weight, nodes.shape, nodes.a, nodes.b, strict=True):
+            shaped, rate = a + left[rows], b + counted[float(shape)]
+            own_mean = (shaped / rate * risk[float(shape)]).sum(axis=0)
+            of_group += weight * own_mean
+            square += weight * ((shaped / rate**2 * risk[float(shape)] ** 2).sum(axis=0) + own_mean**2)
+        mean += of_group
+        # What part groups have in common moves them together.
+        spread += np.sqrt(np.maximum(square - of_group**2, 0.0))
     total = float(mean.sum())
     return Chart(failed.sum(axis=0), mean, float(spread.sum()) / total if total > 0 else 0.0)
 

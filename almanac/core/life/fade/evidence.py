@@ -34,9 +34,16 @@ def log_evidence(packs: Packs, draws: Draws, around: Population | None, threshol
     best = -np.inf
     for population in draws.populations[:: max(len(draws.populations) // POPULATIONS, 1)]:
         there = population.log_there(packs.now, packs.dated, threshold, SEEN)
-        value = _units_integrated(packs, population, guesses, threshold, seed) - there + population.log_prior(around)
+        units = float(_units_integrated(packs, population, guesses, threshold, seed).sum())
+        value = units - there + population.log_prior(around)
         best = max(best, value)
     return best + _log_width(draws.populations)
+
+
+def log_units(packs: Packs, draws: Draws, threshold: float, seed: int) -> checks.Floats:
+    """(n,) log likelihood of each unit's readings under a curve, at the mean of its populations, what is the unit's own integrated out."""
+    middle = mean_of(draws.populations)
+    return _units_integrated(packs, middle, _guesses(packs, middle, draws), threshold, seed)
 
 
 def _log_width(populations: Sequence[Population]) -> float:
@@ -47,8 +54,8 @@ def _log_width(populations: Sequence[Population]) -> float:
     return float(0.5 * np.linalg.slogdet(2 * np.pi * spread)[1])
 
 
-def _units_integrated(packs: Packs, population: Population, guesses: list[_Guess], threshold: float, seed: int) -> float:
-    """Log likelihood of all units, what is each one's own integrated out over points that fill the space evenly, turned for each unit.
+def _units_integrated(packs: Packs, population: Population, guesses: list[_Guess], threshold: float, seed: int) -> checks.Floats:
+    """(n,) log likelihood of units, what is each one's own integrated out over points that fill the space evenly, turned for each unit.
 
     Cranley & Patterson (1976), SIAM Journal on Numerical Analysis 13.
     """
@@ -64,7 +71,7 @@ def _units_integrated(packs: Packs, population: Population, guesses: list[_Guess
     top = found.max(axis=0)
     some = np.isfinite(top)
     above = np.where(some, np.exp(found - np.where(some, top, 0.0)).mean(axis=0), 1.0)
-    return float(np.where(some, top + np.log(above), NOWHERE).sum())
+    return np.where(some, top + np.log(above), NOWHERE)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ import numpy as np
 
 from almanac.core import checks
 from almanac.core.life.fade.curves import CURVES
-from almanac.core.life.fade.evidence import log_evidence
+from almanac.core.life.fade.evidence import log_evidence, log_units
+from almanac.core.life.fade.own_line import own_lines
 from almanac.core.life.fade.packs import Packs
 from almanac.core.life.fade.population import Population, mean_of
 from almanac.core.life.fade.sampler import BURN, KEPT, Draws, Sampler
@@ -24,17 +25,20 @@ FEW_GROUPS = 4
 NEGLIGIBLE = 0.01
 DRAWS = 200
 DAYS_PER_YEAR = 365.25
+OF_ITS_OWN, LIKE_NONE = 0.05, 0.002
+"""Units that fade by another curve than most of their part group, and those that fade like none of it."""
+OWN = "own"
 
 
 @dataclass(frozen=True)
 class Learnt:
-    """What a part group's readings say. weight : of each curve · populations : draws of its parameters, none of one that weighs nothing"""
+    """What a part group's readings say. weight : of each curve · populations : draws of its parameters"""
 
     weight: Mapping[str, float]
     populations: Mapping[str, tuple[Population, ...]]
 
     def mean(self, curve: str) -> Population:
-        """Of a curve's parameters; raises KeyError for one that weighs nothing."""
+        """Of a curve's parameters."""
         return mean_of(self.populations[curve])
 
 
@@ -101,13 +105,36 @@ def follow(packs: Packs, learnt: Learnt, threshold: float, *, seed: int = 1) -> 
     ContractError : a threshold that is no share
     """
     wanted = checks.probability("threshold", threshold)
-    draws = {}
+    draws, told = {}, {}
     for curve, populations in learnt.populations.items():
         # Where nobody of unknown age was there to learn from, how long such units served before is as it is believed.
         under = populations if packs.dated.all() else tuple(one.of_any_age() for one in populations)
-        crosses = Sampler(packs, mean_of(under), wanted, seed=seed).follow(under)
-        draws[curve] = (crosses - packs.now) * DAYS_PER_YEAR
-    return Faded(_mixed(draws, learnt.weight, seed), learnt)
+        found = Sampler(packs, mean_of(under), wanted, seed=seed).follow(under)
+        draws[curve] = (found.crosses - packs.now) * DAYS_PER_YEAR
+        told[curve] = log_units(packs, found, wanted, seed)
+    first = mean_of(next(iter(learnt.populations.values())))
+    told[OWN], crosses = own_lines(packs, first.fall, first.scatter, wanted, draws=DRAWS, seed=seed)
+    draws[OWN] = (crosses - packs.now) * DAYS_PER_YEAR
+    return Faded(_mixed(draws, _by_unit(learnt.weight, told), seed), learnt)
+
+
+def _by_unit(weight: Mapping[str, float], told: Mapping[str, checks.Floats]) -> checks.Floats:
+    """(c, n) how much each curve weighs for each unit; its own line last.
+
+    A unit fades as its part group does, save one in twenty by another curve and one in five hundred by a line of its own; whether it is
+    one of those is for its own readings to say. Without that a pack that falls as no other of its group did would be taken for one with
+    bad luck in its readings.
+    """
+    ways = list(told)
+    value = np.array([told[way] for way in ways])
+    like = np.exp(value - value.max(axis=0))
+    found = np.zeros_like(like)
+    for place, way in enumerate(ways):
+        prior = np.array([[LIKE_NONE if other == OWN else OF_ITS_OWN / len(CURVES)] for other in ways])
+        prior[place] = 1.0 - OF_ITS_OWN
+        share = prior * like
+        found += weight.get(way, 0.0) * share / share.sum(axis=0)
+    return np.asarray(found / found.sum(axis=0))
 
 
 def _others(groups: Sequence[Packs], threshold: float, seed: int) -> list[dict[str, Population]]:
@@ -150,7 +177,7 @@ def _group(packs: Packs, threshold: float, around: dict[str, Population], seed: 
     found = {curve: _draws(some, curve, threshold, around.get(curve), seed) for curve in CURVES}
     weight = _weights({curve: log_evidence(some, own, around.get(curve), threshold, seed) for curve, own in found.items()})
     step = max(KEPT // KEPT_OF_CURVE, 1)
-    return Learnt(weight, {curve: tuple(own.populations[::step]) for curve, own in found.items() if weight[curve] > 0})
+    return Learnt(weight, {curve: tuple(own.populations[::step]) for curve, own in found.items()})
 
 
 def _weights(log_evidence: Mapping[str, float]) -> dict[str, float]:
@@ -161,15 +188,11 @@ def _weights(log_evidence: Mapping[str, float]) -> dict[str, float]:
     return {curve: value / sum(kept.values()) for curve, value in kept.items()}
 
 
-def _mixed(draws: Mapping[str, checks.Floats], weight: Mapping[str, float], seed: int) -> checks.Floats:
-    """(k, n) draws, so many of each curve as it weighs."""
+def _mixed(draws: Mapping[str, checks.Floats], weight: checks.Floats, seed: int) -> checks.Floats:
+    """(k, n) draws, of each unit so many of each curve as it weighs. weight : (c, n)"""
     chance = np.random.default_rng([seed, 11])
-    edges = np.cumsum([weight[curve] for curve in draws])
-    at = np.searchsorted(edges, (np.arange(DRAWS) + 0.5) / DRAWS * edges[-1])
-    wanted = np.bincount(at, minlength=len(draws))
-    return np.concatenate([own[_so_many(own.shape[0], int(many), chance)] for own, many in zip(draws.values(), wanted, strict=True)])
-
-
-def _so_many(there: int, wanted: int, chance: np.random.Generator) -> np.ndarray:
-    """Rows, each as often as another."""
-    return np.concatenate([np.empty(0, dtype=np.int64), *(chance.permutation(there) for _ in range(wanted // there + 1))])[:wanted]
+    reached = np.cumsum(weight, axis=0)
+    level = (chance.permutation(DRAWS) + 0.5) / DRAWS
+    at = (level[:, None, None] > reached[:-1]).sum(axis=1)
+    rows = [own[np.resize(chance.permutation(own.shape[0]), DRAWS)] for own in draws.values()]
+    return np.asarray(np.take_along_axis(np.array(rows), at[None], axis=0)[0])

@@ -17,10 +17,10 @@ from almanac.core.life.fade.packs import Packs
 from almanac.core.life.fade.population import START_SD, Population
 
 FOLLOWED = 0.04
-BURN, KEPT, THIN = 240, 80, 4
-UNIT_MOVES = 2
+BURN, KEPT, THIN = 200, 60, 3
+UNIT_MOVES = 1
 """Sweeps before anything is kept, draws kept, and sweeps from one to the next; in each, units move so many times."""
-SETTLE, SWEEPS = 60, 3
+SETTLE, SWEEPS = 120, 6
 """Sweeps of units alone before anything is kept, and from one population to the next."""
 WANTED = 0.3
 """Share of proposals that are taken, towards which their size is adapted."""
@@ -170,19 +170,20 @@ class Sampler:
         self.population, self.own, self.held, self.there, self.prior = tried, own, value, there, prior
         return True
 
-    def follow(self, populations: Sequence[Population]) -> checks.Floats:
-        """(k, n) the year each unit crosses, on its own clock, under one population after another."""
+    def follow(self, populations: Sequence[Population]) -> Draws:
+        """Units under one population after another, a draw of each."""
         for _ in range(SETTLE):
             self.sweep(adapt=True, populations=False)
-        rows: list[checks.Floats] = []
+        rows: list[tuple[checks.Floats, ...]] = []
         for population in populations:
             self.population, self.held = population, self._unit_value(self.own, population)
             for _ in range(SWEEPS):
                 self.sweep(adapt=False, populations=False)
-            crosses = self.own.paths(population).crossing(self.threshold)
+            own, crosses = self.own, self.own.paths(population).crossing(self.threshold)
             # A unit that found no curve under which it still serves keeps the day of the population before.
-            rows.append(np.where(np.isfinite(self.held), crosses, rows[-1] if rows else np.maximum(crosses, self.packs.now)))
-        return np.array(rows)
+            crosses = np.where(np.isfinite(self.held), crosses, rows[-1][-1] if rows else np.maximum(crosses, self.packs.now))
+            rows.append((own.start, own.log_fall, own.log_knee, own.before, crosses))
+        return Draws(list(populations), *(np.array(column) for column in zip(*rows, strict=True)))
 
     def run(self, *, burn: int = BURN, kept: int = KEPT) -> Draws:
         """Sweep and keep draws."""

@@ -5,7 +5,11 @@ import { SurvivalFigure } from "@/charts/SurvivalFigure";
 import { capital, figure, monthName, percent, perHundred, plural } from "@/lib/format";
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, kindColour } from "@/lib/words";
 import { FigureTable } from "@/ui/FigureTable";
+import { BesidePools } from "./BesidePools";
+import { Groups } from "./Groups";
 import type { KindRates } from "./rates.queries";
+
+const MOST_LINES = 3;
 
 export interface KindPlateProps {
   rates: KindRates;
@@ -61,8 +65,13 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
           served={rates.served}
           colour={colour}
           title={`Failure rate of ${name} by age, over the ages in service; the table holds the figures`}
+          others={rates.groups
+            .filter((group) => group.differs)
+            .slice(0, MOST_LINES)
+            .map((group) => ({ name: group.part, curve: group.curve }))}
         />
       </FigureTable>
+      <Groups rates={rates} />
       <FigureTable
         title="First failures of what is in service now, by quarter"
         aside="expected"
@@ -85,6 +94,7 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
           title={`Expected first failures of ${name} by quarter; the table holds the figures`}
         />
       </FigureTable>
+      <BesidePools rates={rates} />
     </article>
   );
 }
