@@ -9,7 +9,8 @@ from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
 from almanac.core.life.fade.curves import Paths
-from almanac.core.life.fade.forecast import fade
+from almanac.core.life.fade.forecast import fade, follow, learn
+from almanac.core.life.fade.own_line import own_lines
 from almanac.core.life.fade.packs import Packs, packs
 from almanac.core.life.fade.population import START_SD, Population
 
@@ -98,3 +99,41 @@ def test_nobody_can_be_told_from_nothing() -> None:
     made, _ = fleet(7, 5, scatter=0.01)
     with pytest.raises(ContractError, match="threshold"):
         fade([made], 1.2)
+
+
+def falling(falls: list[float], *, seed: int = 3, ago: float = 2.0) -> Packs:
+    """Packs that fall straight from new, read every quarter; the last one began to fall by 0.27 a year eight months ago."""
+    chance = np.random.default_rng(seed)
+    unit, year, share = [], [], []
+    for place, fall in enumerate(falls):
+        for at in np.arange(0.25, ago + 0.01, 0.25):
+            unit.append(place)
+            year.append(at)
+            share.append(1.0 - fall * at + 0.008 * chance.normal())
+    odd = len(falls)
+    for at, read in ((ago - 0.66, 0.889), (ago - 0.44, 0.822), (ago - 0.22, 0.769), (ago, 0.711)):
+        unit.append(odd)
+        year.append(at)
+        share.append(read)
+    return packs(unit, year, share, np.full(odd + 1, ago), np.ones(odd + 1, dtype=bool))
+
+
+def test_a_unit_that_fades_like_none_of_its_group_is_seen() -> None:
+    """What is learnt of the others promises it a year or more; its own readings say weeks, and they are believed."""
+    ago, falls = 3.7, list(np.random.default_rng(8).normal(0.045, 0.006, 30))
+    own = falling(falls, ago=ago)
+    learnt = learn([own.some(np.arange(30))], 0.7)[0]
+    found = follow(own, learnt, 0.7)
+    assert found.chance(180.0)[-1] > 0.9
+    others = follow(own.some(np.arange(30)), learnt, 0.7)
+    assert found.chance(365.0)[:-1] == pytest.approx(others.chance(365.0), abs=0.12)
+    assert found.chance(365.0)[:-1].mean() < 0.1
+
+
+def test_two_readings_make_no_line_of_their_own() -> None:
+    own = packs([0, 0, 1, 1, 1], [1.0, 1.5, 1.0, 1.25, 1.5], [0.9, 0.75, 0.9, 0.83, 0.76], [1.5, 1.5], [True, True])
+    told, crosses = own_lines(own, float(np.log(0.06)), float(np.log(0.01)), 0.7, draws=200, seed=1)
+    assert told[0] == -np.inf
+    assert np.isfinite(told[1])
+    assert (crosses[:, 1] > 1.5).all()
+    assert np.median(crosses[:, 1]) == pytest.approx(1.5 + 0.06 / 0.28, abs=0.05)

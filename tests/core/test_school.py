@@ -6,16 +6,18 @@ import numpy as np
 import pytest
 
 from almanac.core.errors import ContractError
+from almanac.core.forecast.kind_evidence import kind_evidence
+from almanac.core.forecast.part_groups import level_evidence, part_groups
 from almanac.core.life.hierarchy import LOG_SHAPE_MEDIAN, LOG_SHAPE_SD
 from almanac.core.life.kind_likelihood import KindLikelihood
 from almanac.core.life.nodes import LOG_SHAPE_MEDIAN as LOG_A_MEDIAN
 from almanac.core.life.nodes import LOG_SHAPE_SD as LOG_A_SD
 from almanac.core.life.school import averaged_school
-from almanac.core.life.tenures import age_counts
-from almanac.core.life.wear_nodes import averaged, level_nodes, wear_nodes, wear_out_weight
+from almanac.core.life.tenures import AgeCounts, age_counts
+from almanac.core.life.wear_nodes import averaged, level_nodes, wear_nodes
 
 
-def lives(shape: float, *, pools: int = 3, units: int = 60, seed: int = 1) -> KindLikelihood:
+def counts_of(shape: float, *, pools: int = 3, units: int = 60, seed: int = 1) -> list[AgeCounts]:
     """Parts that age together for four years, of which about a sixth fail."""
     chance = np.random.default_rng(seed)
     found = []
@@ -23,7 +25,18 @@ def lives(shape: float, *, pools: int = 3, units: int = 60, seed: int = 1) -> Ki
         scale = 4.0 / 0.18 ** (1 / shape) * np.exp(0.2 * chance.normal())
         life = scale * chance.weibull(shape, units)
         found.append(age_counts(np.zeros(units), np.minimum(life, 4.0), life < 4.0))
-    return KindLikelihood(found)
+    return found
+
+
+def lives(shape: float, *, pools: int = 3) -> KindLikelihood:
+    return KindLikelihood(counts_of(shape, pools=pools))
+
+
+def weight_of(counts: list[AgeCounts], kind: str) -> float:
+    """How much wear-out carries where all pools are of one part."""
+    evidence = kind_evidence(KindLikelihood(counts), counts, np.zeros(len(counts), dtype=np.int64))
+    found = part_groups(evidence, float(np.exp(LOG_SHAPE_MEDIAN[kind])))
+    return float(1 / (1 + np.exp(level_evidence(evidence) - found.log_evidence)))
 
 
 def on_a_grid(likelihood: KindLikelihood, kind: str) -> float:
@@ -46,14 +59,12 @@ def on_a_grid(likelihood: KindLikelihood, kind: str) -> float:
 
 @pytest.mark.parametrize(("shape", "kind"), [(1.0, "battery"), (1.7, "fan"), (3.0, "battery"), (0.6, "memory")])
 def test_weights_are_those_of_the_marginal_likelihoods(shape: float, kind: str) -> None:
-    likelihood = lives(shape)
-    found = wear_out_weight(wear_nodes(likelihood, kind), level_nodes(likelihood, kind))
-    assert found == pytest.approx(on_a_grid(likelihood, kind), abs=0.05)
+    counts = counts_of(shape, pools=1, units=180)
+    assert weight_of(counts, kind) == pytest.approx(on_a_grid(KindLikelihood(counts), kind), abs=0.05)
 
 
 def test_few_failures_decide_little_and_many_decide() -> None:
-    few, many = lives(3.0, units=8), lives(3.0, units=400)
-    weights = [wear_out_weight(wear_nodes(one, "fan"), level_nodes(one, "fan")) for one in (few, many)]
+    weights = [weight_of(counts_of(3.0, units=units), "fan") for units in (8, 400)]
     assert 0.2 < weights[0] < 0.95
     assert weights[1] > 0.999
 

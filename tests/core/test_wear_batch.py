@@ -9,10 +9,13 @@ from almanac.core.checks import Floats
 from almanac.core.demand import counts, wear_batch
 from almanac.core.demand.age_groups import age_groups
 from almanac.core.demand.crossings import crossings
+from almanac.core.demand.failure_rate import rate_of
+from almanac.core.demand.life_tables import LifeTables, life_tables
 from almanac.core.demand.wear_batch import draw_heads, time_lines
-from almanac.core.demand.wear_law import WearLaw
+from almanac.core.demand.wear_law import WearLaw, wear_law
 from almanac.core.demand.wear_out import WearOut, join
 from almanac.core.errors import ContractError
+from almanac.core.life.wear_nodes import PoolNodes
 from tests.core.test_wear_out import law_of, small_kind
 
 KIND = small_kind(500)
@@ -108,3 +111,57 @@ def test_a_row_that_needs_more_roots_does_not_hold_up_the_others() -> None:
     narrow, wide = counts.probabilities(gamma, 0.0, np.ones(1), np.zeros(2))
     assert narrow.sum() == pytest.approx(1.0, abs=1e-12)
     assert wide @ np.arange(wide.size) == pytest.approx(80.0, rel=1e-9)
+
+
+def groups_kind(weights: list[list[float]], horizon: int = 500) -> LifeTables:
+    """Two pools for each part group, of three shapes that weigh differently in each group."""
+    weight = np.repeat(np.array(weights), 2, axis=0).T
+    a, b = np.full(weight.shape, 2.6), np.repeat([[35.0], [130.0], [700.0]], weight.shape[1], axis=1)
+    behind = np.tile([[30.0, 0.0], [120.0, 0.0], [640.0, 0.0]], len(weights))
+    nodes = PoolNodes(weight, np.array([1.2, 2.2, 3.4]), a, b, behind)
+    return life_tables(nodes, np.tile([6.0, 0.0], len(weights)), oldest_years=8.0, horizon_days=horizon)
+
+
+def of_groups() -> list[WearLaw]:
+    """Laws of one kind whose parts have shapes of their own."""
+    weights = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.2, 0.3, 0.5], [0.0, 0.1, 0.9]]
+    kind = groups_kind(weights)
+    made = several()
+    return [
+        wear_law(law, WearOut(kind, law.wear.pools + 2 * group, law.wear.positions), near_days=law.near_days)
+        for group, law in enumerate(made)
+    ]
+
+
+def test_parts_with_shapes_of_their_own_are_drawn_together_as_alone() -> None:
+    together, alone = of_groups(), of_groups()
+    draw_time_lines(together)
+    for one, other in zip(together, alone, strict=True):
+        assert apart(one.pmf([0], [365])[0], other.pmf([0], [365])[0]) < 1e-4
+    only = [
+        wear_law(law, WearOut(groups_kind([[1.0, 0.0, 0.0]]), law.wear.pools - 2 * group, law.wear.positions), near_days=400)
+        for group, law in enumerate(together)
+    ]
+    assert apart(together[0].pmf([0], [365])[0], only[0].pmf([0], [365])[0]) < 1e-4
+    assert apart(together[3].pmf([0], [365])[0], only[3].pmf([0], [365])[0]) > 0.01  # its own shape, not the first part's
+
+
+def test_a_rate_over_parts_lies_between_theirs_and_is_doubted_together() -> None:
+    laws = of_groups()
+    whole, each = rate_of(laws), [rate_of([law]) for law in laws]
+    assert whole is not None
+    rates = [one.rate for one in each if one is not None]
+    years = [float(law.window_exposure(np.array([0]), np.array([365]))[0].sum()) for law in laws]
+    assert whole.rate == pytest.approx(np.average(rates, weights=years))
+    assert whole.low < whole.rate < whole.high
+    # Four parts alike in all that is in doubt but their own levels: shared nodes and nodes apart are as much in doubt.
+    alike = groups_kind([[0.2, 0.3, 0.5]] * 4)
+    same = [wear_law(law, WearOut(alike, law.wear.pools, law.wear.positions), near_days=0) for law in several()]
+    shared = rate_of(same)
+    nearly = groups_kind([[0.2, 0.3, 0.5], *[[0.2, 0.3001, 0.4999]] * 3])
+    other = rate_of(
+        [wear_law(law, WearOut(nearly, law.wear.pools + 2 * row, law.wear.positions), near_days=0) for row, law in enumerate(several())]
+    )
+    assert shared is not None
+    assert other is not None
+    assert (other.rate, other.low, other.high) == pytest.approx((shared.rate, shared.low, shared.high), rel=0.12)

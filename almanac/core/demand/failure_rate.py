@@ -144,4 +144,13 @@ def _mixed_quantile(weight: checks.Floats, shape: checks.Floats, rate: checks.Fl
     low, high = float(each.min()), float(each.max())
     if high - low <= 1e-12 * high:
         return high
-    return float(brentq(lambda x: float(weight @ gammainc(shape, rate * x)) - level, low, high, xtol=1e-12 * high, rtol=1e-10))
+
+    def above(x: float) -> float:
+        return float(weight @ gammainc(shape, rate * x)) - level
+
+    # Where one component carries all, its own quantile is the answer, and rounding may put it on either side.
+    if above(low) >= 0.0:
+        return low
+    if above(high) <= 0.0:
+        return high
+    return float(brentq(above, low, high, xtol=1e-12 * high, rtol=1e-10))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -61,6 +62,27 @@ def kind_evidence(likelihood: KindLikelihood, pools: Sequence[AgeCounts], group:
         believed=None
         if believed is None
         else lambda shape, mean: np.array([believed.at(*one)[0] for one in zip(shape, mean, strict=True)]),
+    )
+
+
+def of_groups(evidence: Evidence) -> Evidence:
+    """The same with the pools of each part group taken as one: how they lie apart says nothing of how their part ages.
+
+    Pools of one part have its level in common, high or low; were each taken for a draw of its own, so many alike would be put down to the
+    part's shape.
+    """
+    groups = evidence.log_age.size
+    belongs = (evidence.group == np.arange(groups)[:, None]).astype(np.float64)
+    each = np.exp(evidence.log_h[:, 0])
+    whole = belongs @ each
+    some = whole > LEAST
+    safe = np.where(some, whole, 1.0)
+    return replace(
+        evidence,
+        group=np.arange(groups),
+        failures=belongs @ evidence.failures,
+        log_h=np.where(some, np.log(safe), NOTHING)[:, None],
+        slope=np.where(some, belongs @ (each * evidence.slope[:, 0]) / safe, 0.0)[:, None],
     )
 
 

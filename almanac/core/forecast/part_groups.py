@@ -17,6 +17,7 @@ from scipy.special import logsumexp, ndtri
 from almanac.core import checks
 from almanac.core.errors import ContractError
 from almanac.core.forecast.evidence import SHAPES, Evidence
+from almanac.core.forecast.kind_evidence import of_groups
 from almanac.core.forecast.posterior import MOST_A, POINTS, Model, Posterior
 from almanac.core.life.wear_nodes import PLENTY
 
@@ -29,6 +30,8 @@ WIDTHS = (0.2, 0.4, 0.8, 1.4)
 MOST_OUTSIDE = 0.45
 """Weight of the outer shapes, at most: the smallest width that does with less is taken."""
 NARROWEST = 1e-4
+MUCH, STEPS_OF_MUCH, FURTHEST = 0.1, 4, 1.5
+"""Share of a kind's failures that moves what all its pools have in common, steps then taken, and how far one goes at most."""
 NINETY = float(ndtri(0.95))
 
 
@@ -80,11 +83,11 @@ class _Places:
 
 
 def part_groups(evidence: Evidence, shape_median: float) -> PartGroups:
-    """Fit the part groups of a kind.
+    """Fit the part groups of a kind: their shapes over parts taken whole, their levels over pools.
 
     Parameters
     ----------
-    evidence : with at least one failure, or something believed · shape_median : of the kind's stated prior
+    evidence : of pools, with at least one failure, or something believed · shape_median : of the kind's stated prior
 
     Returns
     -------
@@ -101,26 +104,22 @@ def part_groups(evidence: Evidence, shape_median: float) -> PartGroups:
     checks.positive("shape_median", shape_median)
     if evidence.total <= 0 and evidence.believed is None:
         raise ContractError("evidence: at least one failure was wanted")
-    posterior = Posterior(evidence, Model(shape_median, drifts=False))
+    posterior = Posterior(of_groups(evidence), Model(shape_median, drifts=False))
     places = _places(posterior)
     _, log_shape, share = posterior.integrated(places.place, POINTS)
-    log_mean, log_a, _ = posterior.parts(places.place)
-    shared = np.column_stack((log_mean, log_a))
-    anchor = _anchor(evidence, places.weight, log_shape, share)
-    found = [
-        _nodes(places.weight[:, None] * share[:, place], log_shape[:, place], shared, (evidence, anchor))
-        for place in range(posterior.groups)
-    ]
+    at = [_Shape.of(places.weight[:, None] * share[:, group], log_shape[:, group]) for group in range(posterior.groups)]
     mu, tau = _between(posterior, places.place)
-    at, weight = hermegauss(POINTS)
-    weight = weight / weight.sum()
-    unseen = _nodes(places.weight[:, None] * weight, mu[:, None] + tau[:, None] * at, shared, (evidence, anchor))
-    return PartGroups(tuple(found), unseen, float(places.weight @ tau), places.log_evidence)
+    points, own = hermegauss(POINTS)
+    unseen = _Shape.of(places.weight[:, None] * own / own.sum(), mu[:, None] + tau[:, None] * points)
+    anchor = at[int(posterior.evidence.failures.argmax())].mean
+    levels = _Levels.of(evidence, np.array([one.mean for one in at]))
+    found = [levels.nodes(group, one, anchor) for group, one in enumerate(at)]
+    return PartGroups(tuple(found), levels.nodes(None, unseen, anchor), float(places.weight @ tau), places.log_evidence)
 
 
 def level_evidence(evidence: Evidence) -> float:
-    """Log of the marginal likelihood of one constant rate over the same evidence."""
-    return _places(Posterior(evidence, Model(None, drifts=False))).log_evidence
+    """Log of the marginal likelihood of one constant rate over the same parts."""
+    return _places(Posterior(of_groups(evidence), Model(None, drifts=False))).log_evidence
 
 
 def _places(posterior: Posterior) -> _Places:
@@ -142,41 +141,69 @@ def _between(posterior: Posterior, place: checks.Floats) -> tuple[checks.Floats,
     return place[:, 0], np.exp(place[:, 1])
 
 
-def _anchor(evidence: Evidence, weight: checks.Floats, log_shape: checks.Floats, share: checks.Floats) -> float:
-    """The log shape of the group with most failures, from which steps are counted, so that it lies on one."""
-    group = int(np.bincount(evidence.group, evidence.failures, log_shape.shape[1]).argmax())
-    return float((weight[:, None] * share[:, group] * log_shape[:, group]).sum())
+@dataclass(frozen=True)
+class _Shape:
+    """Mean and variance of a log shape."""
+
+    mean: float
+    variance: float
+
+    @staticmethod
+    def of(weight: checks.Floats, log_shape: checks.Floats) -> _Shape:
+        share = weight / weight.sum()
+        mean = float((share * log_shape).sum())
+        return _Shape(mean, max(float((share * (log_shape - mean) ** 2).sum()), NARROWEST))
 
 
-def _nodes(weight: checks.Floats, log_shape: checks.Floats, shared: checks.Floats, held: tuple[Evidence, float]) -> GroupNodes:
-    """Nodes of one group. weight, log_shape : (n, q) · shared : (n, 2) log m and log a at the same places"""
-    evidence, anchor = held
-    weight = weight / weight.sum()
-    mean = float((weight * log_shape).sum())
-    variance = max(float((weight * (log_shape - mean) ** 2).sum()), NARROWEST)
-    three, of_three = _three(mean, variance, anchor)
-    by_place = weight.sum(axis=1)
-    centre = by_place @ shared
-    away = shared - centre
-    together = ((weight * (log_shape - mean)).sum(axis=1) @ away) / variance
-    left = (away * by_place[:, None]).T @ away - np.outer(together, together) * variance
-    root = np.linalg.cholesky(left + np.eye(2) * NARROWEST)
-    # Past many failures the pools' own records carry how far they lie apart.
-    counts = (OUTER, 1 if evidence.total > PLENTY else OUTER)
-    at = [hermegauss(count) for count in counts]
-    standard = np.array(np.meshgrid(*(points for points, _ in at), indexing="ij")).reshape(2, -1).T
-    own = np.multiply.outer(*(share / share.sum() for _, share in at)).ravel()
-    moved = (centre + np.outer(three - mean, together))[:, None] + standard @ root.T
-    a = np.exp(np.minimum(moved[..., 1], MOST_A)).ravel()
-    shape = np.repeat(np.exp(three), own.size)
-    return GroupNodes(
-        weight=np.multiply.outer(of_three, own).ravel(),
-        shape=shape,
-        a=a,
-        b=a / np.exp(moved[..., 0].ravel()) * evidence.unit**shape,
-        log_shape=mean,
-        spread=float(np.sqrt(variance)),
-    )
+@dataclass(frozen=True)
+class _Levels:
+    """log m and log a over the pools, shapes of the groups given: where they are most likely, and their covariance there."""
+
+    evidence: Evidence
+    log_shape: checks.Floats
+    centre: checks.Floats
+    covariance: checks.Floats
+
+    @staticmethod
+    def of(evidence: Evidence, log_shape: checks.Floats) -> _Levels:
+        posterior = Posterior(evidence, Model(None, drifts=False), log_shape)
+        best = posterior.best()
+        return _Levels(evidence, log_shape, best, posterior.curvature(best))
+
+    def nodes(self, group: int | None, shape: _Shape, anchor: float) -> GroupNodes:
+        """Nodes of one group, on each of three shapes the levels as they lie where it has that one; None : of a group without a pool."""
+        three, of_three = _three(shape.mean, shape.variance, anchor)
+        # Past many failures the pools' own records carry how far they lie apart.
+        counts = (OUTER, 1 if self.evidence.total > PLENTY else OUTER)
+        at = [hermegauss(count) for count in counts]
+        standard = np.array(np.meshgrid(*(points for points, _ in at), indexing="ij")).reshape(2, -1).T
+        own = np.multiply.outer(*(share / share.sum() for _, share in at)).ravel()
+        around = standard @ np.linalg.cholesky(self.covariance).T
+        moved = np.array([self._given(group, float(one)) + around for one in three])
+        a = np.exp(np.minimum(moved[..., 1], MOST_A)).ravel()
+        beta = np.repeat(np.exp(three), own.size)
+        return GroupNodes(
+            weight=np.multiply.outer(of_three, own).ravel(),
+            shape=beta,
+            a=a,
+            b=a / np.exp(moved[..., 0].ravel()) * self.evidence.unit**beta,
+            log_shape=shape.mean,
+            spread=float(np.sqrt(shape.variance)),
+        )
+
+    def _given(self, group: int | None, log_shape: float) -> checks.Floats:
+        """(2,) where the levels are most likely once a group has a shape, by Newton's steps; more for one that carries much of the kind."""
+        if group is None:
+            return self.centre
+        others = self.log_shape.copy()
+        others[group] = log_shape
+        posterior = Posterior(self.evidence, Model(None, drifts=False), others)
+        carries = float(self.evidence.failures[self.evidence.group == group].sum()) / max(self.evidence.total, 1e-9)
+        place, covariance = self.centre, self.covariance
+        for _ in range(STEPS_OF_MUCH if carries > MUCH else 1):
+            place = place - np.clip(covariance @ posterior.slope(place)[1], -FURTHEST, FURTHEST)
+            covariance = posterior.curvature(place) if carries > MUCH else covariance
+        return place
 
 
 def _three(mean: float, variance: float, anchor: float) -> tuple[checks.Floats, checks.Floats]:

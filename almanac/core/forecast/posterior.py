@@ -63,11 +63,12 @@ class Drawn:
 
 
 class Posterior:
-    """The unnormalised posterior of one model, for many places at once."""
+    """The unnormalised posterior of one model, for many places at once. log_shape : (g,) where the model has no shapes, 0 by default"""
 
-    def __init__(self, evidence: Evidence, model: Model) -> None:
+    def __init__(self, evidence: Evidence, model: Model, log_shape: checks.Floats | None = None) -> None:
         self.evidence, self.model = evidence, model
         self.groups = int(evidence.group.max(initial=0)) + 1
+        self.log_shape = np.zeros(self.groups) if log_shape is None else log_shape
         self._belongs = (evidence.group[:, None] == np.arange(self.groups)).astype(np.float64)
 
     def parts(self, place: checks.Floats) -> tuple[checks.Floats, checks.Floats, checks.Floats]:
@@ -85,12 +86,11 @@ class Posterior:
         own = self.parts(place)
         prior = self._prior(place, own[1], own[2])
         if self.evidence.believed is not None:
-            level = place[:, 0] if self.model.shape_median is not None else np.zeros(place.shape[0])
+            level = place[:, 0] if self.model.shape_median is not None else np.full(place.shape[0], self.log_shape.mean())
             prior = prior + self.evidence.believed(level, own[0])
         if self.model.shapes(self.groups) < 2:
-            log_shape = np.repeat(
-                place[:, :1] if self.model.shape_median is not None else np.zeros((place.shape[0], 1)), self.groups, axis=1
-            )
+            free = self.model.shape_median is not None
+            log_shape = np.repeat(place[:, :1], self.groups, axis=1) if free else np.tile(self.log_shape, (place.shape[0], 1))
             value = self._of_groups(log_shape, own).sum(axis=1) + own[2] * self.evidence.drift
             return value + prior, log_shape[:, :, None], np.ones((*log_shape.shape, 1))
         mu, tau = place[:, :1], np.exp(place[:, 1:2])
@@ -142,7 +142,10 @@ class Posterior:
     def start(self) -> checks.Floats:
         """A place to search from."""
         log_shape = 0.0 if self.model.shape_median is None else float(np.log(self.model.shape_median))
-        whole = self.evidence.hazard(np.full((1, self.evidence.failures.size), log_shape), np.zeros(1)).sum()
+        of_pools = (
+            self.log_shape[self.evidence.group] if self.model.shape_median is None else np.full(self.evidence.failures.size, log_shape)
+        )
+        whole = self.evidence.hazard(of_pools[None], np.zeros(1)).sum()
         # Where nothing was at risk yet, what is believed is all there is, and a search from anywhere finds it.
         level = float(np.log(max(self.evidence.total, 0.5) / whole)) if whole > NOTHING_GATHERED else 0.0
         shapes = [] if self.model.shape_median is None else [log_shape] if self.groups == 1 else [log_shape, -1.5]

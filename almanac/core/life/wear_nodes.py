@@ -7,7 +7,6 @@ from functools import reduce
 
 import numpy as np
 from numpy.polynomial.hermite_e import hermegauss
-from scipy.special import expit
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
@@ -114,11 +113,6 @@ def level_nodes(likelihood: KindLikelihood, kind: str) -> WearNodes:
     penalty = kind_penalty(kind)
     level = Penalty((0.0, float(penalty.median[2])), (np.inf, LOG_A_SD))
     return _nodes(likelihood, level, most_likely(likelihood, level, shape=1.0), (1, MEANS, SPREADS))
-
-
-def wear_out_weight(wear: WearNodes, level: WearNodes) -> float:
-    """How much the wear-out school carries beside the constant one, prior odds one to one (Kass & Raftery 1995)."""
-    return float(expit(wear.log_evidence - level.log_evidence))
 
 
 def averaged(wear: WearNodes, level: WearNodes, weight: float) -> WearNodes:

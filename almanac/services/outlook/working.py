@@ -152,13 +152,10 @@ def _kind_rows(worked: Worked) -> list[WorkingRow]:
     followed = [] if law is None else _followed_rows(law.law)
     if law is None or fit is None or fit.nodes is None or not isinstance(law.law, WearLaw) or not _by_age(worked):
         return [WorkingRow("The kind's mean rate, per 100 units a year", per_hundred(_kind_mean(worked)), _shape_note(worked)), *followed]
-    wear = law.law.wear
-    weight, own = wear.node_weight, fit.group_of(law.pools[0].part_id)
+    nodes, own = law.law.nodes, fit.group_of(law.pools[0].part_id)
     assert own is not None
-    level = float(law.law.nodes.weight @ (law.law.nodes.shape / law.law.nodes.rate))
-    gathered = float(weight @ wear.hazard_of_pools().sum(axis=1))
-    low, high = own.interval
-    spread = f"{low:.2f} to {high:.2f}, 90% credible: its own failures, leaning on those of its kind"
+    level, gathered = (float(nodes.weight @ one) for one in (nodes.shape / nodes.rate, law.law.wear.hazard_of_pools().sum(axis=1)))
+    spread = "{:.2f} to {:.2f}, 90% credible: its own failures, leaning on those of its kind".format(*own.interval)
     return [
         WorkingRow("Shape of the part's lives, β", figure(own.middle, 2), spread),
         WorkingRow("Mean level of its pools, m", figure(level, 4), "failures per unit and (year of age)^β"),
