@@ -138,6 +138,9 @@ def test_parts_with_shapes_of_their_own_are_drawn_together_as_alone() -> None:
     draw_time_lines(together)
     for one, other in zip(together, alone, strict=True):
         assert apart(one.pmf([0], [365])[0], other.pmf([0], [365])[0]) < 1e-4
+    for one in together:
+        pmf = one.pmf([0], [365])[0]
+        assert pmf @ np.arange(pmf.size) == pytest.approx(one.mean_parts([365])[0], rel=0.01)
     only = [
         wear_law(law, WearOut(groups_kind([[1.0, 0.0, 0.0]]), law.wear.pools - 2 * group, law.wear.positions), near_days=400)
         for group, law in enumerate(together)
