@@ -22,6 +22,7 @@ from almanac.bench.promise import measure_promise
 from almanac.bench.shelves import measure_shelves
 from almanac.bench.stores import measure_stores
 from almanac.bench.truths import measure_truths
+from almanac.bench.wear import measure_wear
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import load_demo, open_database
 
@@ -44,6 +45,9 @@ from almanac.launch.databases import load_demo, open_database
     "--night", type=click.IntRange(100, 100_000), help="Only look through the register, and have so many machines report (with --assets)."
 )
 @click.option("--promise", is_flag=True, help="Only play reorder points over a large grid, and see whether they keep their promise.")
+@click.option(
+    "--wear", is_flag=True, help="Only follow 20,000 packs, give parts shapes of their own, and hold 2,000 charts against ten years."
+)
 @click.option("--shelves", is_flag=True, help="Only work out, play and weigh 500 parts at six places, and at thirty.")
 def main(
     assets: int | None,
@@ -53,17 +57,16 @@ def main(
     moves: int | None,
     night: int | None,
     promise: bool,
+    wear: bool,
     shelves: bool,
 ) -> None:
     """Print how fast Parts Almanac is on this machine. Nothing is asserted."""
     if night:
         measure_night(assets or 100_000, night)
         return
-    if promise:
-        measure_promise()
-        return
-    if shelves:
-        measure_shelves()
+    alone = [measure for wanted, measure in ((promise, measure_promise), (wear, measure_wear), (shelves, measure_shelves)) if wanted]
+    if alone:
+        alone[0]()
         return
     if truths:
         measure_truths(truths)

@@ -69,7 +69,7 @@ export function BesidePools({ rates }: { rates: KindRates }) {
       </table>
       {live.length > SHOWN && (
         <p className="mt-2">
-          <Button onClick={() => setAll(!all)}>{all ? "Show fewer" : `Show all ${live.length}`}</Button>
+          <Button onClick={() => setAll(!all)}>{all ? "Show fewer" : `Show all ${live.length} pools`}</Button>
         </p>
       )}
     </section>
