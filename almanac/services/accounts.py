@@ -131,6 +131,26 @@ def password_matches(password_hash: str, password: str) -> bool:
         return False
 
 
+def change_password(session: Session, user: User, current: str, new: str, *, address: str, now: datetime) -> bool:
+    """Give a user another password; False where the present one is wrong, which is counted and to be committed.
+
+    Raises
+    ------
+    Refused : a new password that is too short, or the same · TooManyAttempts : this try comes too soon after the last failures
+    """
+    if len(new) < SHORTEST_PASSWORD:
+        raise Refused(Fault("new", f"a password of at least {SHORTEST_PASSWORD} characters was wanted"))
+    if current == new:
+        raise Refused(Fault("new", "that is the present one: choose another"))
+    counter = f"password {user.login}"
+    if not checked_try(session, counter, address=address, now=now, matches=lambda: password_matches(user.password_hash, current)):
+        return False
+    session.execute(delete(SignInAttempt).where(SignInAttempt.counter == counter))
+    user.password_hash = HASHER.hash(new)
+    session.flush()
+    return True
+
+
 def create_user(session: Session, *, login: str, name: str, role: Role, password: str) -> User:
     """Add a user.
 

@@ -11,7 +11,7 @@ from flask import Request, Response, current_app
 from flask_login import LoginManager, UserMixin, current_user
 from sqlalchemy.orm import Session
 
-from almanac.services.sessions import user_of_token
+from almanac.services.sessions import note_seen, user_and_seen
 from almanac.services.tokens import note_use, user_of_key
 from almanac.store.models import Role, Scope, User
 from almanac.web.database import session
@@ -41,8 +41,16 @@ def login_manager() -> LoginManager:
 
     @manager.user_loader  # type: ignore[untyped-decorator]
     def _load(token: str) -> SignedIn | None:
-        user = user_of_token(session(), token, now=datetime.now(UTC))
-        return SignedIn(user, token) if user else None
+        now = datetime.now(UTC)
+        found = user_and_seen(session(), token, now=now)
+        if found is None:
+            return None
+        user, due = found
+        if due:
+            with Session(current_app.extensions["engine"]) as own:
+                note_seen(own, token, now=now)
+                own.commit()
+        return SignedIn(user, token)
 
     @manager.request_loader  # type: ignore[untyped-decorator]
     def _key(asked: Request) -> SignedIn | None:

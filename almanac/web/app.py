@@ -15,6 +15,7 @@ from almanac.web import access, border, database, problems, requests
 from almanac.web.api import SPEC
 from almanac.web.kept import build_of
 from almanac.web.views import (
+    account,
     agenda,
     alarms,
     approvals,
@@ -122,6 +123,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         inbox,
         reports,
         tokens,
+        account,
         agenda,
         alarms,
         store_files,

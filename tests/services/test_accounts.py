@@ -10,9 +10,30 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.services import accounts
-from almanac.services.accounts import BY_ADDRESS, BY_COUNTER, Slowing, TooManyAttempts, create_user, password_matches, sign_in
-from almanac.services.errors import Refused
-from almanac.services.sessions import LONGEST, end_web_session, open_web_session, user_of_token
+from almanac.services.accounts import (
+    BY_ADDRESS,
+    BY_COUNTER,
+    Slowing,
+    TooManyAttempts,
+    change_password,
+    create_user,
+    password_matches,
+    sign_in,
+)
+from almanac.services.errors import NotFound, Refused
+from almanac.services.sessions import (
+    IDLE,
+    LONGEST,
+    SEEN_EVERY,
+    end_other_sign_ins,
+    end_sign_in,
+    end_web_session,
+    note_seen,
+    open_web_session,
+    read_sign_ins,
+    user_and_seen,
+    user_of_token,
+)
 from almanac.store.models import Role
 
 NOW = datetime(2026, 11, 1, 12, tzinfo=UTC)
@@ -131,3 +152,59 @@ def test_a_session_ends_by_signing_out_and_by_time(empty_session: Session) -> No
     assert user_of_token(empty_session, other, now=NOW) is user
     assert user_of_token(empty_session, other, now=NOW + LONGEST) is None
     assert user_of_token(empty_session, "no token", now=NOW) is None
+
+
+def test_a_sign_in_that_nobody_uses_ends_and_one_in_use_goes_on(empty_session: Session) -> None:
+    user = create_user(empty_session, login="harbour", name="H. Arbour", role=Role.READER, password=GOOD)
+    used, left = (open_web_session(empty_session, user, now=NOW) for _ in range(2))
+    assert user_and_seen(empty_session, used, now=NOW + SEEN_EVERY / 2) == (user, False)
+    assert user_and_seen(empty_session, used, now=NOW + SEEN_EVERY * 2) == (user, True)
+    later = NOW + IDLE - timedelta(hours=1)
+    note_seen(empty_session, used, now=later)
+    assert user_and_seen(empty_session, used, now=later + SEEN_EVERY / 2) == (user, False)
+    assert user_of_token(empty_session, left, now=NOW + IDLE) is None
+    assert user_of_token(empty_session, used, now=NOW + IDLE) is user
+    assert user_of_token(empty_session, used, now=later + IDLE) is None
+    assert [row.own for row in read_sign_ins(empty_session, user.id, used, now=NOW + IDLE)] == [True]
+
+
+def test_own_sign_ins_are_listed_and_ended_and_nobody_elses(empty_session: Session) -> None:
+    user, other = (create_user(empty_session, login=login, name="N.", role=Role.READER, password=GOOD) for login in ("harbour", "beacon"))
+    here = open_web_session(empty_session, user, now=NOW, device="Here")
+    there = open_web_session(empty_session, user, now=NOW + timedelta(minutes=1), device="There" * 100)
+    foreign = open_web_session(empty_session, other, now=NOW)
+    rows = read_sign_ins(empty_session, user.id, here, now=NOW)
+    assert [(row.device[:5], len(row.device), row.own) for row in rows] == [("There", 300, False), ("Here", 4, True)]
+    (theirs,) = read_sign_ins(empty_session, other.id, foreign, now=NOW)
+    with pytest.raises(NotFound):
+        end_sign_in(empty_session, user.id, theirs.id, now=NOW)
+    end_sign_in(empty_session, user.id, rows[0].id, now=NOW)
+    assert user_of_token(empty_session, there, now=NOW) is None
+    with pytest.raises(NotFound):
+        end_sign_in(empty_session, user.id, rows[0].id, now=NOW)
+    again = open_web_session(empty_session, user, now=NOW)
+    assert end_other_sign_ins(empty_session, user.id, here, now=NOW) == 1
+    assert user_of_token(empty_session, again, now=NOW) is None
+    assert user_of_token(empty_session, here, now=NOW) is user
+    assert user_of_token(empty_session, foreign, now=NOW) is other
+
+
+def test_a_password_is_changed_by_who_knows_it(empty_session: Session) -> None:
+    user = create_user(empty_session, login="harbour", name="H. Arbour", role=Role.READER, password=GOOD)
+
+    def change(current: str, new: str, at: datetime = NOW) -> bool:
+        return change_password(empty_session, user, current, new, address="127.0.0.1", now=at)
+
+    for new in ("short", GOOD):
+        with pytest.raises(Refused) as caught:
+            change(GOOD, new)
+        assert [fault.field for fault in caught.value.faults] == ["new"]
+    assert not change("a guess at it all", "another long one")
+    assert attempt(empty_session, "harbour", GOOD)
+    assert change(GOOD, "another long one")
+    assert not attempt(empty_session, "harbour", GOOD)
+    assert attempt(empty_session, "harbour", "another long one")
+    for _ in range(BY_COUNTER.free):
+        change("a guess at it all", "yet another long one")
+    with pytest.raises(TooManyAttempts):
+        change("another long one", "yet another long one")

@@ -49,7 +49,10 @@ class SignInAttempt(Base):
 
 
 class WebSession(Base):
-    """A sign-in on one browser until it is ended; the cookie's token is kept as a hash only."""
+    """A sign-in on one browser until it is ended; the cookie's token is kept as a hash only. device : what the browser calls itself
+
+    seen_at : about when it was used last, None where it was used only once or before this was kept
+    """
 
     __tablename__ = "web_session"
     __table_args__ = (Index("ix_web_session_user_id", "user_id"),)
@@ -58,6 +61,8 @@ class WebSession(Base):
     user_id: Mapped[int] = mapped_column(ForeignKey("user.id"))
     began_at: Mapped[Moment]
     ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+    device: Mapped[str] = mapped_column(default="")
+    seen_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
 class RequestKey(Base):

@@ -61,7 +61,7 @@ def open_session(json: SignIn) -> Response:
 
 def _signed_in(user: User, now: datetime) -> Response:
     _end_current(now)
-    login_user(SignedIn(user, open_web_session(session(), user, now=now)))
+    login_user(SignedIn(user, open_web_session(session(), user, now=now, device=request.headers.get("User-Agent", ""))))
     reply = Response(_state().model_dump_json(), mimetype="application/json")
     remember_device(reply, user.login)
     return reply

@@ -87,6 +87,9 @@ function UserMenu({ session, onKeys }: { session: Session; onKeys: () => void })
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/import")}>
             Import own data
           </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/account")}>
+            Your account
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={switchLamp}>
             {lamp ? "Paper (light)" : "Lamp (dark)"}
           </DropdownMenu.Item>

@@ -38,6 +38,7 @@ const MachinePage = lazy(() => import("@/features/fleet/MachinePage"));
 const FirstDayPage = lazy(() => import("@/features/company/FirstDayPage"));
 const TourPage = lazy(() => import("@/features/company/TourPage"));
 const GlossaryPage = lazy(() => import("@/features/company/GlossaryPage"));
+const AccountPage = lazy(() => import("@/features/session/AccountPage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
 const ListPage = lazy(() => import("@/features/imports/ListPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
@@ -274,6 +275,14 @@ const router = createBrowserRouter([
         element: (
           <Later>
             <GlossaryPage />
+          </Later>
+        ),
+      },
+      {
+        path: "account",
+        element: (
+          <Later>
+            <AccountPage />
           </Later>
         ),
       },

@@ -1,0 +1,155 @@
+import { useForm } from "react-hook-form";
+import { isProblem } from "@/api/client";
+import { moment, plural } from "@/lib/format";
+import { Button } from "@/ui/Button";
+import { FailedToRead } from "@/ui/FailedToRead";
+import { TextField } from "@/ui/Field";
+import { Waiting } from "@/ui/Notice";
+import { type SignIn, useChangePassword, useEndOthers, useEndSignIn, useSignIns } from "./account.queries";
+import { browserName } from "./browser";
+
+/** A user's own account: another password, and where they are signed in. */
+export default function AccountPage() {
+  return (
+    <div className="min-h-0 flex-1 overflow-auto p-4">
+      <h1 className="text-[1.75rem]">Your account</h1>
+      <SignIns />
+      <Password />
+    </div>
+  );
+}
+
+function SignIns() {
+  const found = useSignIns();
+  const others = useEndOthers();
+  if (found.isError) return <FailedToRead title="Not to be seen" query={found} />;
+  if (!found.data) return <Waiting what="Looking where you are signed in" />;
+  const elsewhere = found.data.filter((one) => !one.own).length;
+  return (
+    <section className="mt-2 max-w-[760px]" aria-labelledby="sign-ins">
+      <h2 id="sign-ins" className="text-[1.3rem]">
+        Where you are signed in
+      </h2>
+      <p className="text-soft">
+        {elsewhere === 0 ? "Only here." : `Here, and on ${plural(elsewhere, "other browser")}.`} A sign-in ends after a
+        week in which nobody uses it, and after thirty days.
+      </p>
+      <table className="mt-1 w-full">
+        <thead>
+          <tr className="border-b border-ink">
+            {["Browser", "Since", "Last used", ""].map((name) => (
+              <th key={name} scope="col" className="py-1 pr-3">
+                {name || <span className="sr-only">Act</span>}
+              </th>
+            ))}
+          </tr>
+        </thead>
+        <tbody>
+          {found.data.map((one) => (
+            <Row key={one.id} signIn={one} />
+          ))}
+        </tbody>
+      </table>
+      {elsewhere > 0 && (
+        <p className="mt-2">
+          <Button disabled={others.isPending} onClick={() => others.mutate()}>
+            Sign out everywhere else
+          </Button>
+        </p>
+      )}
+    </section>
+  );
+}
+
+function Row({ signIn }: { signIn: SignIn }) {
+  const end = useEndSignIn();
+  return (
+    <tr className="border-b border-dotted border-rule">
+      <th scope="row" className="py-1 pr-3 font-normal" title={signIn.device}>
+        {browserName(signIn.device) || "it did not say"}
+        {signIn.own && <strong className="ml-2">this one</strong>}
+      </th>
+      <td className="pr-3">{moment(signIn.began_at)}</td>
+      <td className="pr-3">{moment(signIn.seen_at)}</td>
+      <td className="text-right">
+        {!signIn.own && (
+          <Button
+            look="quiet"
+            aria-label={`Sign out on ${browserName(signIn.device)}, since ${moment(signIn.began_at)}`}
+            disabled={end.isPending}
+            onClick={() => end.mutate(signIn.id)}
+          >
+            Sign out
+          </Button>
+        )}
+      </td>
+    </tr>
+  );
+}
+
+interface Fields {
+  current: string;
+  new: string;
+  again: string;
+}
+
+function Password() {
+  const { register, handleSubmit, reset, setError, formState } = useForm<Fields>({
+    defaultValues: { current: "", new: "", again: "" },
+  });
+  const change = useChangePassword();
+  const problem = isProblem(change.error) ? change.error : null;
+  const send = (values: Fields): void => {
+    if (values.new !== values.again) {
+      setError("again", { message: "the two differ: type the new one again" });
+      return;
+    }
+    change.mutate({ current: values.current, new: values.new }, { onSuccess: () => reset() });
+  };
+  return (
+    <section className="mt-6 max-w-[420px]" aria-labelledby="password">
+      <h2 id="password" className="text-[1.3rem]">
+        Another password
+      </h2>
+      <form className="mt-2 grid gap-3" onSubmit={handleSubmit(send)} noValidate>
+        <TextField
+          label="Present password"
+          type="password"
+          autoComplete="current-password"
+          fault={problem?.at("current")}
+          {...register("current")}
+        />
+        <TextField
+          label="New password"
+          type="password"
+          hint="Twelve characters or more."
+          autoComplete="new-password"
+          fault={problem?.at("new")}
+          {...register("new")}
+        />
+        <TextField
+          label="New password again"
+          type="password"
+          autoComplete="new-password"
+          fault={formState.errors.again?.message}
+          {...register("again")}
+        />
+        {problem && problem.faults.length === 0 && (
+          <p role="alert" className="font-semibold text-short">
+            {problem.detail}
+          </p>
+        )}
+        <p>
+          <Button type="submit" look="main" disabled={change.isPending}>
+            {change.isPending ? "Changing…" : "Change it"}
+          </Button>
+        </p>
+        {change.isSuccess && (
+          <p role="status">
+            Changed. {change.data.ended > 0 && `You are signed out on ${plural(change.data.ended, "other browser")}.`}
+          </p>
+        )}
+      </form>
+    </section>
+  );
+}
