@@ -71,7 +71,7 @@ def _exceptions(page: Page) -> None:
 
 
 def _rates(page: Page) -> None:
-    page.get_by_text("They wear out").wait_for()
+    page.get_by_text("They wear out: shape").wait_for()
 
 
 def _alarm(page: Page) -> None:
