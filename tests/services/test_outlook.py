@@ -201,7 +201,7 @@ def test_a_purchase_of_a_model_nobody_has_yet_comes_with_the_first_part_listed(s
                 VALUES ('purchase', :m, 1, 'office_hours', '2026-12-01', 200, '')"""),
         {"m": model},
     )
-    assert line_of(session, PART).year.total > before + 5
+    assert line_of(session, PART).year.total > before + 4
 
 
 def test_two_way_equivalents_share_one_line(session: Session) -> None:
