@@ -2,6 +2,9 @@ import { Link } from "react-router";
 import { counted, figure, plural } from "@/lib/format";
 import type { KindRates } from "./rates.queries";
 
+/** Lines of parts that differ, beside that of their kind: more could not be told apart. */
+export const MOST_LINES = 3;
+
 /** The shape each part's own failures pay for; parts that fail in another way than their kind first. */
 export function Groups({ rates }: { rates: KindRates }) {
   if (rates.groups.length < 2) return null;
@@ -15,7 +18,7 @@ export function Groups({ rates }: { rates: KindRates }) {
       <p className="text-[0.93rem] text-soft">
         {apart === 0
           ? "No part is known to fail in another way than its kind."
-          : `${plural(apart, "part")} ${apart === 1 ? "fails" : "fail"} in another way than ${apart === 1 ? "its" : "their"} kind: dashed above.`}{" "}
+          : `${plural(apart, "part")} ${apart === 1 ? "fails" : "fail"} in another way than ${apart === 1 ? "its" : "their"} kind: ${apart > MOST_LINES ? `the ${MOST_LINES} with most failures are ` : ""}dashed above.`}{" "}
         Below 1 parts die early, above 1 they wear out. Each leans on its kind as far as its own failures leave it in
         doubt.
       </p>

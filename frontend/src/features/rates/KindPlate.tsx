@@ -6,10 +6,8 @@ import { capital, figure, monthName, percent, perHundred, plural } from "@/lib/f
 import { AIR_NAMES, DUTY_NAMES, KIND_NAMES, kindColour } from "@/lib/words";
 import { FigureTable } from "@/ui/FigureTable";
 import { BesidePools } from "./BesidePools";
-import { Groups } from "./Groups";
+import { Groups, MOST_LINES } from "./Groups";
 import type { KindRates } from "./rates.queries";
-
-const MOST_LINES = 3;
 
 export interface KindPlateProps {
   rates: KindRates;
