@@ -61,7 +61,7 @@ def test_a_sum_is_chosen_by_the_keyboard_and_its_aims_are_used_and_given_back(si
 def test_a_part_is_bought_when_needed_where_a_lead_says_why(sign_in: SignIn, axe: Axe) -> None:
     page = sign_in("quay", "/outlook/OF-P15-S")
     decided = page.get_by_role("region", name="Decisions")
-    expect(decided).to_contain_text("Last buy: 11 more parts", timeout=SLOW)
+    expect(decided).to_contain_text("Last buy: 12 more parts", timeout=SLOW)
     expect(decided).to_contain_text("It is worth keeping.")
     decided.get_by_role("button", name="change").click()
     page.get_by_label("Gullskerry").check()
