@@ -10,8 +10,8 @@ import click
 
 from almanac.bench.measure import show
 from almanac.core.parts.lineup import Need, choose_line_up
-from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.route import plan_route
+from almanac.core.teardown.written import teardown_of
 
 TOOLS = ("PH0", "PH1", "T5", None)
 

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 from almanac.calculator.inputs import InputFaults, read_bytes
 from almanac.core.errors import NoEstimate
-from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.inheritance import whole_page
 from almanac.core.parts.labels.read import read_label
-from almanac.core.teardown.operations import Operation, Teardown, teardown_of
+from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.route import Route, plan_route, saved_minutes
+from almanac.core.teardown.written import teardown_of
 from almanac.exchange.pages.read import PageFile, read_page
 
 
@@ -26,18 +27,20 @@ def file_name(model: str) -> str:
     return "-".join(model.lower().split()) + ".yaml"
 
 
-def read_page_at(path: str) -> tuple[PageFile, dict[str, Any] | None]:
+def read_page_at(path: str) -> tuple[PageFile, Mapping[str, Any] | None]:
     """A page file and the whole page, the sibling's taken from the same folder; None where the file does not follow the format."""
     found = read_page(read_bytes(path))
-    if found.page is None or not found.page.get("inherits"):
-        return found, found.page
+    if found.page is None:
+        return found, None
+    if not found.page.get("inherits"):
+        return found, whole_page(found.page)
     beside = Path(path).parent / file_name(found.page["inherits"])
     if path == "-" or not beside.is_file():
         return found, None
     _, sibling = read_page_at(str(beside))
     if sibling is None:
         return found, None
-    return read_page(read_bytes(path), sibling), inherit(found.page, sibling)
+    return read_page(read_bytes(path), sibling), whole_page(found.page, sibling)
 
 
 def check(path: str) -> tuple[list[str], bool]:
@@ -88,13 +91,13 @@ def route(path: str, targets: Sequence[str], options: Sequence[str] = (), direct
     if unknown:
         raise InputFaults([f"--to {name}: no such position; one of {', '.join(teardown.places)}" for name in unknown])
     try:
-        planned = plan_route(teardown, targets, direct=targets if direct else ())
+        planned = plan_route(teardown, targets, direct=targets if direct else (), as_far=True)
     except NoEstimate as reason:
         raise InputFaults([f"{path}: {reason}"]) from reason
     return _answer(planned, teardown)
 
 
-def _options(page: dict[str, Any], given: Sequence[str]) -> dict[str, str]:
+def _options(page: Mapping[str, Any], given: Sequence[str]) -> dict[str, str]:
     found, faults = {}, []
     for item in given:
         name, _, value = item.partition("=")
@@ -117,9 +120,17 @@ def _answer(planned: Route, teardown: Teardown) -> dict[str, Any]:
         "consumables": list(planned.kit.consumables),
         "spares": list(planned.kit.spares),
         "fasteners": [
-            {"group": group.group, "loose": group.loose, "captive": group.captive, "unknown": group.unknown} for group in planned.tray
+            {
+                "group": group.group,
+                "loose": group.loose,
+                "captive": group.captive,
+                "unknown": group.unknown,
+                "at_least": group.least,
+                "about": group.about,
+            }
+            for group in planned.tray
         ],
-        "minutes": {"open": opened, "close": closed, "total": opened + closed},
+        "minutes": {"open": opened, "close": closed, "total": opened + closed, "estimated": planned.estimated},
         "tool_changes": planned.tool_changes,
         "cautions": [f"{caution.operation}: {caution.text}" for caution in planned.cautions],
         "reassembly": [
@@ -133,6 +144,7 @@ def _answer(planned: Route, teardown: Teardown) -> dict[str, Any]:
             for item in planned.escalations
         ],
         "optional": [{"id": item.operation, "reason": item.reason, "minutes": item.minutes} for item in planned.optional],
+        "known_to": {target: words for target, words in planned.ends},
         "order_proven": planned.exact,
         "isolated": planned.isolated,
         "power": planned.power.value,
@@ -144,7 +156,9 @@ def _step(step: Operation) -> dict[str, Any]:
         "id": step.id,
         "text": step.text,
         "tool": step.tool,
+        "tools": step.tools.words,
         "minutes": step.minutes.mean,
+        "estimated": step.minutes.estimated > 0,
         "live": step.live,
         "one_way": step.one_way is not None,
         "optional": step.optional is not None,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date, timedelta
 from decimal import Decimal
@@ -135,7 +136,7 @@ def _models(company: Company) -> None:
         _positions(company, model, identifier, revision, whole)
 
 
-def _positions(company: Company, model: catalog.DemoModel, identifier: int, revision: int, page: dict[str, Any]) -> None:
+def _positions(company: Company, model: catalog.DemoModel, identifier: int, revision: int, page: Mapping[str, Any]) -> None:
     listed = {position.key: position.fits for position in model.positions}
     entries = {entry["key"]: entry for entry in page["positions"]}
     for spec in positions_of(page):

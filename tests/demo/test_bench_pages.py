@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 import pytest
 
 from almanac.core.errors import NoEstimate
-from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.route import plan_route
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.closing import checks_of, closing_refusals
 from almanac.core.workbench.gates import gates_before
 from almanac.core.workbench.plan import JobPlan, job_plan
@@ -19,7 +20,7 @@ from tests.core.workbench.bench import Technician
 PAGES = {name: whole for name, (_, whole) in read_pages().items()}
 
 
-def _plan(page: dict[str, Any], target: str) -> JobPlan:
+def _plan(page: Mapping[str, Any], target: str) -> JobPlan:
     teardown = teardown_of(page)
     return job_plan(teardown, plan_route(teardown, [target]), machine_of(page, page["form"]))
 

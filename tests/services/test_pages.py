@@ -150,7 +150,7 @@ def test_look_alikes_are_told_apart_without_opening_first(session: Session) -> N
     _, asked, questions = ask_next(session, ["Ostrel Packet 14"], {})
     assert asked.question is not None
     assert asked.question.key == "memory_generation"
-    assert {question.key for question in questions} == {"memory_generation", "bracket_screws"}
+    assert {question.key for question in questions} == {"memory_generation", "radio_bracket"}
     _, done, _ = ask_next(session, ["Ostrel Packet 14"], {"memory_generation": "DDR5"})
     assert done.candidates == ("Ostrel Packet 14 b",)
     with pytest.raises(Refused):

@@ -5,9 +5,31 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from almanac.core.parts.page_forms import current_form
+
 OWN = ("page_format", "maker", "name", "family", "form", "unverified", "inherits", "removed", "identity", "notes", "photos", "claims")
 """Parts of a page that are never taken over."""
 KEYED = {"positions": "key", "operations": "id"}
+
+
+def whole_page(page: Mapping[str, Any], sibling: Mapping[str, Any] | None = None) -> Mapping[str, Any]:
+    """A page as everything that is computed reads it: in the present form, with what it takes over.
+
+    Parameters
+    ----------
+    page : as written, in any form · sibling : the whole page it inherits from, where it does
+
+    Returns
+    -------
+    a page in the present form
+    """
+    own = own_page(page, sibling)
+    return inherit(own, sibling) if sibling else own
+
+
+def own_page(page: Mapping[str, Any], sibling: Mapping[str, Any] | None = None) -> Mapping[str, Any]:
+    """A page as written, in the present form; what is left out because the sibling has it stays out."""
+    return current_form(page, {step["id"] for step in (sibling or {}).get("operations") or []})
 
 
 def inherit(page: Mapping[str, Any], sibling: Mapping[str, Any]) -> dict[str, Any]:

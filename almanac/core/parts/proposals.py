@@ -83,18 +83,20 @@ def _screws(number: int, words: str) -> Proposal:
     flags = [f"not understood: {', '.join(understood.unread)}"] if understood.unread else []
     if total:
         stated = int(total[1] or total[2])
-        if stated != understood.total:
-            flags.append(f"the note says {stated}, its groups add up to {understood.total}: which is it?")
-    value = {"fasteners": [fastener_entry(item) for item in understood.groups], "total": understood.total}
+        if not understood.total.agrees(stated):
+            flags.append(f"the note says {stated}, its groups add up to {understood.total.words}: which is it?")
+    value = {"fasteners": [fastener_entry(item) for item in understood.groups], "total": understood.total.written}
     return Proposal(number, words, "fasteners", None, value, tuple(flags))
 
 
 def fastener_entry(item: Fasteners) -> dict[str, Any]:
     """A group of fasteners as a page writes it."""
-    entry: dict[str, Any] = {"group": item.group, "count": item.count}
+    entry: dict[str, Any] = {"group": item.group, "count": item.count.written}
     for name in ("bit", "thread", "captive", "hidden"):
         if getattr(item, name) is not None:
             entry[name] = getattr(item, name)
+    if item.mostly:
+        entry["captive"] = "mostly"
     if item.kind != "screw":
         entry["kind"] = item.kind
     if item.numbered:

@@ -72,3 +72,21 @@ def _lifting(step: Operation) -> list[str]:
     if any(item.numbered for item in step.fasteners):
         words.append("the screws are numbered: tighten them in that order, in turns")
     return words
+
+
+def back_cautions(operation: Operation) -> tuple[str, ...]:
+    """What is said before a step is undone: antennas, ribbons, printed orders, lengths, jack screws, the machine not turned yet."""
+    fasteners = operation.fasteners
+    loose = [item for item in fasteners if not item.stays]
+    said = (
+        (any(plug.kind == "antenna" for plug in operation.plugs), "an antenna plug goes on straight; each colour on its own post"),
+        (
+            any(plug.kind in ("flip_latch", "bail") for plug in operation.plugs),
+            "look that no wire is pinched and every latch is down before anything lies over it",
+        ),
+        (any(item.numbered for item in fasteners), "tighten in the printed order, in turns"),
+        (len(fasteners) > 1 and bool(loose), "a long screw never goes into a short hole: one group at a time"),
+        (any(item.kind == "jack" for item in fasteners), "clips first, then the jack screws: the gap must vanish once they are driven"),
+        (bool(operation.layer) and bool(loose), "the machine is not turned until the tray count closes"),
+    )
+    return tuple(words for so, words in said if so)

@@ -9,9 +9,10 @@ from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.faults import PageFault, Where
 from almanac.core.teardown.closure import cheapest_closure
 from almanac.core.teardown.missing import missing
-from almanac.core.teardown.operations import Operation, Teardown, teardown_of
+from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.order import order_steps
 from almanac.core.teardown.reassembly import reassemble
+from almanac.core.teardown.written import teardown_of
 
 
 def page_faults(page: Mapping[str, Any]) -> list[PageFault]:
@@ -112,16 +113,48 @@ def _contradictions(step: Operation, here: Where) -> Iterator[PageFault]:
 
 
 def _circles(teardown: Teardown, places: Mapping[str, int]) -> list[PageFault]:
-    """Steps no order can reach, the isolation's own needs first; and exceptions on the way back that contradict."""
-    found = []
+    """Circles, each named once and not at every step behind it; and exceptions on the way back that contradict."""
+    found: list[PageFault] = []
+    shut: set[str] = set()
     for step in teardown.operations.values():
         try:
             chosen = cheapest_closure(teardown, ((step.id,),))
         except NoEstimate:
-            found.append(PageFault(("operations", places[step.id], "needs"), _circle_words(teardown, step), _circle_cure(step)))
+            shut.add(step.id)
             continue
         found += _way_back(teardown, step, chosen, places)
-    return found
+    named = [teardown.operations[name] for name in _one_each(teardown, shut)]
+    return [
+        *(PageFault(("operations", places[step.id], "needs"), _circle_words(teardown, step), _circle_cure(step)) for step in named),
+        *found,
+    ]
+
+
+def _one_each(teardown: Teardown, shut: Collection[str]) -> list[str]:
+    """One step of each circle among those no order can reach: the isolation where it stands in it, else the first of the page."""
+    needs = {
+        name: {other for group in teardown.requirements(teardown.operations[name]) if set(group) <= set(shut) for other in group}
+        for name in teardown.operations
+        if name in shut
+    }
+    behind = {name: _behind(name, needs) for name in needs}
+    circular = [name for name in needs if name in behind[name]]
+    order = sorted(circular, key=lambda name: not teardown.operations[name].isolates)
+    found: list[str] = []
+    for name in order:
+        if not any(name in behind[other] and other in behind[name] for other in found):
+            found.append(name)
+    return found or list(needs)
+
+
+def _behind(name: str, needs: Mapping[str, set[str]]) -> set[str]:
+    waiting, seen = list(needs[name]), set[str]()
+    while waiting:
+        other = waiting.pop()
+        if other not in seen:
+            seen.add(other)
+            waiting.extend(needs.get(other, ()))
+    return seen
 
 
 def _circle_words(teardown: Teardown, step: Operation) -> str:

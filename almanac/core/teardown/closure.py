@@ -25,12 +25,23 @@ def weights_of(teardown: Teardown) -> dict[str, float]:
     return found
 
 
+DESTROYS_MINUTES = 1e4
+"""Weight of a step that destroys something: it is taken only where there is no other way (rule U2)."""
+
+
+def choice_weights(teardown: Teardown) -> dict[str, float]:
+    """What the choice of a way is made by: minutes, and none of them worth destroying something."""
+    destroying = {step.id for step in teardown.operations.values() if step.one_way and step.one_way.destroys}
+    return {name: minutes + DESTROYS_MINUTES * (name in destroying) for name, minutes in weights_of(teardown).items()}
+
+
 def cheapest_closure(teardown: Teardown, wanted: Groups, weights: Mapping[str, float] | None = None) -> frozenset[str]:
     """Steps of least total weight that hold one step of each wanted group and all they need first.
 
     Parameters
     ----------
-    teardown : the graph · wanted : groups of alternative steps · weights : by step, >= 0; mean minutes out and back unless given
+    teardown : the graph · wanted : groups of alternative steps
+    weights : by step, >= 0; minutes out and back unless given, far more for one that destroys something
 
     Returns
     -------
@@ -47,7 +58,7 @@ def cheapest_closure(teardown: Teardown, wanted: Groups, weights: Mapping[str, f
     reached, groups = _reachable(teardown, wanted)
     if all(len(group) == 1 for group in (*wanted, *groups.values())) and not _circular(groups):
         return frozenset(reached)
-    return _solve(sorted(reached), wanted, groups, weights or weights_of(teardown))
+    return _solve(sorted(reached), wanted, groups, weights or choice_weights(teardown))
 
 
 def _reachable(teardown: Teardown, wanted: Groups) -> tuple[set[str], dict[tuple[str, int], tuple[str, ...]]]:

@@ -15,7 +15,10 @@ OUTSIDE = "outside"
 
 @dataclass(frozen=True)
 class Depth:
-    """One position: the last layer on the way to it, minutes of opening to reach, and steps; None where no way is known."""
+    """One position: the last layer on the way to it, minutes of opening to reach, and steps; None where no way is known.
+
+    least : the way is known to the layer only, from there nobody has looked · estimated : likely minutes of it that nobody gave
+    """
 
     position: str
     layer: str
@@ -23,6 +26,8 @@ class Depth:
     steps: int
     reached: str
     why_not: str | None = None
+    least: bool = False
+    estimated: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -50,13 +55,15 @@ def depth_of(teardown: Teardown, position: str) -> Depth:
     ContractError : a position the page does not hold
     """
     try:
-        route = plan_route(teardown, [position])
+        route = plan_route(teardown, [position], as_far=True)
     except NoEstimate as reason:
         return Depth(position, "unknown", None, 0, position, str(reason))
     reached = route.escalations[0].reached if route.escalations else position
     layers = [step.layer for step in route.steps if step.layer and reached not in step.frees]
     layer = layers[-1] if layers else OUTSIDE
-    return Depth(position, layer, route.minutes_open.mean, len(route.steps), reached)
+    opened = route.minutes_open
+    why_not = route.ends[0][1] if route.ends else None
+    return Depth(position, layer, opened.mean, len(route.steps), reached, why_not, bool(route.ends), opened.estimated)
 
 
 def all_depths(teardown: Teardown) -> dict[str, Depth]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.answers import Answer, no, unknown, yes
+from almanac.core.teardown.counts import Count, total
 from almanac.core.teardown.operations import Fasteners, Operation
 
 SYSTEMS = ("PH", "JIS", "T", "TR", "H", "SL", "PZ", "P")
@@ -16,12 +17,26 @@ SYSTEMS = ("PH", "JIS", "T", "TR", "H", "SL", "PZ", "P")
 
 @dataclass(frozen=True)
 class TrayGroup:
-    """One compartment of the tray: loose screws expected, captive ones, and those nobody has looked at."""
+    """One compartment of the tray: loose screws expected, captive ones, and those nobody has looked at.
+
+    least, about : how the page has their number, rule U1: there may be more, nobody counted them
+    """
 
     group: str
     loose: int
     captive: int
     unknown: int
+    least: bool = False
+    about: bool = False
+
+    @property
+    def counted(self) -> bool:
+        """Whether the page holds a number that somebody counted."""
+        return not (self.least or self.about)
+
+    def expected(self, *, stays: bool = False) -> Count:
+        """What should lie in the tray. stays : those nobody had looked at turned out captive"""
+        return Count(self.loose + (0 if stays else self.unknown), self.least, self.about)
 
 
 def tray_groups(steps: Iterable[Operation]) -> tuple[TrayGroup, ...]:
@@ -35,27 +50,33 @@ def tray_groups(steps: Iterable[Operation]) -> tuple[TrayGroup, ...]:
     -------
     tuple of TrayGroup, in the order the groups first appear
     """
-    loose, captive, open_, order = Counter[str](), Counter[str](), Counter[str](), dict[str, None]()
+    loose: dict[str, list[Count]] = defaultdict(list)
+    captive: dict[str, list[Count]] = defaultdict(list)
+    open_: dict[str, list[Count]] = defaultdict(list)
+    order: dict[str, None] = {}
     for step in steps:
         for item in step.fasteners:
             order.setdefault(item.group)
-            if item.loose and item.captive is None:
-                open_[item.group] += item.count
-            elif item.loose:
-                loose[item.group] += item.count
-            else:
-                captive[item.group] += item.count
-    return tuple(TrayGroup(group, loose[group], captive[group], open_[group]) for group in order)
+            where = captive if item.stays else open_ if item.captive is None else loose
+            where[item.group].append(item.count)
+    return tuple(_compartment(group, loose[group], captive[group], open_[group]) for group in order)
+
+
+def _compartment(group: str, loose: list[Count], captive: list[Count], open_: list[Count]) -> TrayGroup:
+    tray = total([*loose, *open_])
+    return TrayGroup(group, total(loose).number, total(captive).number, total(open_).number, tray.least, tray.about)
 
 
 def total_agrees(groups: Sequence[Fasteners], counted: int | None) -> Answer:
     """Whether a counted total is the sum of the groups; a difference is a question, not a correction (rule F1)."""
-    total = sum(group.count for group in groups)
+    listed = total(group.count for group in groups)
     if counted is None:
-        return unknown(f"the groups add up to {total}; nobody counted the whole")
-    if counted != total:
-        return unknown(f"the groups add up to {total}, counted were {counted}: which is it?")
-    return yes(f"{total} counted and listed")
+        return unknown(f"the groups add up to {listed.words}; nobody counted the whole")
+    if not listed.agrees(counted):
+        return unknown(f"the groups add up to {listed.words}, counted were {counted}: which is it?")
+    if not listed.exact:
+        return unknown(f"{counted} counted, the groups add up to {listed.words}: count each group")
+    return yes(f"{counted} counted and listed")
 
 
 def refit_complete(out: Mapping[str, int], back: Mapping[str, int]) -> Answer:

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from almanac.core.parts.answers import Answer, no, unknown, yes
+from almanac.core.teardown.counts import read_count, total
 from almanac.core.teardown.operations import Operation
 
 GENTLE = "wiggle only; the force never rises between looks"
@@ -38,9 +39,9 @@ def will_not_lift(step: Operation, opening: Mapping[str, Any], looked: Sequence[
 
 
 def _looks(step: Operation, opening: Mapping[str, Any]) -> list[Look]:
-    hidden = [f"{item.count} under {item.hidden}" for item in step.fasteners if item.hidden]
-    total = sum(item.count for item in step.fasteners)
-    screws = f"{total} fasteners are listed" + (f", {'; '.join(hidden)}" if hidden else "")
+    hidden = [f"{item.count.words} under {item.hidden}" for item in step.fasteners if item.hidden]
+    listed = total(item.count for item in step.fasteners)
+    screws = f"{listed.words} fasteners are listed" + (f", {'; '.join(hidden)}" if hidden else "")
     feet = [foot.get("name", "foot") for foot in opening.get("feet") or [] if foot.get("hides")]
     rows = opening.get("clip_rows") or []
     centre = [row for row in rows if row.get("side") == "centre"]
@@ -48,7 +49,7 @@ def _looks(step: Operation, opening: Mapping[str, Any]) -> list[Look]:
     hooks = opening.get("hooks")
     plugs = [plug.name for plug in step.plugs]
     foot = f"screws hide under: {', '.join(feet)}" if feet else f"none is recorded: feel for dips; {GENTLE}"
-    catch = f"{centre[0].get('clips')} clips are recorded there" if centre else f"none is recorded; {GENTLE}"
+    catch = f"{read_count(centre[0].get('clips')).words} clips are recorded there" if centre else f"none is recorded; {GENTLE}"
     edges = f"clips also at: {', '.join(other)}" if other else f"no other clip row is recorded; {GENTLE}"
     slide = f"the hooks slide towards the {hooks}" if hooks else f"not recorded: try each side; {GENTLE}"
     lead = f"lift two centimetres and look: {', '.join(plugs)}" if plugs else "lift two centimetres and look beneath"

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from almanac.core import checks
 from almanac.core.errors import ContractError
+from almanac.core.teardown.counts import NONE, Count
 from almanac.core.teardown.operations import Operation
 
 PAPER_MM = {"A4": (210.0, 297.0), "Letter": (215.9, 279.4), "A3": (297.0, 420.0)}
@@ -51,11 +52,11 @@ class Mat:
     sheet_height_mm: float
     tiles: tuple[Tile, ...]
     spots: tuple[Spot, ...]
-    unplaced: tuple[tuple[int, str, int], ...]
+    unplaced: tuple[tuple[int, str, str], ...]
 
 
-def spots_of(steps: Sequence[Operation]) -> tuple[tuple[Spot, ...], tuple[tuple[int, str, int], ...]]:
-    """Fasteners with a place, and those without: (step number, group, count).
+def spots_of(steps: Sequence[Operation]) -> tuple[tuple[Spot, ...], tuple[tuple[int, str, str], ...]]:
+    """Loose fasteners with a place, and those without: (step number, group, how many). Captive ones stay in their cover.
 
     Parameters
     ----------
@@ -67,10 +68,11 @@ def spots_of(steps: Sequence[Operation]) -> tuple[tuple[Spot, ...], tuple[tuple[
     """
     spots, unplaced = [], []
     for number, step in enumerate(steps, 1):
-        for item in step.fasteners:
+        for item in (item for item in step.fasteners if not item.stays):
             spots += [Spot(x, y, item.group, item.captive, number) for x, y in item.at]
-            if item.count > len(item.at):
-                unplaced.append((number, item.group, item.count - len(item.at)))
+            left = Count(max(item.count.number - len(item.at), 0), item.count.least, item.count.about)
+            if left != NONE:
+                unplaced.append((number, item.group, left.words))
     return tuple(spots), tuple(unplaced)
 
 

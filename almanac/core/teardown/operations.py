@@ -3,28 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
-from almanac.core.errors import ContractError
 from almanac.core.parts.escalation import Held
 from almanac.core.parts.kinds import Kind, Serviceability
+from almanac.core.teardown.counts import NONE, Count
+from almanac.core.teardown.minutes import Minutes
+from almanac.core.teardown.tools import BY_HAND, Tools
 
 Point = tuple[float, float]
-
-
-@dataclass(frozen=True)
-class Minutes:
-    """Low, likely and high minutes of one step."""
-
-    low: float
-    likely: float
-    high: float
-
-    @property
-    def mean(self) -> float:
-        """(a + 4m + b) / 6, as in the three-point estimate."""
-        return (self.low + 4 * self.likely + self.high) / 6
 
 
 @dataclass(frozen=True)
@@ -42,25 +30,26 @@ class Fasteners:
     """Fasteners of one kind loosened in one step.
 
     group : length group, as on tray and mat · bit : system and size, such as PH1 · thread : such as M2.5x8, None if not known
-    captive : None if not known · kind : screw, jack, cam, latch, clip · hidden : what covers them · at : places on the plan
-    decoys : look-alikes beside them that stay · numbered : tightened in printed order
+    captive : None if not known · mostly : most of them are captive, which ones is to be looked at · kind : screw, jack, cam, latch, clip
+    hidden : what covers them · at : places on the plan · decoys : look-alikes beside them that stay · numbered : tightened in printed order
     """
 
     group: str
-    count: int
+    count: Count
     bit: str | None = None
     thread: str | None = None
     captive: bool | None = None
     kind: str = "screw"
     hidden: str | None = None
     at: tuple[Point, ...] = ()
-    decoys: int = 0
+    decoys: Count = NONE
     numbered: bool = False
+    mostly: bool = False
 
     @property
-    def loose(self) -> int:
-        """Screws expected in the tray; captive ones never are (rule F2)."""
-        return 0 if self.captive or self.kind in ("cam", "latch", "jack") else self.count
+    def stays(self) -> bool:
+        """Whether none of them comes into the tray; captive ones never do (rule F2)."""
+        return bool(self.captive) or self.kind in ("cam", "latch", "jack")
 
 
 @dataclass(frozen=True)
@@ -96,19 +85,19 @@ class WayBack:
 
 @dataclass(frozen=True)
 class Operation:
-    """One step. `needs` are groups of alternatives: of each group at least one step comes first."""
+    """One step. `needs` are groups of alternatives: of each group at least one step comes first. face : which side is up, None any."""
 
     id: str
     text: str
     needs: tuple[tuple[str, ...], ...] = ()
     frees: tuple[str, ...] = ()
     exposes: tuple[str, ...] = ()
-    tool: str | None = None
+    tools: Tools = BY_HAND
     aids: tuple[str, ...] = ()
     consumables: tuple[str, ...] = ()
     fasteners: tuple[Fasteners, ...] = ()
     plugs: tuple[Plug, ...] = ()
-    minutes: Minutes = field(default_factory=lambda: Minutes(0, 0, 0))
+    minutes: Minutes = field(default_factory=lambda: Minutes(0.0, 0.0, 0.0))
     layer: str | None = None
     live: bool = False
     isolates: bool = False
@@ -123,6 +112,12 @@ class Operation:
     keep_out: tuple[Box, ...] = ()
     back: WayBack = field(default_factory=WayBack)
     when: Mapping[str, Any] | None = None
+    face: str | None = None
+
+    @property
+    def tool(self) -> str | None:
+        """What is in the hand at the end of the step; None where nothing is, or nobody said."""
+        return self.tools.names[-1] if self.tools.names else None
 
 
 @dataclass(frozen=True)
@@ -147,10 +142,16 @@ class Place:
 
 @dataclass(frozen=True)
 class Teardown:
-    """A page as a graph: operations and positions in the page's order."""
+    """A page as a graph: operations and positions in the page's order. form : of the machine
+
+    isolation : steps inside wait for it · options : those whose value is known of the machine
+    """
 
     operations: Mapping[str, Operation]
     places: Mapping[str, Place]
+    form: str | None = None
+    isolation: bool = True
+    options: frozenset[str] = frozenset()
 
     def freeing(self, position: str) -> tuple[str, ...]:
         """Steps that take a position out; several are alternatives."""
@@ -163,6 +164,18 @@ class Teardown:
             return steps
         return tuple(step.id for step in self.operations.values() if position in step.exposes)
 
+    def laying_bare(self, position: str) -> tuple[str, ...]:
+        """Steps after which a position, or the assembly it sits in, lies bare."""
+        seen: set[str] = set()
+        above: str | None = position
+        while above is not None and above not in seen:
+            steps = tuple(step.id for step in self.operations.values() if above in step.exposes)
+            if steps:
+                return steps
+            seen.add(above)
+            above = self.places[above].part_of if above in self.places else None
+        return ()
+
     @property
     def isolating(self) -> tuple[str, ...]:
         """Steps that cut the power; one of them is enough."""
@@ -171,134 +184,6 @@ class Teardown:
     def requirements(self, step: Operation) -> tuple[tuple[str, ...], ...]:
         """What a step needs first, isolation included: all steps inside need it but the live ones (rule G1)."""
         isolating = self.isolating
-        if step.live or step.isolates or step.outside or not isolating:
+        if step.live or step.isolates or step.outside or not isolating or not self.isolation:
             return step.needs
         return (*step.needs, isolating)
-
-
-def applies(when: Mapping[str, Any] | None, options: Mapping[str, str]) -> bool:
-    """Whether a condition on options may hold; an option nobody knows leaves it open, which counts as yes."""
-    if not when:
-        return True
-    return all(name not in options or options[name] in (value if isinstance(value, list) else [value]) for name, value in when.items())
-
-
-def teardown_of(page: Mapping[str, Any], options: Mapping[str, str] | None = None) -> Teardown:
-    """The graph of a page document, for a machine with the options given.
-
-    Parameters
-    ----------
-    page : a page document in its stored form · options : actual values by option; others are unknown
-
-    Returns
-    -------
-    Teardown : what another option excludes is left out
-
-    Raises
-    ------
-    ContractError : an operation used twice, or an entry that does not follow the page format
-    """
-    actual = options or {}
-    operations: dict[str, Operation] = {}
-    for place, entry in enumerate(page.get("operations") or []):
-        step = _operation(entry, place)
-        if step.id in operations:
-            raise ContractError(f"operations[{place}].id: an id used once was wanted, got {step.id!r}")
-        if applies(step.when, actual):
-            operations[step.id] = step
-    places = [_place(entry) for entry in page.get("positions") or []]
-    kept = {place.key: place for place in places if applies(place.when, actual)}
-    present = set(operations)
-    pruned = {key: _without_missing(step, present, page) for key, step in operations.items()}
-    return Teardown(pruned, kept)
-
-
-def _without_missing(step: Operation, present: set[str], page: Mapping[str, Any]) -> Operation:
-    """Alternatives that the options exclude are dropped; names the page does not hold at all stay, for the checks to find."""
-    written = {entry["id"] for entry in page.get("operations") or []}
-    needs = tuple(tuple(name for name in group if name in present or name not in written) for group in step.needs)
-    return replace(step, needs=tuple(group for group in needs if group))
-
-
-def _operation(entry: Mapping[str, Any], place: int) -> Operation:
-    try:
-        return Operation(
-            id=entry["id"],
-            text=entry["text"],
-            needs=tuple(_alternatives(need) for need in entry.get("needs") or []),
-            frees=tuple(entry.get("frees") or []),
-            exposes=tuple(entry.get("exposes") or []),
-            tool=entry.get("tool"),
-            aids=tuple(entry.get("aids") or []),
-            consumables=tuple(entry.get("consumables") or []),
-            fasteners=tuple(_fasteners(item) for item in entry.get("fasteners") or []),
-            plugs=tuple(Plug(item["name"], item["kind"], item.get("release"), _point(item.get("at"))) for item in entry.get("plugs") or []),
-            minutes=_minutes(entry.get("minutes")) or Minutes(0, 0, 0),
-            layer=entry.get("layer"),
-            one_way=OneWay(**entry["one_way"]) if entry.get("one_way") else None,
-            seal=entry.get("seal", False),
-            optional=entry.get("optional"),
-            cautions=tuple(entry.get("cautions") or []),
-            lift_points=tuple((x, y) for x, y in entry.get("lift_points") or []),
-            keep_out=tuple(_box(item) for item in entry.get("keep_out") or []),
-            back=_back(entry.get("back") or {}),
-            when=entry.get("when"),
-            **{flag: bool(entry.get(flag)) for flag in ("live", "isolates", "outside", "bare_board", "moves_sink")},
-        )
-    except (KeyError, TypeError, ValueError) as error:
-        raise ContractError(f"operations[{place}]: does not follow the page format: {error}") from error
-
-
-def _alternatives(need: Any) -> tuple[str, ...]:
-    return (need,) if isinstance(need, str) else tuple(need["any"])
-
-
-def _point(value: Any) -> Point | None:
-    return (float(value[0]), float(value[1])) if value else None
-
-
-def _minutes(value: Any) -> Minutes | None:
-    return Minutes(value["low"], value["likely"], value["high"]) if value else None
-
-
-def _box(value: Mapping[str, Any]) -> Box:
-    return Box(value["x_mm"], value["y_mm"], value["width_mm"], value["depth_mm"])
-
-
-def _fasteners(item: Mapping[str, Any]) -> Fasteners:
-    return Fasteners(
-        group=item["group"],
-        count=item["count"],
-        bit=item.get("bit"),
-        thread=item.get("thread"),
-        captive=item.get("captive"),
-        kind=item.get("kind") or "screw",
-        hidden=item.get("hidden"),
-        at=tuple((float(x), float(y)) for x, y in item.get("at") or []),
-        decoys=item.get("decoys") or 0,
-        numbered=bool(item.get("numbered")),
-    )
-
-
-def _back(entry: Mapping[str, Any]) -> WayBack:
-    return WayBack(
-        text=entry.get("text"),
-        minutes=_minutes(entry.get("minutes")),
-        before=tuple(entry.get("before") or []),
-        after=tuple(entry.get("after") or []),
-        left_out=bool(entry.get("left_out")),
-    )
-
-
-def _place(entry: Mapping[str, Any]) -> Place:
-    return Place(
-        key=entry["key"],
-        label=entry.get("label") or entry["key"],
-        kind=Kind(entry["kind"]),
-        held=Serviceability(entry.get("serviceability") or "unknown"),
-        part_of=entry.get("part_of") or entry.get("ordered_unit"),
-        orderable=entry.get("orderable"),
-        box=_box(entry["place"]) if entry.get("place") else None,
-        state=entry.get("state") or "present",
-        when=entry.get("when"),
-    )

@@ -1,31 +1,60 @@
-"""Putting a set of steps in order with the fewest tool changes, power cut as early as it can be."""
+"""The order of the steps: least tool changes and turns of the machine, power cut as early as it can be."""
 
 from __future__ import annotations
 
 import heapq
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from almanac.core.errors import NoEstimate
-from almanac.core.teardown.operations import Teardown
+from almanac.core.teardown.operations import Operation, Teardown
 
 MOST_STATES = 20_000
 
 
 @dataclass(frozen=True)
 class Order:
-    """Steps in order, how often the tool in the hand changes, and whether fewer changes are proven impossible."""
+    """Steps in order, how often the tool in the hand changes and the machine is turned, and whether fewer are proven impossible."""
 
     steps: tuple[str, ...]
     tool_changes: int
     exact: bool
+    turns: int = 0
+
+
+@dataclass(frozen=True)
+class Hold:
+    """What is in the hand, and which side of the machine is up; None where nothing was taken up or turned yet."""
+
+    tool: str | None = None
+    face: str | None = None
+
+    def after(self, step: Operation, tool: str | None) -> Hold:
+        """After a step that leaves a tool in the hand."""
+        return Hold(tool or self.tool, step.face or self.face)
+
+
+@dataclass(frozen=True)
+class Cost:
+    """Changes of tool and turns of the machine; both count alike."""
+
+    changes: int = 0
+    turns: int = 0
+
+    @property
+    def total(self) -> int:
+        return self.changes + self.turns
+
+    def __add__(self, other: Cost) -> Cost:
+        return Cost(self.changes + other.changes, self.turns + other.turns)
 
 
 def order_steps(teardown: Teardown, chosen: Iterable[str], *, first_tool: str | None = None) -> Order:
-    """A valid order of a closed set of steps with the fewest tool changes.
+    """A valid order of a closed set of steps with the fewest tool changes and turns of the machine.
 
-    What the isolation needs comes first, then the isolation, then the rest (rule G1). Steps done by hand change no tool. A step
-    whose tool is in the hand is done as soon as it can be: putting it off never saves a change, so only the next tool is a choice.
+    What the isolation needs comes first, then the isolation, then the rest (rule G1). Steps done by hand change no tool, steps that
+    name no side turn nothing. A step that asks for neither a change nor a turn is done as soon as it can be: putting it off never
+    saves one, so only what comes next is a choice.
 
     Parameters
     ----------
@@ -42,10 +71,11 @@ def order_steps(teardown: Teardown, chosen: Iterable[str], *, first_tool: str | 
     held = frozenset(chosen)
     needs = _needs_within(teardown, held)
     first = _before_power(teardown, needs, held)
-    start = _fewest_changes(teardown, first, needs, (), first_tool) if first else Order((), 0, True)
-    in_hand = _last_tool(teardown, start.steps, first_tool)
-    rest = _fewest_changes(teardown, held - first, needs, start.steps, in_hand)
-    return Order((*start.steps, *rest.steps), start.tool_changes + rest.tool_changes, start.exact and rest.exact)
+    search = _Search(teardown, needs)
+    start = search.run(first, (), Hold(first_tool))
+    rest = search.run(held - first, start.steps, start.hold)
+    cost = start.cost + rest.cost
+    return Order((*start.steps, *rest.steps), cost.changes, start.exact and rest.exact, cost.turns)
 
 
 def _needs_within(teardown: Teardown, held: frozenset[str]) -> dict[str, list[frozenset[str]]]:
@@ -67,74 +97,110 @@ def _before_power(teardown: Teardown, needs: Mapping[str, list[frozenset[str]]],
     return frozenset(found)
 
 
-def _last_tool(teardown: Teardown, steps: Iterable[str], first: str | None) -> str | None:
-    tool = first
-    for name in steps:
-        tool = teardown.operations[name].tool or tool
-    return tool
+@dataclass(frozen=True)
+class _Found:
+    steps: tuple[str, ...] = ()
+    hold: Hold = field(default_factory=Hold)
+    cost: Cost = field(default_factory=Cost)
+    exact: bool = True
 
 
-def _fewest_changes(
-    teardown: Teardown, todo: frozenset[str], needs: Mapping[str, list[frozenset[str]]], before: tuple[str, ...], tool: str | None
-) -> Order:
-    """Uniform-cost search over (what is done, tool in the hand); past MOST_STATES the tool with most work is taken."""
-    place = {name: position for position, name in enumerate(teardown.operations)}
-    done, steps = _exhaust(teardown, todo, needs, frozenset(before), tool, place)
-    queue: list[tuple[int, int, frozenset[str], str | None, tuple[str, ...]]] = [(0, 0, done, tool, steps)]
-    seen: set[tuple[frozenset[str], str | None]] = set()
-    pushed = 0
-    while queue:
-        changes, _, done, hand, steps = heapq.heappop(queue)
-        if todo <= done:
-            return Order(steps, changes, pushed < MOST_STATES)
-        if (done, hand) in seen:
-            continue
-        seen.add((done, hand))
-        choices = _next_tools(teardown, todo, needs, done, place)
-        if not choices:
-            raise NoEstimate(f"the steps {', '.join(sorted(todo - done))} need one another in a circle")
-        if pushed >= MOST_STATES:
-            queue.clear()
-            choices = choices[:1]
-        for choice in choices:
-            after, more = _exhaust(teardown, todo, needs, done, choice, place)
-            pushed += 1
-            heapq.heappush(queue, (changes + (hand is not None), pushed, after, choice, steps + more))
-    raise NoEstimate("no order was found")
+@dataclass(frozen=True)
+class _Next:
+    """What may come next: a tool and a side, or one step that takes several tools, the last of them left in the hand."""
+
+    hold: Hold
+    step: str | None = None
 
 
-def _ready(name: str, needs: Mapping[str, list[frozenset[str]]], done: frozenset[str] | set[str]) -> bool:
-    return all(group & done for group in needs[name])
+class _Search:
+    """Uniform-cost search over (what is done, what is in the hand, which side is up)."""
 
+    def __init__(self, teardown: Teardown, needs: Mapping[str, list[frozenset[str]]]) -> None:
+        self._steps = teardown.operations
+        self._needs = needs
+        self._place = {name: position for position, name in enumerate(teardown.operations)}
 
-def _exhaust(
-    teardown: Teardown,
-    todo: frozenset[str],
-    needs: Mapping[str, list[frozenset[str]]],
-    done: frozenset[str],
-    tool: str | None,
-    place: Mapping[str, int],
-) -> tuple[frozenset[str], tuple[str, ...]]:
-    """Do all that can be done by hand or with this tool, in the page's order."""
-    now: set[str] = set(done)
-    steps: list[str] = []
-    while True:
-        ready = [name for name in todo if name not in now and teardown.operations[name].tool in (None, tool) and _ready(name, needs, now)]
-        if not ready:
-            return frozenset(now), tuple(steps)
-        name = min(ready, key=lambda item: (not teardown.operations[item].outside, place[item]))
-        now.add(name)
-        steps.append(name)
+    def run(self, todo: frozenset[str], before: tuple[str, ...], hold: Hold) -> _Found:
+        """The order of some steps after others; past MOST_STATES what most steps ask for is taken.
 
+        Raises
+        ------
+        NoEstimate : the steps need one another in a circle
+        """
+        if not todo:
+            return _Found(hold=hold)
+        done, hold, steps = self._exhaust(todo, frozenset(before), hold)
+        queue: list[tuple[int, int, Cost, frozenset[str], Hold, tuple[str, ...]]] = [(0, 0, Cost(), done, hold, steps)]
+        seen: set[tuple[frozenset[str], Hold]] = set()
+        pushed = 0
+        while queue:
+            _, _, cost, done, hold, steps = heapq.heappop(queue)
+            if todo <= done:
+                return _Found(steps, hold, cost, pushed < MOST_STATES)
+            if (done, hold) in seen:
+                continue
+            seen.add((done, hold))
+            choices = self._choices(todo, done, hold)
+            if not choices:
+                raise NoEstimate(f"the steps {', '.join(sorted(todo - done))} need one another in a circle")
+            if pushed >= MOST_STATES:
+                queue.clear()
+                choices = choices[:1]
+            for choice in choices:
+                more, after = self._take(todo, done, hold, choice)
+                pushed += 1
+                whole = cost + self._cost(hold, choice)
+                heapq.heappush(queue, (whole.total, pushed, whole, done | frozenset(more), after, steps + more))
+        raise NoEstimate("no order was found")
 
-def _next_tools(
-    teardown: Teardown, todo: frozenset[str], needs: Mapping[str, list[frozenset[str]]], done: frozenset[str], place: Mapping[str, int]
-) -> list[str]:
-    """Tools some step that is ready asks for, the one with most such steps first."""
-    count: dict[str, tuple[int, int]] = {}
-    for name in sorted(todo - done, key=lambda item: place[item]):
-        tool = teardown.operations[name].tool
-        if tool is not None and _ready(name, needs, done):
-            number, first = count.get(tool, (0, place[name]))
-            count[tool] = (number + 1, first)
-    return sorted(count, key=lambda tool: (-count[tool][0], count[tool][1]))
+    def _take(self, todo: frozenset[str], done: frozenset[str], hold: Hold, choice: _Next) -> tuple[tuple[str, ...], Hold]:
+        own = (choice.step,) if choice.step else ()
+        after = Hold(choice.hold.tool or hold.tool, choice.hold.face or hold.face)
+        _, after, more = self._exhaust(todo, done | frozenset(own), after)
+        return (*own, *more), after
+
+    def _cost(self, hold: Hold, choice: _Next) -> Cost:
+        """Taking up the first tool and laying the machine down the first time cost nothing."""
+        turned = int(None not in (hold.face, choice.hold.face) and hold.face != choice.hold.face)
+        if choice.step:
+            names = self._steps[choice.step].tools.names
+            return Cost(len(names) - 1 + int(hold.tool is not None and hold.tool not in names), turned)
+        changed = None not in (hold.tool, choice.hold.tool) and hold.tool != choice.hold.tool
+        return Cost(int(changed), turned)
+
+    def _ready(self, name: str, done: frozenset[str] | set[str]) -> bool:
+        return all(group & done for group in self._needs[name])
+
+    def _free(self, step: Operation, hold: Hold) -> bool:
+        """Whether a step asks for neither another tool nor a turn."""
+        return len(step.tools.names) < 2 and step.tool in (None, hold.tool) and step.face in (None, hold.face)
+
+    def _exhaust(self, todo: frozenset[str], done: frozenset[str], hold: Hold) -> tuple[frozenset[str], Hold, tuple[str, ...]]:
+        """Do all that can be done as things are, in the page's order."""
+        now: set[str] = set(done)
+        steps: list[str] = []
+        while True:
+            ready = [name for name in todo if name not in now and self._free(self._steps[name], hold) and self._ready(name, now)]
+            if not ready:
+                return frozenset(now), hold, tuple(steps)
+            name = min(ready, key=lambda item: (not self._steps[item].outside, self._place[item]))
+            now.add(name)
+            steps.append(name)
+
+    def _choices(self, todo: frozenset[str], done: frozenset[str], hold: Hold) -> list[_Next]:
+        """What some step that is ready asks for, what most of them ask for first."""
+        count: dict[_Next, tuple[int, int]] = {}
+        for name in sorted(todo - done, key=lambda item: self._place[item]):
+            if self._ready(name, done):
+                for choice in self._asks(self._steps[name], hold):
+                    number, first = count.get(choice, (0, self._place[name]))
+                    count[choice] = (number + 1, first)
+        return sorted(count, key=lambda choice: (-count[choice][0], count[choice][1]))
+
+    def _asks(self, step: Operation, hold: Hold) -> list[_Next]:
+        names, face = step.tools.names, step.face or hold.face
+        if len(names) < 2:
+            return [_Next(Hold(step.tool or hold.tool, face))]
+        last = [name for name in names if name != hold.tool]
+        return [_Next(Hold(name, face), step.id) for name in last]

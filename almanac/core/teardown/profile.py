@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.parts.kinds import Kind, Serviceability
+from almanac.core.teardown.counts import total
 from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import plan_route
@@ -31,6 +32,7 @@ class Profile:
     captive_unknown: int
     fasteners: int
     one_way: tuple[str, ...]
+    more: bool = False
 
     @property
     def screws_words(self) -> str:
@@ -38,7 +40,7 @@ class Profile:
         if not self.fasteners:
             return "no screw is recorded"
         open_ = f", {self.captive_unknown} not known" if self.captive_unknown else ""
-        return f"{self.captive} of {self.fasteners}{open_}"
+        return f"{self.captive} of {'at least ' if self.more else ''}{self.fasteners}{open_}"
 
 
 def profile_of(teardown: Teardown, depths: dict[str, Depth]) -> Profile:
@@ -53,8 +55,8 @@ def profile_of(teardown: Teardown, depths: dict[str, Depth]) -> Profile:
     Profile
     """
     items = [item for step in teardown.operations.values() for item in step.fasteners if item.kind in ("screw", "jack")]
-    total = sum(item.count for item in items)
-    captive = sum(item.count for item in items if item.captive)
+    listed = total(item.count for item in items)
+    captive = sum(item.count.number for item in items if item.captive)
     soldered = tuple(key for key, place in teardown.places.items() if place.held == Serviceability.SOLDERED)
     escalated = tuple(key for key, depth in depths.items() if depth.reached != key and key not in soldered)
     return Profile(
@@ -62,8 +64,9 @@ def profile_of(teardown: Teardown, depths: dict[str, Depth]) -> Profile:
         soldered=soldered,
         escalated=escalated,
         captive=captive,
-        captive_unknown=sum(item.count for item in items if item.captive is None),
-        fasteners=total,
+        captive_unknown=sum(item.count.number for item in items if item.captive is None),
+        fasteners=listed.number,
+        more=not listed.exact,
         one_way=_one_way(teardown, depths),
     )
 
@@ -76,7 +79,7 @@ def _easiest(teardown: Teardown, depths: dict[str, Depth], kind: Kind) -> KindAc
     ways = [
         (depths[key].minutes, depths[key].steps)
         for key, place in teardown.places.items()
-        if place.kind == kind and depths[key].minutes is not None and depths[key].reached == key
+        if place.kind == kind and depths[key].minutes is not None and depths[key].reached == key and not depths[key].least
     ]
     if not ways:
         return KindAccess(kind, None, None)
@@ -88,6 +91,6 @@ def _one_way(teardown: Teardown, depths: dict[str, Depth]) -> tuple[str, ...]:
     """One-way steps on the default way to any part."""
     found: dict[str, None] = {}
     for key, depth in depths.items():
-        if depth.minutes is not None:
+        if depth.minutes is not None and not depth.least:
             found.update(dict.fromkeys(step.id for step in plan_route(teardown, [key]).one_way))
     return tuple(found)

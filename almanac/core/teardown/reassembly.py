@@ -6,13 +6,16 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from almanac.core.errors import NoEstimate
+from almanac.core.teardown.cautions import back_cautions
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
-from almanac.core.teardown.operations import Minutes, Operation
+from almanac.core.teardown.minutes import Minutes
+from almanac.core.teardown.operations import Operation
+from almanac.core.teardown.wayback import way_back
 
 
 @dataclass(frozen=True)
 class BackStep:
-    """One step of closing: the operation it undoes, its words and minutes, what goes back."""
+    """One step of closing: the operation it undoes, its words, minutes and cautions, what goes back."""
 
     operation: str
     text: str
@@ -21,6 +24,7 @@ class BackStep:
     leads: tuple[str, ...]
     screws: tuple[TrayGroup, ...]
     numbered: bool
+    cautions: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -32,12 +36,12 @@ class Reassembly:
     leads: tuple[str, ...]
 
 
-def reassemble(opened: Sequence[Operation]) -> Reassembly:
+def reassemble(opened: Sequence[Operation], labels: Mapping[str, str] | None = None) -> Reassembly:
     """The way back from steps done in this order.
 
     Parameters
     ----------
-    opened : in the order they were done
+    opened : in the order they were done · labels : of positions by key, for the words
 
     Returns
     -------
@@ -48,7 +52,7 @@ def reassemble(opened: Sequence[Operation]) -> Reassembly:
     NoEstimate : the recorded exceptions contradict one another
     """
     order = _closing_order(opened)
-    steps = tuple(_back(step) for step in order)
+    steps = tuple(_back(step, labels or {}) for step in order)
     leads = tuple(dict.fromkeys(plug.name for step in opened for plug in step.plugs))
     return Reassembly(steps, tray_groups(opened), leads)
 
@@ -99,14 +103,15 @@ def _leads_to(first: str, then: str, before: Mapping[str, set[str]]) -> bool:
     return False
 
 
-def _back(step: Operation) -> BackStep:
+def _back(step: Operation, labels: Mapping[str, str]) -> BackStep:
     left_out = step.back.left_out
     return BackStep(
         operation=step.id,
-        text=step.back.text or (f"Not put back: {step.text}" if left_out else f"In reverse: {step.text[0].lower()}{step.text[1:]}"),
-        minutes=Minutes(0, 0, 0) if left_out else (step.back.minutes or step.minutes),
+        text=way_back(step, labels),
+        minutes=Minutes(0.0, 0.0, 0.0) if left_out else (step.back.minutes or step.minutes),
         left_out=left_out,
         leads=() if left_out else tuple(plug.name for plug in step.plugs),
         screws=tray_groups([step]),
         numbered=any(item.numbered for item in step.fasteners),
+        cautions=() if left_out else back_cautions(step),
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from almanac.core.errors import ContractError, NoEstimate
@@ -13,9 +13,15 @@ from almanac.core.teardown.cautions import STRAP, Caution, cautions_before
 from almanac.core.teardown.closure import Groups, cheapest_closure, weights_of
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.kit import Kit, kit_for
-from almanac.core.teardown.operations import Minutes, Operation, Teardown
+from almanac.core.teardown.minutes import Minutes, summed
+from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.order import order_steps
 from almanac.core.teardown.reassembly import Reassembly, reassemble
+
+MAINS_FORMS = frozenset({"all_in_one", "mini_pc"})
+"""Machines that live on mains: their power is always cut (rule G1a)."""
+DEAR_MINUTES = 3.0
+"""Cutting the power is dear where it takes so many minutes more, open and close."""
 
 
 @dataclass(frozen=True)
@@ -45,11 +51,25 @@ class Power(StrEnum):
 
 
 @dataclass(frozen=True)
+class ShortWay:
+    """The way without cutting the power, where cutting it is dear: only ever under a waiver of the bench.
+
+    steps : it takes · leaves_out : those it does without · saves : mean minutes, open and close
+    """
+
+    steps: tuple[str, ...]
+    leaves_out: tuple[str, ...]
+    saves: float
+
+
+@dataclass(frozen=True)
 class Route:
     """The plan of one opening.
 
-    targets : asked for · escalations : those reached as another unit · steps : in order · tool_changes, exact : of that order
+    targets : asked for · escalations : those reached as another unit · steps : in order · tool_changes, turns, exact : of that order
     minutes_open, minutes_close : sums of low, likely and high · power : whether a step cuts it
+    ends : targets nobody described the last of, with what is known; minutes are "at least" then · short : where isolating is dear
+    depends : options of the machine nobody knows that this way takes for granted
     """
 
     targets: tuple[str, ...]
@@ -65,11 +85,20 @@ class Route:
     reassembly: Reassembly
     optional: tuple[OptionalStep, ...]
     power: Power
+    turns: int = 0
+    ends: tuple[tuple[str, str], ...] = ()
+    short: ShortWay | None = None
+    depends: tuple[str, ...] = ()
 
     @property
     def minutes(self) -> float:
-        """Mean minutes, open and close."""
+        """Mean minutes, open and close; at least so many where the way is not known to its end."""
         return self.minutes_open.mean + self.minutes_close.mean
+
+    @property
+    def estimated(self) -> float:
+        """Likely minutes of it, open and close, that nobody gave (rule U2)."""
+        return self.minutes_open.estimated + self.minutes_close.estimated
 
     @property
     def one_way(self) -> tuple[Operation, ...]:
@@ -88,16 +117,19 @@ def plan_route(
     direct: Collection[str] = (),
     include: Collection[str] = (),
     lift_pack_out: bool = False,
+    as_far: bool = False,
 ) -> Route:
     """Least minutes to all the targets at once.
 
     A part that is not ordered alone is reached as its assembly, unless `direct` names it (rule E1). The power is cut on the way
-    wherever the page knows how and something inside is touched, a free place that is only laid bare among it (rule G1).
+    wherever the page knows how and something inside is touched, a free place that is only laid bare among it (rule G1). A step that
+    destroys something is on the way only where there is no other, whatever its minutes.
 
     Parameters
     ----------
     teardown : the graph · targets : positions, at least one · direct : targets to take out themselves, rivets and all
     include : optional steps to do as well · lift_pack_out : the pack leaves the machine before other work
+    as_far : a target merely seen is reached as far as the page knows, rule U4; else that is no way
 
     Returns
     -------
@@ -106,32 +138,36 @@ def plan_route(
     Raises
     ------
     ContractError : no target, or one the page does not hold
-    NoEstimate : no step frees a target, or the steps need one another in a circle
+    NoEstimate : no step frees a target (as_far: nor lays it bare), or the steps need one another in a circle
     """
     if not targets:
         raise ContractError("targets: at least one position was wanted, got none")
-    wanted, escalations = _wanted(teardown, targets, direct)
+    wanted, escalations, ends = _wanted(teardown, targets, direct, as_far=as_far)
     wanted += [(name,) for name in include]
     if lift_pack_out:
         wanted += _packs(teardown)
     chosen = _with_power_cut(teardown, tuple(wanted))
     order = order_steps(teardown, chosen)
     steps = tuple(teardown.operations[name] for name in order.steps)
-    back = reassemble(steps)
+    back = reassemble(steps, {key: place.label for key, place in teardown.places.items()})
     return Route(
         targets=tuple(dict.fromkeys(targets)),
         escalations=tuple(escalations),
         steps=steps,
         tool_changes=order.tool_changes,
         exact=order.exact,
-        minutes_open=_sum([step.minutes for step in steps]),
-        minutes_close=_sum([step.minutes for step in back.steps]),
+        minutes_open=summed([step.minutes for step in steps]),
+        minutes_close=summed([step.minutes for step in back.steps]),
         kit=kit_for(steps),
         tray=tray_groups(steps),
         cautions=_cautions(steps),
         reassembly=back,
         optional=_optional(teardown, chosen),
         power=_power(teardown, wanted, chosen),
+        turns=order.turns,
+        ends=tuple(ends),
+        short=_short_way(teardown, tuple(wanted), chosen),
+        depends=tuple(dict.fromkeys(name for step in steps for name in step.when or {} if name not in teardown.options)),
     )
 
 
@@ -153,7 +189,8 @@ def route_as_typed(teardown: Teardown, targets: Sequence[str], names: Sequence[s
     if strange := [name for name in names if name not in teardown.operations]:
         raise ContractError(f"steps: not typed: {', '.join(strange)}")
     steps = tuple(teardown.operations[name] for name in names)
-    back, freed = reassemble(steps), {key for step in steps for key in step.frees}
+    back = reassemble(steps, {key: place.label for key, place in teardown.places.items()})
+    freed = {key for step in steps for key in step.frees}
     inside = Power.OUTSIDE if all(step.outside for step in steps) else Power.UNKNOWN
     return Route(
         targets=tuple(target for target in dict.fromkeys(targets) if target in freed),
@@ -161,8 +198,8 @@ def route_as_typed(teardown: Teardown, targets: Sequence[str], names: Sequence[s
         steps=steps,
         tool_changes=0,
         exact=False,
-        minutes_open=_sum([step.minutes for step in steps]),
-        minutes_close=_sum([step.minutes for step in back.steps]),
+        minutes_open=summed([step.minutes for step in steps]),
+        minutes_close=summed([step.minutes for step in back.steps]),
         kit=kit_for(steps),
         tray=tray_groups(steps),
         cautions=_cautions(steps),
@@ -178,6 +215,20 @@ def _with_power_cut(teardown: Teardown, wanted: Groups) -> frozenset[str]:
     if not teardown.isolating or _cuts(teardown, chosen) or not _works_inside(teardown, wanted, chosen):
         return chosen
     return cheapest_closure(teardown, (*wanted, teardown.isolating))
+
+
+def _short_way(teardown: Teardown, wanted: Groups, chosen: frozenset[str]) -> ShortWay | None:
+    """The same without cutting the power, where that lies on a way of its own; never where the machine lives on mains."""
+    if teardown.form in MAINS_FORMS or not _cuts(teardown, chosen):
+        return None
+    live = replace(teardown, isolation=False)
+    short = cheapest_closure(live, wanted)
+    left_out = chosen - short
+    weights = weights_of(teardown)
+    saves = sum(weights[name] for name in chosen) - sum(weights[name] for name in short)
+    if _cuts(teardown, short) or saves < DEAR_MINUTES:
+        return None
+    return ShortWay(order_steps(live, short).steps, tuple(name for name in teardown.operations if name in left_out), saves)
 
 
 def _cuts(teardown: Teardown, chosen: Collection[str]) -> bool:
@@ -198,10 +249,6 @@ def _works_inside(teardown: Teardown, wanted: Sequence[tuple[str, ...]], chosen:
     return any(teardown.places[key].kind != Kind.BATTERY for key in laid_bare if key in teardown.places)
 
 
-def _sum(minutes: Sequence[Minutes]) -> Minutes:
-    return Minutes(sum(item.low for item in minutes), sum(item.likely for item in minutes), sum(item.high for item in minutes))
-
-
 def _cautions(steps: Sequence[Operation]) -> tuple[Caution, ...]:
     """Before each step; static protection once, from the first bare board (rule G2)."""
     found: list[Caution] = []
@@ -211,9 +258,14 @@ def _cautions(steps: Sequence[Operation]) -> tuple[Caution, ...]:
     return tuple(found)
 
 
-def _wanted(teardown: Teardown, targets: Sequence[str], direct: Collection[str]) -> tuple[list[tuple[str, ...]], list[Escalation]]:
+Wanted = tuple[list[tuple[str, ...]], list[Escalation], list[tuple[str, str]]]
+
+
+def _wanted(teardown: Teardown, targets: Sequence[str], direct: Collection[str], *, as_far: bool) -> Wanted:
+    """Groups of steps that reach the targets, those reached as another unit, and those the page does not lead to the end of."""
     wanted: list[tuple[str, ...]] = []
     escalations: list[Escalation] = []
+    ends: list[tuple[str, str]] = []
     held = {key: place.as_held for key, place in teardown.places.items()}
     for target in dict.fromkeys(targets):
         if target not in teardown.places:
@@ -225,10 +277,21 @@ def _wanted(teardown: Teardown, targets: Sequence[str], direct: Collection[str])
         if reached != target:
             escalations.append(Escalation(target, unit, reached))
         steps = teardown.reaching(reached)
+        if not steps and as_far:
+            steps = teardown.laying_bare(reached)
+            ends.append((target, _known_to(teardown, target, unit)))
         if not steps:
             raise NoEstimate(f"no step of the page takes out {teardown.places[target].label}: describe how it comes out")
         wanted.append(steps)
-    return wanted, escalations
+    return wanted, escalations, ends
+
+
+def _known_to(teardown: Teardown, target: str, unit: OrderedUnit) -> str:
+    """Where the page ends before a part is out, and what is ordered in its place where that is another (rule U4)."""
+    label = teardown.places[target].label
+    instead = [teardown.places[key].label if key in teardown.places else key for key in unit.units if key != target]
+    ordered = f"; {' or '.join(instead).lower()} is ordered in its place, and how that comes out is not on the page" if instead else ""
+    return f"{label}: to here known, from here nobody has looked{ordered}"
 
 
 def _packs(teardown: Teardown) -> Groups:
@@ -258,7 +321,7 @@ def saved_minutes(teardown: Teardown, targets: Sequence[str], together: Route) -
     -------
     float : minutes
     """
-    apart = sum(plan_route(teardown, [target]).minutes for target in dict.fromkeys(targets))
+    apart = sum(plan_route(teardown, [target], as_far=True).minutes for target in dict.fromkeys(targets))
     return max(apart - together.minutes, 0.0)
 
 
@@ -288,6 +351,6 @@ def while_open(teardown: Teardown, route: Route) -> tuple[WhileOpen, ...]:
     for key in teardown.places:
         if key in done or key in route.targets or not teardown.freeing(key) or ordered_unit(key, held).units != (key,):
             continue
-        joint = plan_route(teardown, [*route.targets, key]).minutes
+        joint = plan_route(teardown, [*route.targets, key], as_far=True).minutes
         found.append(WhileOpen(key, max(joint - route.minutes, 0.0), plan_route(teardown, [key]).minutes))
     return tuple(sorted(found, key=lambda item: item.more_now))

@@ -82,7 +82,7 @@ def reaching_cautions(step: Operation, kinds: Collection[Kind]) -> tuple[str, ..
     -------
     tuple of str
     """
-    used = " ".join((*step.aids, *step.consumables, step.tool or "", step.text)).lower()
+    used = " ".join((*step.aids, *step.consumables, *step.tools.names, step.text)).lower()
     sink = step.moves_sink and Kind.HEAT_SINK not in kinds
     said = [
         *((INSIDE[Kind.HEAT_SINK],) if sink else ()),
@@ -98,17 +98,3 @@ def settings_cautions(frees: Sequence[str], cells: Collection[str]) -> tuple[str
     if not set(frees) & set(cells):
         return ()
     return ("note the settings first; a password is reset for a proven owner only",)
-
-
-def back_cautions(operation: Operation) -> tuple[str, ...]:
-    """What is said before a step is undone: antennas, printed orders, lengths, jack screws, and the machine that is not turned yet."""
-    fasteners = operation.fasteners
-    loose = [item for item in fasteners if item.loose]
-    said = (
-        (any(plug.kind == "antenna" for plug in operation.plugs), "an antenna plug goes on straight; each colour on its own post"),
-        (any(item.numbered for item in fasteners), "tighten in the printed order, in turns"),
-        (len(fasteners) > 1 and bool(loose), "a long screw never goes into a short hole: one group at a time"),
-        (any(item.kind == "jack" for item in fasteners), "clips first, then the jack screws: the gap must vanish once they are driven"),
-        (bool(operation.layer) and bool(loose), "the machine is not turned until the tray count closes"),
-    )
-    return tuple(words for so, words in said if so)

@@ -17,7 +17,7 @@ class Counted:
 
     operation: str
     group: str
-    page: int
+    page: str
     counted: int
 
     @property
@@ -27,7 +27,7 @@ class Counted:
 
 
 def counted_otherwise(plan: JobPlan, standing: Standing) -> list[Counted]:
-    """Groups that were counted and came out in another number than the page says, in the order of the way in."""
+    """Groups that were counted and came out in another number than the page says, or in one it does not know, as they came out."""
     found = []
     for step in plan.steps:
         data = standing.counts.get(step.id) or {}
@@ -35,9 +35,9 @@ def counted_otherwise(plan: JobPlan, standing: Standing) -> list[Counted]:
             continue
         out, captive = loose_out(step, data), data.get("captive") or {}
         for group in step.screws:
-            expected = group.loose + (0 if captive.get(group.group) else group.unknown)
-            if group.group in data["screws"] and out[group.group] != expected:
-                found.append(Counted(step.operation, group.group, expected, out[group.group]))
+            expected = group.expected(stays=bool(captive.get(group.group)))
+            if group.group in data["screws"] and not (expected.exact and expected.agrees(out[group.group])):
+                found.append(Counted(step.operation, group.group, expected.words, out[group.group]))
     return found
 
 

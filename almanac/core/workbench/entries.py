@@ -130,6 +130,11 @@ def _opening_refusals(step: JobStep, data: Mapping[str, Any]) -> list[str]:
         for group in step.screws
         if group.unknown and not isinstance(captive.get(group.group), bool) and group.group not in counted
     ]
+    faults += [
+        f"{group.group}: the page says {group.expected().words}: count those that came out (rule U1)"
+        for group in step.screws
+        if not group.counted and group.group not in counted and captive.get(group.group) is not True
+    ]
     known = {group.group for group in step.screws}
     return faults + [f"{group}: this step has no such group" for group in counted if group not in known]
 
@@ -289,7 +294,7 @@ def count_questions(step: JobStep, data: Mapping[str, Any]) -> list[str]:
     out = loose_out(step, data)
     counted = data.get("screws") or {}
     return [
-        f"{group.group}: counted {out[group.group]}, the page says {group.loose}: which is it?"
+        f"{group.group}: counted {out[group.group]}, the page says {group.expected().words}: which is it?"
         for group in step.screws
-        if group.group in counted and out[group.group] != group.loose + group.unknown
+        if group.group in counted and not group.expected().agrees(out[group.group])
     ]

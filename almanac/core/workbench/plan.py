@@ -10,10 +10,11 @@ from typing import Any
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
-from almanac.core.teardown.operations import Minutes, Operation, Teardown
+from almanac.core.teardown.minutes import Minutes, summed
+from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
 from almanac.core.teardown.route import Power, Route
-from almanac.core.workbench.cautions import back_cautions, reaching_cautions, settings_cautions, swap_cautions
+from almanac.core.workbench.cautions import reaching_cautions, settings_cautions, swap_cautions
 from almanac.core.workbench.closing_checks import Closed, closing_checks
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
@@ -108,8 +109,7 @@ class JobPlan:
     @property
     def minutes(self) -> Minutes:
         """Low, likely and high minutes of the whole."""
-        parts = [step.minutes for step in self.steps]
-        return Minutes(sum(item.low for item in parts), sum(item.likely for item in parts), sum(item.high for item in parts))
+        return summed(step.minutes for step in self.steps)
 
     @property
     def mains(self) -> bool:
@@ -169,7 +169,7 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
     steps += [_swap(key, teardown, machine, shut=route.power is not Power.OUTSIDE) for key in reached]
     if test:
         steps += _test(isolating)
-    steps += _closing(opened)
+    steps += _closing(opened, teardown)
     return JobPlan(
         form=machine.form,
         targets=route.targets,
@@ -217,7 +217,7 @@ def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[st
                 text=step.text,
                 minutes=step.minutes,
                 operation=step.id,
-                tool=step.tool,
+                tool=step.tools.words,
                 cautions=_cautions(step, teardown, cells),
                 screws=tray_groups([step]),
                 leads=tuple(Lead(plug.name, plug.kind, plug.release) for plug in step.plugs),
@@ -287,9 +287,9 @@ def _test(isolating: Sequence[Operation]) -> list[JobStep]:
     ]
 
 
-def _closing(opened: Sequence[Operation]) -> list[JobStep]:
+def _closing(opened: Sequence[Operation], teardown: Teardown) -> list[JobStep]:
     by_id = {step.id: step for step in opened}
-    back = reassemble(opened)
+    back = reassemble(opened, {key: place.label for key, place in teardown.places.items()})
     powered = False
     steps = []
     for item in back.steps:
@@ -307,8 +307,8 @@ def _back(item: BackStep, operation: Operation, *, shut: bool) -> JobStep:
         text=item.text,
         minutes=item.minutes,
         operation=item.operation,
-        tool=None if item.left_out else operation.tool,
-        cautions=() if item.left_out else back_cautions(operation),
+        tool=None if item.left_out else operation.tools.words,
+        cautions=item.cautions,
         screws=() if item.left_out else item.screws,
         leads=leads,
         shut=shut,

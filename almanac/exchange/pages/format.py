@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from almanac.core.parts.kinds import Kind, Serviceability
+from almanac.exchange.pages.counts import ClipCount, DecoyCount, FastenerCount, HiddenCount
 from almanac.exchange.pages.facts import Evidence, Statements, Strict
 
 Key = Annotated[str, Field(pattern=r"^\S(.*\S)?$", max_length=60, description="A short name without blanks at its ends, such as memory_a.")]
@@ -95,6 +96,9 @@ class PositionEntry(Strict):
     photos: list[str] = []
 
 
+OneFigure = Annotated[float, Field(ge=0, le=600)]
+
+
 class MinutesEntry(Strict):
     """Low, likely and high minutes."""
 
@@ -107,14 +111,14 @@ class FastenersEntry(Strict):
     """Fasteners of one kind in one step."""
 
     group: Name
-    count: Annotated[int, Field(ge=1, le=200)]
+    count: FastenerCount
     bit: str | None = None
     thread: Annotated[str, Field(pattern=r"^M\d(\.\d)?x\d{1,2}(\.\d)?$", description="Such as M2.5x4.")] | None = None
-    captive: bool | None = Field(None, description="Left out where not known.")
+    captive: bool | Literal["mostly"] | None = Field(None, description="mostly: which ones is to be looked at. Left out where not known.")
     kind: Literal["screw", "jack", "cam", "latch", "clip"] = "screw"
     hidden: str | None = Field(None, description="What covers it.")
     at: list[Point] = []
-    decoys: Annotated[int, Field(ge=0, le=50)] = 0
+    decoys: DecoyCount = 0
     numbered: bool = False
     note: str | None = None
 
@@ -154,7 +158,7 @@ class BackEntry(Strict):
     """What differs on the way back."""
 
     text: str | None = None
-    minutes: MinutesEntry | None = None
+    minutes: MinutesEntry | OneFigure | None = None
     before: list[Key] = []
     after: list[Key] = []
     left_out: bool = False
@@ -168,15 +172,16 @@ class OperationEntry(Strict):
     needs: list[Key | AnyOf] = []
     frees: list[Key] = []
     exposes: list[Key] = []
+    face: str | None = Field(None, description="Which side of the machine is up, such as base, lid or back; left out where any is.")
     layer: str | None = Field(None, description="The name of the layer that is off once this is done, such as base cover.")
-    tool: str | None = None
+    tool: str | None = Field(None, description="PH1, JIS0 + JIS1, PH0? where unsure, hands; left out where nobody said.")
     aids: list[str] = []
     consumables: list[str] = []
     fasteners: list[FastenersEntry] = []
     plugs: list[PlugEntry] = []
     lift_points: list[Point] = []
     keep_out: list[KeepOut] = []
-    minutes: MinutesEntry | None = None
+    minutes: MinutesEntry | OneFigure | None = Field(None, description="Low, likely and high, or one figure; left out, they are estimated.")
     live: bool = Field(False, description="Done before the power can be cut.")
     isolates: bool = Field(False, description="Cuts the power.")
     outside: bool = Field(False, description="Nothing inside is reached.")
@@ -196,7 +201,7 @@ class ClipRow(Strict):
     """Clips along a side."""
 
     side: Side | Literal["centre"]
-    clips: Annotated[int, Field(ge=1, le=60)]
+    clips: ClipCount
 
 
 class Foot(Strict):
@@ -204,7 +209,7 @@ class Foot(Strict):
 
     name: Name
     place: Point | None = None
-    hides: Annotated[int, Field(ge=0, le=20)] = 0
+    hides: HiddenCount = 0
     corners_only: bool = False
     verified: bool = False
     unlike: bool = Field(False, description="Not interchangeable with the other feet.")
@@ -250,7 +255,7 @@ class Removed(Strict):
 class Page(Strict):
     """The page of one model."""
 
-    page_format: Literal[1]
+    page_format: Literal[1, 2]
     maker: Name
     name: Name
     family: Name

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 from almanac.core.parts.declared.understand import read_page_facts
 from almanac.core.parts.fact_checks import fact_faults
 from almanac.core.parts.faults import PageFault, Where, path_words
-from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.inheritance import whole_page
 from almanac.core.teardown.checks import page_faults
 from almanac.exchange.pages.format import Page
 from almanac.exchange.pages.yaml_tree import Tree, YamlFault, read_yaml
@@ -88,7 +88,7 @@ def check_page(page: Mapping[str, Any], sibling: Mapping[str, Any] | None = None
     if page.get("inherits") and sibling is None:
         missing = f"the page of {page['inherits']} is not at hand, so only the format was checked"
         return [PageFault(("inherits",), missing, "give the sibling's page too", True), *fact_faults(page)]
-    whole = inherit(page, sibling) if sibling else dict(page)
+    whole = whole_page(page, sibling)
     return [_as_written(fault, whole, page) for fault in [*fact_faults(whole), *page_faults(whole)]]
 
 

@@ -11,10 +11,11 @@ from sqlalchemy.orm import Session
 
 from almanac.core.answers.question import Named
 from almanac.core.parts.faults import PageFault
-from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.inheritance import own_page, whole_page
 from almanac.core.teardown.depth import Depth, Layer
-from almanac.core.teardown.operations import Teardown, teardown_of
+from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.profile import Profile
+from almanac.core.teardown.written import teardown_of
 from almanac.services.answers.ask import ask
 from almanac.services.errors import NotFound
 from almanac.services.pages.profile import PageMade, PageProfile, inherited
@@ -30,7 +31,7 @@ class ModelPage:
 
     session: Session
     head: PageHead
-    own: Mapping[str, Any]
+    written: Mapping[str, Any]
     siblings: tuple[Named, ...]
 
     @property
@@ -58,8 +59,13 @@ class ModelPage:
         return inherited(self.siblings)
 
     @cached_property
+    def own(self) -> Mapping[str, Any]:
+        """The page as written, in the present form: what is edited, and what a file of it holds."""
+        return own_page(self.written, self.sibling)
+
+    @cached_property
     def whole(self) -> Mapping[str, Any]:
-        return inherit(self.own, self.sibling) if self.sibling else self.own
+        return whole_page(self.written, self.sibling)
 
     @cached_property
     def teardown(self) -> Teardown:
@@ -191,7 +197,7 @@ class Library:
 
     def documents(self, heads: set[PageHead]) -> dict[int, Mapping[str, Any]]:
         """Pages as written, by revision."""
-        known = {page.head: page.own for page in self._pages.values() if page.head in heads}
+        known = {page.head: page.written for page in self._pages.values() if page.head in heads}
         read = pages.documents(self._session, [head.revision_id for head in heads if head not in known])
         return {**read, **{head.revision_id: page for head, page in known.items()}}
 

@@ -18,8 +18,9 @@ from almanac.core.parts.kinds import Kind, Serviceability, Verdict
 from almanac.core.parts.labels.memory import sizes_of
 from almanac.core.parts.planners.memory import MemoryOffer, MemoryPlan, MemorySlot, plan_memory
 from almanac.core.teardown.mat import Mat, lay_out
-from almanac.core.teardown.operations import Teardown, teardown_of
+from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import Route, WhileOpen, plan_route, saved_minutes, while_open
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.minutes import LearntMinutes, learnt_minutes
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.fits import PartVerdict, verdicts_of
@@ -83,7 +84,9 @@ def learnt_of(session: Session, model_id: int) -> LearntMinutes:
 
 def _route(teardown: Teardown, request: RouteRequest) -> Route:
     try:
-        return plan_route(teardown, request.targets, direct=request.direct, include=request.include, lift_pack_out=request.lift_pack_out)
+        return plan_route(
+            teardown, request.targets, direct=request.direct, include=request.include, lift_pack_out=request.lift_pack_out, as_far=True
+        )
     except (ContractError, NoEstimate) as reason:
         raise Refused(Fault("to", str(reason))) from reason
 
@@ -103,7 +106,7 @@ def _other_ways(teardown: Teardown, request: RouteRequest) -> dict[str, float]:
         if teardown.places[target].held not in held or not teardown.freeing(target):
             continue
         turned = set(request.direct) ^ {target}
-        found[target] = plan_route(teardown, request.targets, direct=turned, include=request.include).minutes
+        found[target] = plan_route(teardown, request.targets, direct=turned, include=request.include, as_far=True).minutes
     return found
 
 

@@ -8,10 +8,10 @@ from typing import Any, ClassVar
 
 from almanac.core.answers.question import Named, Question
 from almanac.core.parts.faults import PageFault
-from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.inheritance import whole_page
 from almanac.core.teardown.depth import Depth, Layer, all_depths, depth_chart, layers_of_steps
-from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.profile import Profile, profile_of
+from almanac.core.teardown.written import teardown_of
 from almanac.exchange.pages.read import check_page
 
 
@@ -19,7 +19,7 @@ def inherited(siblings: Sequence[Named]) -> Mapping[str, Any] | None:
     """The whole page that the nearest sibling stands for; None where there is none."""
     found: Mapping[str, Any] | None = None
     for one in reversed(siblings):
-        found = inherit(one.content, found) if found else one.content
+        found = whole_page(one.content, found)
     return found
 
 
@@ -39,13 +39,13 @@ class PageProfile(Question[PageMade]):
     """A page as written, and the siblings it inherits from, nearest first."""
 
     NAME: ClassVar[str] = "page profile"
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     own: Named
     siblings: tuple[Named, ...] = ()
 
     def compute(self) -> PageMade:
         sibling = inherited(self.siblings)
-        whole = inherit(self.own.content, sibling) if sibling else self.own.content
+        whole = whole_page(self.own.content, sibling)
         teardown = teardown_of(whole)
         depths = all_depths(teardown)
         return PageMade(

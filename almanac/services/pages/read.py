@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,11 +10,10 @@ from sqlalchemy.orm import Session
 
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import Answer, known
-from almanac.core.parts.claims import claim_state, option_counts, orderable_code
-from almanac.core.parts.declared.facts import label_of
-from almanac.core.parts.declared.words import plain_words
-from almanac.core.parts.faults import PageFault, path_words
-from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
+from almanac.core.parts.claims import claim_state, option_counts
+from almanac.core.parts.kinds import Grade, Kind
+from almanac.core.parts.questions import OpenQuestion, questions_of
+from almanac.core.parts.worth import Candidate, weighed
 from almanac.services.clock import read_clock
 from almanac.services.outlook.builder import OutlookBuilder
 from almanac.services.outlook.inputs import read_inputs
@@ -48,7 +47,10 @@ class PartRate:
 
 @dataclass(frozen=True)
 class PositionRow:
-    """One position with its depth, what is fitted in the fleet, and what it shares with other models."""
+    """One position with its depth, what is fitted in the fleet, and what it shares with other models.
+
+    at_least : the way is known only so far · estimated : likely minutes of it that nobody gave · why_not : what is not known of it
+    """
 
     entry: Mapping[str, Any]
     row: Position | None
@@ -57,15 +59,9 @@ class PositionRow:
     reached: str
     grade: Grade | None
     fitted: list[FittedPart]
-
-
-@dataclass(frozen=True)
-class OpenFact:
-    """Something still to settle: where, what, and how."""
-
-    where: str
-    text: str
-    cure: str
+    at_least: bool = False
+    estimated: float = 0.0
+    why_not: str | None = None
 
 
 @dataclass(frozen=True)
@@ -75,55 +71,13 @@ class PageReading:
     page: ModelPage
     fleet: int
     positions: list[PositionRow]
-    open_facts: list[OpenFact]
+    open_facts: list[OpenQuestion]
     own_share: float | None
     options: dict[str, dict[str, int]]
     options_agree: dict[str, Answer]
     claims: list[tuple[str, str]]
     latest_number: int
     draft_number: int | None
-
-
-def open_facts(faults: Sequence[PageFault], whole: Mapping[str, Any]) -> list[OpenFact]:
-    """What a page leaves open: missing entries, conflicts, hearsay, facts nobody knows."""
-    missing = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in faults if fault.open]
-    wrong = [OpenFact(path_words(fault.where), fault.message, fault.cure) for fault in faults if not fault.open]
-    return [*wrong, *missing, *_doubts(whole)]
-
-
-def _doubts(page: Mapping[str, Any]) -> Iterator[OpenFact]:
-    for entry in page.get("positions") or []:
-        label = entry.get("label") or entry["key"]
-        if (entry.get("serviceability") or "unknown") == Serviceability.UNKNOWN:
-            yield OpenFact(entry["key"], f"how {label} is held is not known", "look when it is visible")
-        for name, facts in [*(entry.get("takes") or {}).items(), *(entry.get("fitted") or {}).items()]:
-            yield from _fact_doubts(f"{label}, {label_of(name, Kind(entry['kind']))}", entry["key"], facts, (Kind(entry["kind"]), name))
-        code = orderable_code(entry.get("strings") or {})
-        if code.verdict == Verdict.UNKNOWN:
-            yield OpenFact(entry["key"], f"{label}: {code.reason}", "find out which of them the supplier takes")
-        if entry["kind"] == Kind.FAN and "ordered" not in (entry.get("takes") or {}):
-            yield OpenFact(entry["key"], f"{label}: alone or with its heat sink is not known", "ask the supplier; both are forecast")
-        if entry["kind"] == Kind.SSD and "double_sided" not in (entry.get("takes") or {}) and _is_stick(entry):
-            yield OpenFact(
-                entry["key"], f"{label}: the height under the drive is not known", "measure it before fitting a double-sided one"
-            )
-    for name, facts in (page.get("facts") or {}).items():
-        yield from _fact_doubts(label_of(name), "facts", facts, (None, name))
-
-
-def _is_stick(entry: Mapping[str, Any]) -> bool:
-    form = known(entry.get("takes") or {}, "form")
-    return form is not None and form.value == "M.2"
-
-
-def _fact_doubts(label: str, where: str, facts: Any, said: tuple[Kind | None, str]) -> Iterator[OpenFact]:
-    words = [plain_words(*said, item["value"]) for item in facts]
-    if len(set(words)) > 1:
-        yield OpenFact(where, f"{label}: {' or '.join(dict.fromkeys(words))}", "sources differ; the stronger holds until somebody looks")
-    elif facts[0]["value"] is None:
-        yield OpenFact(where, f"{label} is not known", "look at the next opening")
-    elif facts[0]["grade"] in (Grade.TOLD, Grade.ASSUMED):
-        yield OpenFact(where, f"{label}: {words[0]}, only {facts[0]['grade']}", "look at the next opening")
 
 
 def own_evidence_share(page: Mapping[str, Any]) -> float | None:
@@ -171,7 +125,7 @@ def read_page_view(session: Session, model_id: int) -> PageReading:
         page=page,
         fleet=fleet,
         positions=_positions(session, page),
-        open_facts=open_facts(page.faults, page.whole),
+        open_facts=_questions(session, page, fleet),
         own_share=own_evidence_share(page.whole),
         options=counts,
         options_agree=agree,
@@ -179,6 +133,15 @@ def read_page_view(session: Session, model_id: int) -> PageReading:
         latest_number=max(page.number, draft.number if draft else 0),
         draft_number=draft.number if draft and draft.number > page.number else None,
     )
+
+
+def _questions(session: Session, page: ModelPage, fleet: int) -> list[OpenQuestion]:
+    """What the page leaves open, by what an answer would change."""
+    listed = {part for _, part, _, _, origin in pages.fits_of(session, [page.model_id]) if origin == "listed"}
+    parts: dict[Kind, list[Candidate]] = {}
+    for part in pages.all_parts(session):
+        parts.setdefault(Kind(part.kind), []).append(Candidate(part.number, part.facts, part.id in listed))
+    return weighed(questions_of(page.faults, page.whole), page.whole, parts, fleet)
 
 
 def _positions(session: Session, page: ModelPage) -> list[PositionRow]:
@@ -200,6 +163,9 @@ def _positions(session: Session, page: ModelPage) -> list[PositionRow]:
                 reached=depth.reached if depth else entry["key"],
                 grade=_weakest(entry, page.whole),
                 fitted=[figures.of(part, units) for part, units in fitted.get(row.id, [])] if row else [],
+                at_least=depth.least if depth else False,
+                estimated=depth.estimated if depth else 0.0,
+                why_not=depth.why_not if depth else None,
             )
         )
     return found

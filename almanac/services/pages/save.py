@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.contradictions import contradicted
 from almanac.core.parts.faults import PageFault, path_words
-from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.inheritance import own_page, whole_page
 from almanac.core.parts.page import positions_of
 from almanac.exchange.pages.read import check_page, validate_page
 from almanac.services.clock import Clock
@@ -61,7 +61,7 @@ def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: 
     if not change.draft and any(not fault.open for fault in faults):
         raise Refused(*[_fault(item) for item in faults if not item.open], Fault("draft", "save it as a draft, or correct what is named"))
     if not change.draft:
-        whole = inherit(page, sibling) if sibling else page
+        whole = whole_page(page, sibling)
         _refuse_lost(session, model.id, whole)
         _refuse_contradicted(session, library, model.id, (page, whole), author_id)
     row = _revision(session, model, page, change, clock, author_id)
@@ -153,10 +153,16 @@ def _refuse_contradicted(
     if not words:
         return
     latest = pages.revision(session, model_id, pages.last_number(session, model_id))
-    seconded = latest is not None and latest.draft and latest.author_id not in (None, author_id) and latest.page == page
+    seconded = latest is not None and latest.draft and latest.author_id not in (None, author_id) and _means(library, latest.page, page)
     if author_id is None or not seconded:
         cure = "save the change as a draft; a second person who is signed in then makes that draft hold"
         raise Refused(*[Fault("facts", f"{said}: {cure}") for said in words])
+
+
+def _means(library: Library, draft: Mapping[str, Any], page: Mapping[str, Any]) -> bool:
+    """Whether two pages are the same, whatever form they were written in."""
+    sibling = _sibling(page, library)
+    return draft.get("inherits") == page.get("inherits") and own_page(draft, sibling) == own_page(page, sibling)
 
 
 def project(session: Session, model_id: int, revision_id: int, page: Mapping[str, Any]) -> None:

@@ -11,12 +11,13 @@ from sqlalchemy.orm import Session
 from almanac.core.answers.question import Named, Question
 from almanac.core.parts.answers import known as known_fact
 from almanac.core.parts.declared.words import takes_words
+from almanac.core.parts.questions import questions_of
 from almanac.core.teardown.depth import Depth
-from almanac.core.teardown.operations import Operation, teardown_of
+from almanac.core.teardown.operations import Operation
+from almanac.core.teardown.written import teardown_of
 from almanac.services.answers.ask import computed, known
 from almanac.services.pages.library import Library
 from almanac.services.pages.profile import PageProfile, inherited
-from almanac.services.pages.read import open_facts
 from almanac.store.pages import PageHead
 
 
@@ -36,7 +37,7 @@ class Summary(Question[PageSummary]):
     """A page as written, and the siblings it inherits from, nearest first."""
 
     NAME: ClassVar[str] = "page summary"
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     own: Named
     siblings: tuple[Named, ...] = ()
 
@@ -47,7 +48,7 @@ class Summary(Question[PageSummary]):
         return PageSummary(
             takes=tuple(_takes(whole)),
             deepest_minutes=max(minutes, default=0.0),
-            open_facts=len(open_facts(made.faults, whole)),
+            open_facts=len(questions_of(made.faults, whole)),
             unverified=whole.get("unverified"),
             statements=tuple(_statements(whole, made.depths)),
         )
@@ -115,7 +116,7 @@ def _step(step: Operation) -> Iterator[str]:
         yield f"One way: {step.one_way.reason}"
     for item in step.fasteners:
         hidden = f", hidden under {item.hidden}" if item.hidden else ""
-        yield f"{item.count} x {item.group}{hidden}{' captive' if item.captive else ''}"
+        yield f"{item.count.words} x {item.group}{hidden}{' captive' if item.captive and 'captive' not in item.group else ''}"
 
 
 def _position(entry: Mapping[str, Any], depth: Depth | None) -> Iterator[str]:

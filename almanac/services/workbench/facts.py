@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from almanac.core.parts.contradictions import contradicted
 from almanac.core.parts.declared.facts import Subject
 from almanac.core.parts.declared.understand import NotUnderstood, understand
-from almanac.core.parts.inheritance import inherit
+from almanac.core.parts.inheritance import whole_page
 from almanac.core.parts.kinds import Kind
 from almanac.core.workbench.journal import Standing
 from almanac.services.clock import Clock
@@ -42,7 +42,7 @@ def settle_on_page(session: Session, job: Job, standing: Standing, *, clock: Clo
     document = with_facts(page, standing, source=f"job {job.id}", day=clock.today.isoformat())
     add_steps(document, typed, job.id)
     number = pages.last_number(session, job.model_id)
-    doubted = contradicted(page.whole, inherit(document, page.sibling) if page.sibling else document)
+    doubted = contradicted(page.whole, whole_page(document, page.sibling))
     reason = f"Typed at the bench at job {job.id}" if typed else f"Settled while open at job {job.id}"
     change = PageChange(document, reason, number, draft=page.draft or bool(doubted) or bool(typed))
     if doubted:

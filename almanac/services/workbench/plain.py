@@ -8,7 +8,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from almanac.core.teardown.operations import Fasteners
+from almanac.core.parts.proposals import fastener_entry
 from almanac.core.teardown.shorthand import read_shorthand
 from almanac.core.workbench.plan import JobPlan
 from almanac.services.clock import Clock
@@ -87,7 +87,7 @@ def _operation(step: TypedStep, plan: JobPlan, page: ModelPage) -> dict[str, Any
         "needs": [str(plan.typed[-1]["id"])] if plan.typed else [],
         "frees": list(dict.fromkeys(step.frees)),
         "tool": step.tool.strip() or None,
-        "fasteners": [_fasteners(group) for group in understood.groups],
+        "fasteners": [fastener_entry(group) for group in understood.groups],
         "plugs": [{"name": name.strip(), "kind": "other"} for name in dict.fromkeys(step.leads) if name.strip()],
         "live": step.live,
         "isolates": step.isolates,
@@ -95,8 +95,3 @@ def _operation(step: TypedStep, plan: JobPlan, page: ModelPage) -> dict[str, Any
         "bare_board": not (step.outside or step.live or step.isolates),
         "seal": None,
     }
-
-
-def _fasteners(group: Fasteners) -> dict[str, Any]:
-    names = ("group", "count", "bit", "thread", "captive", "kind", "hidden", "numbered")
-    return {name: getattr(group, name) for name in names}

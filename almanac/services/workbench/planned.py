@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from almanac.core.parts.answers import known
 from almanac.core.parts.declared.words import fact_words
 from almanac.core.parts.kinds import Kind
-from almanac.core.teardown.operations import applies
+from almanac.core.teardown.written import applies
 from almanac.core.workbench.acceptance import ModulePlanned, Otherwise, Planned
 from almanac.core.workbench.journal import Standing
 from almanac.services.pages.library import read_library

@@ -12,8 +12,9 @@ from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.answers import Known, known
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.escalation import carry_over
-from almanac.core.teardown.operations import Teardown, teardown_of
+from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import plan_route, route_as_typed
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.closing_checks import Closed
 from almanac.core.workbench.gates import remote_refusals
 from almanac.core.workbench.plan import JobPlan, Machine, job_plan

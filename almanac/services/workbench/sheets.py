@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
+from almanac.core.teardown.counts import NONE, Count
 from almanac.core.workbench.closing import checks_of
 from almanac.core.workbench.gates import Gate, GateRules, gates_before
 from almanac.core.workbench.journal import Standing
@@ -75,8 +76,8 @@ def _gate(gate: Gate, standing: Standing) -> SheetLine:
 
 def _step(step: JobStep, number: str) -> SheetLine:
     back = " back" if step.phase == Phase.CLOSING else ""
-    counts = [(group.loose + group.unknown, group.group) for group in step.screws]
-    out = [f"{count} × {name}{back}" for count, name in counts if count] + [f"{lead.name}{back}" for lead in step.leads]
+    counts = [(group.expected(), group.group) for group in step.screws]
+    out = [f"{count.words} × {name}{back}" for count, name in counts if count != NONE] + [f"{lead.name}{back}" for lead in step.leads]
     captive = [f"{group.captive} captive × {group.group} stay in" for group in step.screws if group.captive]
     return SheetLine(step.text, number, step.tool or "", step.cautions, (*(f"□ {words}" for words in out), *captive), box=True)
 
@@ -127,18 +128,17 @@ def tray_tags(session: Session, job_id: int, *, clock: Clock) -> bytes:
     NotFound : there is no such job
     """
     job = read_job(session, job_id, clock=clock)
-    groups: dict[str, list[int]] = {}
+    groups: dict[str, tuple[Count, int]] = {}
     for step in job.plan.steps:
         for group in step.screws if step.phase == Phase.OPENING else ():
-            counts = groups.setdefault(group.group, [0, 0])
-            counts[0] += group.loose + group.unknown
-            counts[1] += group.captive
+            loose, captive = groups.get(group.group, (NONE, 0))
+            groups[group.group] = (loose + group.expected(), captive + group.captive)
     about = (job.row.tag, f"{job.row.model}, job {job_id}")
     waived = tuple(waiver.words(gate) for gate, waiver in job.standing.waived.items())
     tags = [TrayTag(f"Job {job_id}", (*about, job.row.job.symptom, *waived), job.row.tag)]
     for name, (loose, captive) in groups.items():
-        if loose:
+        if loose != NONE:
             tags.append(
-                TrayTag(name, (f"{loose} loose{f', {captive} captive stay in' if captive else ''}", *about), f"{job.row.tag} {name}")
+                TrayTag(name, (f"{loose.words} loose{f', {captive} captive stay in' if captive else ''}", *about), f"{job.row.tag} {name}")
             )
     return tags_pdf(f"Tray tags of job {job_id}", tags)

@@ -98,6 +98,8 @@ class TrayGroupView(Schema):
     loose: int
     captive: int
     unknown: int
+    least: bool
+    about: bool
 
 
 class AskView(Schema):
@@ -147,6 +149,7 @@ class JobTrayView(Schema):
     out: int
     back: int
     expected: int
+    exact: bool
     captive: int
 
 

@@ -74,17 +74,20 @@ class MinutesView(Schema):
     likely: float
     high: float
     mean: float
+    estimated: float
 
 
 class FastenersView(Schema):
     group: str
     count: int
+    exact: bool
     bit: str | None
     thread: str | None
     captive: bool | None
     kind: str
     hidden: str | None
-    decoys: int
+    mostly: bool
+    decoys: str | None
     numbered: bool
     at: list[PointView]
     words: str
@@ -102,7 +105,8 @@ class StepView(Schema):
 
     id: str
     text: str
-    tool: str | None
+    tool: str
+    face: str | None
     under: str
     layer: str | None
     frees: list[str]
@@ -163,6 +167,9 @@ class PositionDetail(Schema):
     facts: list[NamedFacts]
     fitted_facts: list[NamedFacts]
     minutes: float | None
+    at_least: bool
+    estimated: float
+    why_not: str | None
     layer: str
     reached: str
     grade: str | None
@@ -209,9 +216,13 @@ class LookAlikeView(Schema):
 
 
 class OpenFactView(Schema):
+    """Something to settle; `stake` is what the answer changes: danger, decision, minutes or record."""
+
     where: str
     text: str
     cure: str
+    stake: Literal["danger", "decision", "minutes", "record"]
+    worth: str
 
 
 class AccessView(Schema):
@@ -237,7 +248,7 @@ class PlanView(Schema):
 
 class FootView(Schema):
     name: str
-    hides: int
+    hides: str | None
     unlike: bool
     place: PointView | None
     advice: str
@@ -279,6 +290,8 @@ class ModelPageView(Schema):
     label_place: str | None
     looks_like: list[LookAlikeView]
     own_share: float | None
+    standing: str
+    standing_level: Literal["Well known", "Mostly known", "Half known"]
     facts: list[NamedFacts]
     options: list[OptionView]
     plan: PlanView | None

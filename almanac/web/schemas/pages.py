@@ -103,7 +103,7 @@ class UnderstoodGroup(Schema):
 
 class Understood(Schema):
     groups: list[UnderstoodGroup]
-    total: int
+    total: str
     unread: list[str]
 
 

@@ -25,7 +25,8 @@ class RouteQuery(Schema):
 class RouteStep(Schema):
     id: str
     text: str
-    tool: str | None
+    tool: str
+    face: str | None
     minutes: MinutesView
     live: bool
     isolates: bool
@@ -42,6 +43,7 @@ class BackStepView(Schema):
     minutes: MinutesView
     left_out: bool
     leads: list[str]
+    cautions: list[str]
 
 
 class TrayView(Schema):
@@ -49,6 +51,9 @@ class TrayView(Schema):
     loose: int
     captive: int
     unknown: int
+    least: bool
+    about: bool
+    words: str
 
 
 class EscalationView(Schema):
@@ -79,13 +84,33 @@ class CarryView(Schema):
     items: list[str]
 
 
+class EndView(Schema):
+    """A target the page does not lead to the end of, with what is known."""
+
+    target: str
+    words: str
+
+
+class ShortWayView(Schema):
+    """The way without cutting the power, which only a waiver of the bench allows."""
+
+    steps: list[str]
+    leaves_out: list[str]
+    saves: float
+
+
 class RouteView(Schema):
-    """The way in and back."""
+    """The way in and back; minutes are "at least" where an end is not known."""
 
     targets: list[str]
     minutes_open: MinutesView
     minutes_close: MinutesView
     tool_changes: int
+    turns: int
+    tools_unsaid: int
+    ends: list[EndView]
+    depends: list[str]
+    short: ShortWayView | None
     order_proven: bool
     power: Literal["cut", "outside", "unknown"]
     steps: list[RouteStep]

@@ -116,6 +116,7 @@ def comparison_view(item: Comparison) -> machine_reports.FigureView:
 def tray_views(reading: JobReading) -> list[schemas.JobTrayView]:
     """Every group of the route: what is expected, captive, out and back."""
     expected: dict[str, list[int]] = {}
+    uncounted: set[str] = set()
     for step in reading.plan.steps:
         if step.phase != Phase.OPENING:
             continue
@@ -123,6 +124,7 @@ def tray_views(reading: JobReading) -> list[schemas.JobTrayView]:
             counts = expected.setdefault(group.group, [0, 0])
             counts[0] += group.loose + group.unknown
             counts[1] += group.captive
+            uncounted |= set() if group.counted else {group.group}
     standing = reading.standing
     groups = dict.fromkeys([*expected, *standing.tray_out])
     return [
@@ -131,6 +133,7 @@ def tray_views(reading: JobReading) -> list[schemas.JobTrayView]:
             out=standing.tray_out.get(group, 0),
             back=standing.tray_back.get(group, 0),
             expected=expected.get(group, [0, 0])[0],
+            exact=group not in uncounted,
             captive=expected.get(group, [0, 0])[1],
         )
         for group in groups

@@ -13,11 +13,15 @@ from almanac.core.parts.declared.words import in_order, plain_words, takes_words
 from almanac.core.parts.escalation import OrderedUnit, carry_over, ordered_unit
 from almanac.core.parts.facts import STRENGTH
 from almanac.core.parts.kinds import Kind
+from almanac.core.parts.questions import OpenQuestion
 from almanac.core.teardown.cautions import cautions_before
+from almanac.core.teardown.counts import NONE, read_count
 from almanac.core.teardown.depth import opening_steps
 from almanac.core.teardown.fasteners import total_agrees
 from almanac.core.teardown.lift import lift_foot, start_edge
-from almanac.core.teardown.operations import Fasteners, Minutes, Operation
+from almanac.core.teardown.minutes import Minutes
+from almanac.core.teardown.operations import Fasteners, Operation
+from almanac.core.teardown.standing import standing_of
 from almanac.services.pages.library import Library, ModelPage
 from almanac.services.pages.read import FittedPart, PageReading, PositionRow
 from almanac.services.pages.sheets import fastener_words
@@ -25,7 +29,7 @@ from almanac.web.schemas import models as schemas
 
 
 def minutes_view(minutes: Minutes) -> schemas.MinutesView:
-    return schemas.MinutesView(low=minutes.low, likely=minutes.likely, high=minutes.high, mean=minutes.mean)
+    return schemas.MinutesView(low=minutes.low, likely=minutes.likely, high=minutes.high, mean=minutes.mean, estimated=minutes.estimated)
 
 
 def named_facts(facts: Mapping[str, Any], kind: str = "") -> list[schemas.NamedFacts]:
@@ -54,7 +58,7 @@ def _fact(item: Mapping[str, Any], name: str, kind: Kind | None) -> schemas.Fact
 def page_view(reading: PageReading, library: Library) -> schemas.ModelPageView:
     """One model's page as the interface shows it."""
     page, whole = reading.page, reading.page.whole
-    identity = whole.get("identity") or {}
+    identity, standing = whole.get("identity") or {}, standing_of(page.teardown, page.depths, reading.own_share)
     sibling = library.named(page.own["inherits"]) if page.own.get("inherits") else None
     return schemas.ModelPageView(
         model_id=page.model_id,
@@ -74,6 +78,8 @@ def page_view(reading: PageReading, library: Library) -> schemas.ModelPageView:
         label_place=identity.get("label_place"),
         looks_like=[_look_alike(entry, identity, library) for entry in identity.get("looks_like") or []],
         own_share=reading.own_share,
+        standing=standing.words,
+        standing_level=standing.level,
         facts=named_facts(whole.get("facts") or {}),
         options=_options(reading),
         plan=_plan(whole),
@@ -81,10 +87,16 @@ def page_view(reading: PageReading, library: Library) -> schemas.ModelPageView:
         positions=[_position(row, page) for row in reading.positions],
         steps=[_step(step, page) for step in page.teardown.operations.values()],
         layers=[schemas.LayerView(name=layer.name, minutes=layer.minutes, positions=list(layer.positions)) for layer in page.chart],
-        open_facts=[schemas.OpenFactView(where=fact.where, text=fact.text, cure=fact.cure) for fact in reading.open_facts],
+        open_facts=[_question(question) for question in reading.open_facts],
         claims=[schemas.ClaimView(text=text, state=state) for text, state in reading.claims],
         notes=[note["text"] for note in whole.get("notes") or []],
         profile=_profile(page),
+    )
+
+
+def _question(question: OpenQuestion) -> schemas.OpenFactView:
+    return schemas.OpenFactView(
+        where=question.where, text=question.text, cure=question.cure, stake=question.stake.name.lower(), worth=question.worth
     )
 
 
@@ -146,11 +158,11 @@ def _opening(whole: Mapping[str, Any], page: ModelPage) -> schemas.OpeningView:
         start=start.reason,
         known=start.verdict == "yes",
         hooks=opening.get("hooks"),
-        clip_rows=[f"{row['clips']} at the {row['side']}" for row in opening.get("clip_rows") or []],
+        clip_rows=[f"{read_count(row['clips']).words} at the {row['side']}" for row in opening.get("clip_rows") or []],
         feet=[
             schemas.FootView(
                 name=foot["name"],
-                hides=foot.get("hides") or 0,
+                hides=read_count(foot["hides"]).words if foot.get("hides") else None,
                 unlike=bool(foot.get("unlike")),
                 place=schemas.PointView(x_mm=foot["place"][0], y_mm=foot["place"][1]) if foot.get("place") else None,
                 advice=lift_foot(foot).reason if foot.get("hides") else "nothing under it",
@@ -179,6 +191,9 @@ def _position(row: PositionRow, page: ModelPage) -> schemas.PositionDetail:
         facts=named_facts(entry.get("takes") or {}, entry["kind"]),
         fitted_facts=named_facts(entry.get("fitted") or {}, entry["kind"]),
         minutes=row.minutes,
+        at_least=row.at_least,
+        estimated=row.estimated,
+        why_not=row.why_not,
         layer=row.layer,
         reached=row.reached,
         grade=row.grade.value if row.grade else None,
@@ -221,13 +236,15 @@ def _fitted(part: FittedPart) -> schemas.FittedView:
 def fasteners_view(item: Fasteners) -> schemas.FastenersView:
     return schemas.FastenersView(
         group=item.group,
-        count=item.count,
+        count=item.count.number,
+        exact=item.count.exact,
         bit=item.bit,
         thread=item.thread,
         captive=item.captive,
         kind=item.kind,
         hidden=item.hidden,
-        decoys=item.decoys,
+        mostly=item.mostly,
+        decoys=item.decoys.words if item.decoys != NONE else None,
         numbered=item.numbered,
         at=[schemas.PointView(x_mm=x, y_mm=y) for x, y in item.at],
         words=fastener_words(item),
@@ -238,7 +255,8 @@ def _step(step: Operation, page: ModelPage) -> schemas.StepView:
     return schemas.StepView(
         id=step.id,
         text=step.text,
-        tool=step.tool,
+        tool=step.tools.words,
+        face=step.face,
         under=page.step_layers[step.id],
         layer=step.layer,
         frees=list(step.frees),

@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from flask import Blueprint, Response
 
+from almanac.core.teardown.fasteners import TrayGroup
 from almanac.core.teardown.lift import will_not_lift
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.compare import compare_models
@@ -106,13 +107,19 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         minutes_open=minutes_view(route.minutes_open),
         minutes_close=minutes_view(route.minutes_close),
         tool_changes=route.tool_changes,
+        turns=route.turns,
+        tools_unsaid=route.kit.unsaid,
+        ends=[plans.EndView(target=target, words=words) for target, words in route.ends],
+        short=_short(planned),
+        depends=list(route.depends),
         order_proven=route.exact,
         power=route.power.value,
         steps=[
             plans.RouteStep(
                 id=step.id,
                 text=step.text,
-                tool=step.tool,
+                tool=step.tools.words,
+                face=step.face,
                 minutes=minutes_view(step.minutes),
                 live=step.live,
                 isolates=step.isolates,
@@ -131,6 +138,7 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
                 minutes=minutes_view(step.minutes),
                 left_out=step.left_out,
                 leads=list(step.leads),
+                cautions=list(step.cautions),
             )
             for step in route.reassembly.steps
         ],
@@ -138,7 +146,7 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         aids=list(route.kit.aids),
         consumables=list(route.kit.consumables),
         spares=list(route.kit.spares),
-        tray=[plans.TrayView.model_validate(group) for group in route.tray],
+        tray=[_tray(group) for group in route.tray],
         leads=list(route.reassembly.leads),
         escalations=[
             plans.EscalationView(
@@ -161,6 +169,27 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         saved_minutes=planned.saved,
         learnt_factor=planned.learnt.factor,
         learnt_jobs=planned.learnt.jobs,
+    )
+
+
+def _short(planned: PlannedRoute) -> plans.ShortWayView | None:
+    short, steps = planned.route.short, planned.teardown.operations
+    if short is None:
+        return None
+    return plans.ShortWayView(
+        steps=[steps[name].text for name in short.steps], leaves_out=[steps[name].text for name in short.leaves_out], saves=short.saves
+    )
+
+
+def _tray(group: TrayGroup) -> plans.TrayView:
+    return plans.TrayView(
+        group=group.group,
+        loose=group.loose,
+        captive=group.captive,
+        unknown=group.unknown,
+        least=group.least,
+        about=group.about,
+        words=group.expected().words,
     )
 
 

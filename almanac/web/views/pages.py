@@ -140,7 +140,7 @@ def understand_line(json: forms.ShorthandIn) -> forms.Understood:
             forms.UnderstoodGroup(entry=fastener_entry(item), words=fastener_words(item), place=place)
             for item, place in zip(read.groups, read.places, strict=True)
         ],
-        total=read.total,
+        total=read.total.words,
         unread=list(read.unread),
     )
 

@@ -3783,8 +3783,11 @@ export interface components {
              * @default false
              */
             left_out?: boolean;
-            /** @default null */
-            minutes?: components["schemas"]["MinutesEntry"] | null;
+            /**
+             * Minutes
+             * @default null
+             */
+            minutes?: components["schemas"]["MinutesEntry"] | number | null;
             /**
              * Text
              * @default null
@@ -3793,6 +3796,8 @@ export interface components {
         };
         /** BackStepView */
         BackStepView: {
+            /** Cautions */
+            cautions: string[];
             /** Leads */
             leads: string[];
             /** Left Out */
@@ -4252,8 +4257,11 @@ export interface components {
          * @description Clips along a side.
          */
         ClipRow: {
-            /** Clips */
-            clips: number;
+            /**
+             * Clips
+             * @description A number, at least so many (>=3), about so many (~8), or not known (?).
+             */
+            clips: number | string;
             /** Side */
             side: ("hinge" | "front" | "left" | "right") | "centre";
         };
@@ -5038,6 +5046,16 @@ export interface components {
          * @enum {string}
          */
         Duty: "office_hours" | "two_shifts" | "round_the_clock";
+        /**
+         * EndView
+         * @description A target the page does not lead to the end of, with what is known.
+         */
+        EndView: {
+            /** Target */
+            target: string;
+            /** Words */
+            words: string;
+        };
         /** EntriesIn */
         EntriesIn: {
             /**
@@ -5347,17 +5365,21 @@ export interface components {
             bit?: string | null;
             /**
              * Captive
-             * @description Left out where not known.
+             * @description mostly: which ones is to be looked at. Left out where not known.
              * @default null
              */
-            captive?: boolean | null;
-            /** Count */
-            count: number;
+            captive?: boolean | "mostly" | null;
+            /**
+             * Count
+             * @description A number, at least so many (>=3), about so many (~8), or not known (?).
+             */
+            count: number | string;
             /**
              * Decoys
+             * @description A number, at least so many (>=3), about so many (~8), or not known (?).
              * @default 0
              */
-            decoys?: number;
+            decoys?: number | string;
             /** Group */
             group: string;
             /**
@@ -5399,13 +5421,17 @@ export interface components {
             /** Count */
             count: number;
             /** Decoys */
-            decoys: number;
+            decoys: string | null;
+            /** Exact */
+            exact: boolean;
             /** Group */
             group: string;
             /** Hidden */
             hidden: string | null;
             /** Kind */
             kind: string;
+            /** Mostly */
+            mostly: boolean;
             /** Numbered */
             numbered: boolean;
             /** Thread */
@@ -5640,9 +5666,10 @@ export interface components {
             corners_only?: boolean;
             /**
              * Hides
+             * @description A number, at least so many (>=3), about so many (~8), or not known (?).
              * @default 0
              */
-            hides?: number;
+            hides?: number | string;
             /** Name */
             name: string;
             /**
@@ -5667,7 +5694,7 @@ export interface components {
             /** Advice */
             advice: string;
             /** Hides */
-            hides: number;
+            hides: string | null;
             /** Name */
             name: string;
             place: components["schemas"]["PointView"] | null;
@@ -6248,6 +6275,8 @@ export interface components {
             back: number;
             /** Captive */
             captive: number;
+            /** Exact */
+            exact: boolean;
             /** Expected */
             expected: number;
             /** Group */
@@ -7716,6 +7745,8 @@ export interface components {
         };
         /** MinutesView */
         MinutesView: {
+            /** Estimated */
+            estimated: number;
             /** High */
             high: number;
             /** Likely */
@@ -7785,6 +7816,13 @@ export interface components {
             /** Positions */
             positions: components["schemas"]["PositionDetail"][];
             profile: components["schemas"]["ProfileView"];
+            /** Standing */
+            standing: string;
+            /**
+             * Standing Level
+             * @enum {string}
+             */
+            standing_level: "Well known" | "Mostly known" | "Half known";
             /** Steps */
             steps: components["schemas"]["StepView"][];
             /** Unverified */
@@ -8088,14 +8126,24 @@ export interface components {
              */
             skill?: string | null;
         };
-        /** OpenFactView */
+        /**
+         * OpenFactView
+         * @description Something to settle; `stake` is what the answer changes: danger, decision, minutes or record.
+         */
         OpenFactView: {
             /** Cure */
             cure: string;
+            /**
+             * Stake
+             * @enum {string}
+             */
+            stake: "danger" | "decision" | "minutes" | "record";
             /** Text */
             text: string;
             /** Where */
             where: string;
+            /** Worth */
+            worth: string;
         };
         /** OpenLineView */
         OpenLineView: {
@@ -8226,6 +8274,12 @@ export interface components {
              */
             exposes?: string[];
             /**
+             * Face
+             * @description Which side of the machine is up, such as base, lid or back; left out where any is.
+             * @default null
+             */
+            face?: string | null;
+            /**
              * Fasteners
              * @default []
              */
@@ -8268,8 +8322,12 @@ export interface components {
              * @default false
              */
             live?: boolean;
-            /** @default null */
-            minutes?: components["schemas"]["MinutesEntry"] | null;
+            /**
+             * Minutes
+             * @description Low, likely and high, or one figure; left out, they are estimated.
+             * @default null
+             */
+            minutes?: components["schemas"]["MinutesEntry"] | number | null;
             /**
              * Moves Sink
              * @default false
@@ -8314,6 +8372,7 @@ export interface components {
             text: string;
             /**
              * Tool
+             * @description PH1, JIS0 + JIS1, PH0? where unsure, hands; left out where nobody said.
              * @default null
              */
             tool?: string | null;
@@ -8795,9 +8854,9 @@ export interface components {
             };
             /**
              * Page Format
-             * @constant
+             * @enum {integer}
              */
-            page_format: 1;
+            page_format: 1 | 2;
             /**
              * Photos
              * @default []
@@ -9543,10 +9602,14 @@ export interface components {
         };
         /** PositionDetail */
         PositionDetail: {
+            /** At Least */
+            at_least: boolean;
             /** Attached */
             attached: string[];
             /** Carries Over */
             carries_over: string[];
+            /** Estimated */
+            estimated: number;
             /** Facts */
             facts: components["schemas"]["NamedFacts"][];
             /** Fitted */
@@ -9590,6 +9653,8 @@ export interface components {
             takes: string;
             /** When */
             when: string | null;
+            /** Why Not */
+            why_not: string | null;
         };
         /**
          * PositionEntry
@@ -10531,6 +10596,8 @@ export interface components {
         RouteStep: {
             /** Cautions */
             cautions: string[];
+            /** Face */
+            face: string | null;
             /** Id */
             id: string;
             /** Isolates */
@@ -10547,13 +10614,13 @@ export interface components {
             /** Text */
             text: string;
             /** Tool */
-            tool: string | null;
+            tool: string;
             /** Touches */
             touches: string[];
         };
         /**
          * RouteView
-         * @description The way in and back.
+         * @description The way in and back; minutes are "at least" where an end is not known.
          */
         RouteView: {
             /** Aids */
@@ -10564,6 +10631,10 @@ export interface components {
             carries_over: components["schemas"]["CarryView"][];
             /** Consumables */
             consumables: string[];
+            /** Depends */
+            depends: string[];
+            /** Ends */
+            ends: components["schemas"]["EndView"][];
             /** Escalations */
             escalations: components["schemas"]["EscalationView"][];
             /** Leads */
@@ -10587,6 +10658,7 @@ export interface components {
             power: "cut" | "outside" | "unknown";
             /** Saved Minutes */
             saved_minutes: number;
+            short: components["schemas"]["ShortWayView"] | null;
             /** Spares */
             spares: string[];
             /** Steps */
@@ -10597,8 +10669,12 @@ export interface components {
             tool_changes: number;
             /** Tools */
             tools: string[];
+            /** Tools Unsaid */
+            tools_unsaid: number;
             /** Tray */
             tray: components["schemas"]["TrayView"][];
+            /** Turns */
+            turns: number;
         };
         /** RuleQuery */
         RuleQuery: {
@@ -10975,6 +11051,18 @@ export interface components {
             /** Under Way */
             under_way: number;
         };
+        /**
+         * ShortWayView
+         * @description The way without cutting the power, which only a waiver of the bench allows.
+         */
+        ShortWayView: {
+            /** Leaves Out */
+            leaves_out: string[];
+            /** Saves */
+            saves: number;
+            /** Steps */
+            steps: string[];
+        };
         /** ShorthandIn */
         ShorthandIn: {
             /** Line */
@@ -11274,6 +11362,8 @@ export interface components {
             cautions: string[];
             /** Exposes */
             exposes: string[];
+            /** Face */
+            face: string | null;
             /** Fasteners */
             fasteners: components["schemas"]["FastenersView"][];
             /** Frees */
@@ -11304,7 +11394,7 @@ export interface components {
             /** Text */
             text: string;
             /** Tool */
-            tool: string | null;
+            tool: string;
             /** Under */
             under: string;
         };
@@ -11966,10 +12056,14 @@ export interface components {
          * @description Screws of one group: loose ones expected in the tray, captive ones, and those nobody looked at.
          */
         TrayGroupView: {
+            /** About */
+            about: boolean;
             /** Captive */
             captive: number;
             /** Group */
             group: string;
+            /** Least */
+            least: boolean;
             /** Loose */
             loose: number;
             /** Unknown */
@@ -11977,14 +12071,20 @@ export interface components {
         };
         /** TrayView */
         TrayView: {
+            /** About */
+            about: boolean;
             /** Captive */
             captive: number;
             /** Group */
             group: string;
+            /** Least */
+            least: boolean;
             /** Loose */
             loose: number;
             /** Unknown */
             unknown: number;
+            /** Words */
+            words: string;
         };
         /**
          * TypedStepIn
@@ -12033,7 +12133,7 @@ export interface components {
             /** Groups */
             groups: components["schemas"]["UnderstoodGroup"][];
             /** Total */
-            total: number;
+            total: string;
             /** Unread */
             unread: string[];
         };

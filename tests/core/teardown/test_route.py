@@ -13,11 +13,12 @@ from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.closure import cheapest_closure, weights_of
 from almanac.core.teardown.depth import all_depths, depth_chart, depth_of, opening_steps
-from almanac.core.teardown.operations import Operation, Teardown, teardown_of
+from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.order import order_steps
 from almanac.core.teardown.profile import profile_of
 from almanac.core.teardown.reassembly import reassemble
 from almanac.core.teardown.route import Power, plan_route, saved_minutes, while_open
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.plan import Machine, job_plan
 from tests.core.teardown.pages import pages, part, step
 

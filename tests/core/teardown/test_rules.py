@@ -12,6 +12,7 @@ from almanac.core.errors import ContractError
 from almanac.core.parts.kinds import Verdict
 from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.checks import page_faults
+from almanac.core.teardown.counts import UNKNOWN, Count
 from almanac.core.teardown.fasteners import (
     bit_drives,
     bit_of,
@@ -25,9 +26,10 @@ from almanac.core.teardown.fasteners import (
 )
 from almanac.core.teardown.lift import Look, lift_foot, powered_driver, pry_tool, stands_flat, start_edge, will_not_lift
 from almanac.core.teardown.mat import MARGIN_MM, OVERLAP_MM, PAPER_MM, lay_out
-from almanac.core.teardown.operations import Fasteners, teardown_of
+from almanac.core.teardown.operations import Fasteners
 from almanac.core.teardown.shorthand import read_shorthand, write_shorthand
 from almanac.core.teardown.sides import recorded_from_below, seen_from_below, side
+from almanac.core.teardown.written import teardown_of
 from tests.core.teardown.pages import part, step
 
 
@@ -46,7 +48,7 @@ def test_captive_screws_are_never_expected_in_the_tray() -> None:
 
 
 def test_totals_tray_and_leads_are_reconciled_by_name() -> None:
-    groups = [Fasteners("a", 3), Fasteners("b", 5)]
+    groups = [Fasteners("a", Count(3)), Fasteners("b", Count(5))]
     assert total_agrees(groups, 8).verdict == Verdict.YES
     assert total_agrees(groups, 9).verdict == Verdict.UNKNOWN
     assert total_agrees(groups, None).verdict == Verdict.UNKNOWN
@@ -74,7 +76,7 @@ def test_bits_are_never_converted() -> None:
 
 
 def test_jack_screws_lift_until_driven_and_clips_close_first() -> None:
-    jack, screw, clip = Fasteners("j", 2, kind="jack"), Fasteners("s", 4), Fasteners("c", 3, kind="clip")
+    jack, screw, clip = Fasteners("j", Count(2), kind="jack"), Fasteners("s", Count(4)), Fasteners("c", Count(3), kind="clip")
     assert gap_expected(jack, driven=False).verdict == Verdict.YES
     assert gap_expected(jack, driven=True).verdict == Verdict.NO
     assert gap_expected(screw, driven=False).verdict == Verdict.NO
@@ -101,12 +103,12 @@ def test_recording_from_below_undoes_the_mirror(word: str, away: bool) -> None:
 
 def test_shorthand_is_read_and_what_is_not_understood_is_named() -> None:
     read = read_shorthand("6x PH1 M2.5x4 captive, 1 hidden under label")
-    assert [(item.count, item.bit, item.thread, item.captive, item.hidden) for item in read.groups] == [
+    assert [(item.count.written, item.bit, item.thread, item.captive, item.hidden) for item in read.groups] == [
         (5, "PH1", "M2.5x4", True, None), (1, "PH1", "M2.5x4", True, "label"),
     ]  # fmt: skip
-    assert read.total == 6
+    assert read.total == Count(6)
     spoken = read_shorthand("3 long at the hinge, 5 short round the rim, one under a label")
-    assert [(item.count, item.group, item.hidden) for item in spoken.groups] == [
+    assert [(item.count.written, item.group, item.hidden) for item in spoken.groups] == [
         (3, "long", None),
         (4, "short", None),
         (1, "short", "label"),
@@ -122,7 +124,9 @@ def test_shorthand_is_read_and_what_is_not_understood_is_named() -> None:
             lambda count, bit, thread, captive, kind: Fasteners(
                 group=f"{bit} {thread}", count=count, bit=bit, thread=thread, captive=True if kind == "jack" else captive, kind=kind
             ),
-            st.integers(1, 40),
+            st.builds(Count, st.integers(1, 40), least=st.booleans())
+            | st.builds(Count, st.integers(1, 40), about=st.booleans())
+            | st.just(UNKNOWN),
             st.sampled_from(["PH0", "PH1", "T5", "JIS0"]),
             st.sampled_from(["M2x3", "M2.5x4", "M3x6"]),
             st.sampled_from([True, False, None]),
@@ -157,7 +161,7 @@ def test_a_mat_places_what_has_a_place_and_boxes_the_rest() -> None:
     mat = lay_out(180, 178, teardown_of(page).operations.values(), paper="A4")
     assert len(mat.tiles) == 1
     assert [(spot.x_mm, spot.step) for spot in mat.spots] == [(1, 1), (3, 1)]
-    assert mat.unplaced == ((1, "h", 5),)
+    assert mat.unplaced == ((1, "h", "5"),)
     with pytest.raises(ContractError, match="paper"):
         lay_out(1, 1, [], paper="napkin")
 
@@ -224,7 +228,10 @@ def faults(**page: Any) -> list[str]:
 
 
 def test_a_sound_page_has_no_faults() -> None:
-    assert faults(operations=[step("unplug", live=True, isolates=True), step("out", ["unplug"], frees=["x"])]) == []
+    assert (
+        faults(operations=[step("unplug", live=True, isolates=True, tool="hands"), step("out", ["unplug"], frees=["x"], tool="hands")])
+        == []
+    )
 
 
 @pytest.mark.parametrize(

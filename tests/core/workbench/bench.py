@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.route import plan_route
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.entries import refusals
 from almanac.core.workbench.journal import Entry, Standing, fold, open_gates
 from almanac.core.workbench.plan import JobPlan, JobStep, Machine, Phase, job_plan

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from almanac.core.parts.kinds import Kind, Verdict
-from almanac.core.teardown.operations import teardown_of
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.acceptance import ModulePlanned, Otherwise, Planned, compare, modules_accepted
 from almanac.core.workbench.closing_checks import CHECKS, Closed, closing_checks
 from almanac.core.workbench.heard import Held, kept, lines

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from almanac.core.teardown.operations import teardown_of
 from almanac.core.teardown.route import plan_route
+from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.closing import checks_of, closing_refusals, mismatches
 from almanac.core.workbench.entries import count_questions
 from almanac.core.workbench.gates import GateRules, gates_before, remote_refusals

@@ -82,7 +82,7 @@ def test_counts_become_a_proposal_to_the_page() -> None:
     data = {"step": step.id, "screws": {group.group: group.loose + group.unknown - 1}, "captive": {group.group: False}}
     before = [Entry("step", {"step": one.id}) for one in plan.steps[: plan.steps.index(step)]]
     (found,) = counted_otherwise(plan, fold(plan, [*before, Entry("step", data)]))
-    assert found == Counted(str(step.operation), group.group, group.loose + group.unknown, group.loose + group.unknown - 1)
+    assert found == Counted(str(step.operation), group.group, str(group.loose + group.unknown), group.loose + group.unknown - 1)
     document, proposed, left = with_counts(page, page, [found], "job 7")
     (entry,) = [
         item for one in document["operations"] if one["id"] == step.operation for item in one["fasteners"] if item["group"] == group.group
@@ -99,7 +99,7 @@ def test_a_page_that_inherits_a_step_states_its_fasteners_anew() -> None:
     operation = next(one for one in page["operations"] if one.get("fasteners"))
     group = operation["fasteners"][0]["group"]
     own = {"maker": "Brindwell", "name": "Heir", "inherits": "Ostrel Page"}
-    document, proposed, _ = with_counts(own, page, [Counted(operation["id"], group, 8, 0)], "job 7")
+    document, proposed, _ = with_counts(own, page, [Counted(operation["id"], group, "8", 0)], "job 7")
     assert len(proposed) == 1
     assert [one["group"] for one in document["operations"][0]["fasteners"]] == [one["group"] for one in operation["fasteners"][1:]]
     assert document["operations"][0]["text"] == operation["text"]
@@ -110,6 +110,6 @@ def test_a_group_in_several_places_of_a_step_is_left_to_a_person() -> None:
     operation = next(one for one in page["operations"] if one.get("fasteners"))
     twice = {**operation["fasteners"][0], "hidden": "a foot"}
     doubled = {**page, "operations": [{**operation, "fasteners": [operation["fasteners"][0], twice]}]}
-    item = Counted(operation["id"], twice["group"], 8, 7)
+    item = Counted(operation["id"], twice["group"], "8", 7)
     assert with_counts(doubled, doubled, [item], "job 7")[1:] == ([], [item])
-    assert with_counts(page, page, [Counted("ghost", "x", 1, 2)], "job 7")[2] == [Counted("ghost", "x", 1, 2)]
+    assert with_counts(page, page, [Counted("ghost", "x", "1", 2)], "job 7")[2] == [Counted("ghost", "x", "1", 2)]

@@ -45,7 +45,10 @@ function OpeningStep({ step, onDone }: ActionProps) {
   const [counted, setCounted] = useState<Record<string, string>>({});
   const [counting, setCounting] = useState(false);
   const asked = step.screws.filter((group) => group.unknown > 0);
-  const loose = step.screws.filter((group) => group.loose > 0);
+  const uncounted = step.screws.filter(
+    (group) => (group.least || group.about) && captive[group.group] !== true, // nobody ever counted them: asked, not offered
+  );
+  const loose = step.screws.filter((group) => group.loose > 0 && !uncounted.includes(group));
   const send = (): void => {
     const screws = Object.fromEntries(
       Object.entries(counted)
@@ -59,13 +62,24 @@ function OpeningStep({ step, onDone }: ActionProps) {
       {asked.map((group) => (
         <TouchChoice
           key={group.group}
-          label={`${group.unknown} × ${group.group}: do they stay in (captive), or come out loose?`}
+          label={`${about(group, group.unknown)} × ${group.group}: do they stay in (captive), or come out loose?`}
           value={captive[group.group] === undefined ? null : captive[group.group] ? "captive" : "loose"}
           choices={[
             ["loose", "come out loose"],
             ["captive", "stay in"],
           ]}
           onChange={(value) => setCaptive({ ...captive, [group.group]: value === "captive" })}
+        />
+      ))}
+      {uncounted.map((group) => (
+        <TextField
+          key={group.group}
+          label={`${group.group}: nobody has counted them (the page: ${about(group, group.loose + group.unknown)}). How many came out?`}
+          className="min-h-[48px] max-w-[160px]"
+          inputMode="numeric"
+          required
+          value={counted[group.group] ?? ""}
+          onChange={(event) => setCounted({ ...counted, [group.group]: event.target.value })}
         />
       ))}
       {loose.length > 0 && !counting && (
@@ -90,6 +104,12 @@ function OpeningStep({ step, onDone }: ActionProps) {
         ))}
     </StepForm>
   );
+}
+
+/** A number as the page has it: at least, about, or not known. */
+function about(group: ActionProps["step"]["screws"][number], number: number): string {
+  if (group.least && number === 0) return "?";
+  return `${group.least ? "at least " : ""}${group.about ? "about " : ""}${number}`;
 }
 
 /** A scanner ends with Enter: it leads to the next field, and never closes the step. */

@@ -30,7 +30,7 @@ export function StepHead({ job, local, step }: { job: Job; local: LocalJob; step
       <h1 className="text-[2.4rem] leading-[1.15] max-[600px]:text-[1.7rem]">{step.text}</h1>
       <p className="mt-2 flex flex-wrap gap-x-8 text-[1.3rem] text-soft max-[600px]:gap-x-5 max-[600px]:text-[1.1rem]">
         <span>
-          Tool <strong className="code text-ink">{step.tool ?? (job.plain ? "not said" : "hands")}</strong>
+          Tool <strong className="code text-ink">{step.tool || (job.plain ? "not said" : "hands")}</strong>
         </span>
         <Held step={step} />
         {step.minutes.mean > 0 ? (

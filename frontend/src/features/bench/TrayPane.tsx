@@ -60,8 +60,8 @@ function TrayGroup({ group }: { group: LocalJob["tray"][number] }) {
   const open = group.out > group.back;
   const empty = group.out === 0;
   const words = empty
-    ? group.expected > 0
-      ? `0 out of ${group.expected}`
+    ? group.expected > 0 || !group.exact
+      ? `0 out${group.exact ? ` of ${group.expected}` : ", nobody has counted them yet"}`
       : `${group.captive} captive: undone, they stay in`
     : `${group.out} out, ${group.back} back`;
   return (

@@ -90,7 +90,6 @@ function Head({ page, onIdentify }: { page: ModelPageData; onIdentify: () => voi
         </h1>
         <p className="text-soft">
           {FORM_NAMES[page.form] ?? page.form} · {figure(page.fleet)} in the fleet
-          {page.own_share !== null && ` · ${figure(page.own_share * 100)}% own evidence`}
         </p>
         <PageLinks page={page} />
       </div>
@@ -115,6 +114,11 @@ function Head({ page, onIdentify }: { page: ModelPageData; onIdentify: () => voi
             )}
           </span>
         )}
+      </p>
+      <p
+        className={`mt-0.5 text-[0.95rem] ${page.standing_level === "Half known" ? "font-semibold text-thin" : "text-soft"}`}
+      >
+        {page.standing}
       </p>
       {page.unverified && (
         <p className="mt-1 border-l-4 border-thin bg-pick px-2 py-1">

@@ -4,18 +4,45 @@ import { KIND_NAMES, minutesWords } from "@/lib/words";
 import type { ModelPageData } from "./models.queries";
 import { FactTable } from "./PositionCard";
 
+const VISIT = 3;
+
+/** Something to settle: what is open, what an answer decides, and how it is got. */
+function Question({ fact }: { fact: ModelPageData["open_facts"][number] }) {
+  const tone = fact.stake === "danger" ? "border-short" : fact.stake === "record" ? "border-rule" : "border-thin";
+  return (
+    <li className={`border-l-4 bg-pick px-2 py-0.5 [&+li]:mt-1 ${tone}`}>
+      {fact.stake === "danger" && <strong className="text-short">danger: </strong>}
+      {fact.text}: <span className="text-soft">{fact.cure}</span>
+      {fact.worth && <span className="block font-semibold">{fact.worth}</span>}
+    </li>
+  );
+}
+
 /** What the page says of the whole machine: open facts first, then options, how it opens, claims, and its profile. */
 export function PageFacts({ page }: { page: ModelPageData }) {
   return (
     <div className="mt-5 grid grid-cols-2 gap-x-6 gap-y-4 border-t-4 border-double border-ink pt-3 max-[1100px]:grid-cols-1">
-      <Block title="Open facts" aside={page.open_facts.length ? "asked at the next opening" : "none"}>
+      <Block
+        title="Questions for the next visit"
+        aside={page.open_facts.length ? `${plural(page.open_facts.length, "open fact")}` : "nothing is open"}
+      >
         <ul className="text-[0.95rem]">
-          {page.open_facts.map((fact) => (
-            <li key={`${fact.where}${fact.text}`} className="border-l-4 border-thin bg-pick px-2 py-0.5 [&+li]:mt-1">
-              {fact.text}: <span className="text-soft">{fact.cure}</span>
-            </li>
+          {page.open_facts.slice(0, VISIT).map((fact) => (
+            <Question key={`${fact.where}${fact.text}`} fact={fact} />
           ))}
         </ul>
+        {page.open_facts.length > VISIT && (
+          <details className="mt-1">
+            <summary className="cursor-pointer text-accent underline">
+              {plural(page.open_facts.length - VISIT, "question")} more, worth less
+            </summary>
+            <ul className="mt-1 text-[0.95rem]">
+              {page.open_facts.slice(VISIT).map((fact) => (
+                <Question key={`${fact.where}${fact.text}`} fact={fact} />
+              ))}
+            </ul>
+          </details>
+        )}
       </Block>
       <Block title="How it opens">
         <ul className="list-outside list-disc pl-4 text-[0.95rem]">
@@ -27,7 +54,7 @@ export function PageFacts({ page }: { page: ModelPageData }) {
             <li key={foot.name}>
               {foot.name}
               {foot.unlike && ", not like the others"}
-              {foot.hides > 0 && `, hides ${plural(foot.hides, "screw")}: ${foot.advice}`}
+              {foot.hides && `, hides ${foot.hides} ${foot.hides === "1" ? "screw" : "screws"}: ${foot.advice}`}
             </li>
           ))}
         </ul>

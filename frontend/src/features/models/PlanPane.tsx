@@ -120,10 +120,14 @@ interface LegendLine {
   words: string;
 }
 
-/** Equal fasteners of several steps are one line with their sum. */
+/** Equal fasteners of several steps are one line with their sum; those nobody counted stand for themselves. */
 function legendLines(steps: StepView[]): LegendLine[] {
   const found = new Map<string, LegendLine>();
   for (const item of steps.flatMap((step) => step.fasteners)) {
+    if (!item.exact) {
+      found.set(`${found.size} ${item.words}`, { id: `${found.size} ${item.words}`, item, words: item.words });
+      continue;
+    }
     const rest = item.words.slice(String(item.count).length);
     const before = found.get(rest);
     const count = item.count + (before?.item.count ?? 0);
@@ -180,15 +184,18 @@ function noteOf(entry: PositionDetail): string {
   if (entry.kind === "battery")
     return entry.facts.find((fact) => fact.name === "energy_wh")?.statements[0]?.value ?? "";
   const fasteners = HELD_NAMES[entry.serviceability] ?? "";
-  return entry.minutes === null ? fasteners : `${fasteners}, ${minutesWords(entry.minutes)}`;
+  return entry.minutes === null ? fasteners : `${fasteners}, ${reach(entry, entry.minutes)}`;
 }
+
+const reach = (entry: PositionDetail, minutes: number): string =>
+  `${entry.at_least ? "at least " : ""}${minutesWords(minutes)}`;
 
 function sentence(entry: PositionDetail): string {
   const held = HELD_NAMES[entry.serviceability] ?? entry.serviceability;
   const parts = [
     entry.takes,
     held,
-    entry.minutes === null ? "no way in is known" : `${minutesWords(entry.minutes)} to reach`,
+    entry.minutes === null ? "no way in is known" : `${reach(entry, entry.minutes)} to reach`,
   ];
   if (entry.when) parts.push(`only with ${entry.when}`);
   return parts.filter(Boolean).join(", ");

@@ -94,6 +94,13 @@ function Row({ entry, rates, chosen, onChoose }: RowProps) {
   );
 }
 
+/** What is not known of the minutes to a part. */
+function minutesTitle(entry: PositionDetail): string | undefined {
+  const guessed =
+    entry.estimated > 0.05 ? `${figure(entry.estimated, 1)} min of it estimated: nobody timed them` : null;
+  return [entry.why_not, guessed].filter(Boolean).join("; ") || undefined;
+}
+
 /** What the log, the fleet and the shelves say of a position. */
 function FleetCells({ entry, rates }: { entry: PositionDetail; rates: Rates | null }) {
   const units = entry.fitted.reduce((sum, part) => sum + part.units, 0);
@@ -102,7 +109,11 @@ function FleetCells({ entry, rates }: { entry: PositionDetail; rates: Rates | nu
   const waiting = rates === null && entry.fitted.length > 0;
   return (
     <>
-      <td className="text-right">{entry.minutes === null ? "?" : figure(entry.minutes, entry.minutes < 10 ? 1 : 0)}</td>
+      <td className="text-right whitespace-nowrap" title={minutesTitle(entry)}>
+        {entry.at_least && "≥ "}
+        {entry.minutes === null ? "?" : figure(entry.minutes, entry.minutes < 10 ? 1 : 0)}
+        {entry.estimated > 0.05 && <span className="font-semibold text-thin">*</span>}
+      </td>
       <td className="text-right">{units ? figure(units) : "-"}</td>
       <td className="text-right whitespace-nowrap">
         {rated?.rate ? (

@@ -151,6 +151,17 @@ function Steps({ route, page, at, onAt }: StepsProps) {
           {item.takes_along.length > 0 && `, which brings ${item.takes_along.join(", ").toLowerCase()} along`}.
         </p>
       ))}
+      {route.depends.map((option) => (
+        <p key={option} className="mb-2 border-l-4 border-thin bg-pick px-2 py-1">
+          This way takes for granted what nobody knows of the machine: <strong>{option.replaceAll("_", " ")}</strong>.
+          Choose its value above once it is seen.
+        </p>
+      ))}
+      {route.ends.map((end) => (
+        <p key={end.target} className="mb-2 border-l-4 border-thin bg-pick px-2 py-1 font-semibold">
+          {end.words}.
+        </p>
+      ))}
       {route.power === "unknown" && (
         <p className="mb-2 border-l-4 border-short bg-pick px-2 py-1 font-semibold">
           No step of this page cuts the power. Stop and find out how before anything inside is touched.
@@ -172,19 +183,51 @@ function Steps({ route, page, at, onAt }: StepsProps) {
             onAt={() => onAt(step.id)}
           />
         ))}
+        {route.ends.map((end) => (
+          <li key={end.target} className="flex gap-3 py-1.5 font-semibold text-thin">
+            <span className="w-6 text-right">?</span>
+            <span>From here nobody has looked: write down what you find.</span>
+          </li>
+        ))}
       </ol>
       <h2 className="mt-5 border-b border-ink text-[1.15rem]">Back</h2>
       <ol className="text-[0.97rem]">
         {route.back.map((step, place) => (
-          <li key={step.operation} className="flex items-baseline gap-3 border-b border-dotted border-rule py-1">
-            <span className="w-6 text-right text-soft">{place + 1}</span>
-            <span className={`flex-1 ${step.left_out ? "text-soft line-through" : ""}`}>{step.text}</span>
-            {step.leads.length > 0 && <span className="text-soft">plugs: {step.leads.join(", ")}</span>}
-            <span className="whitespace-nowrap">{minutesWords(step.minutes.mean)}</span>
+          <li key={step.operation} className="border-b border-dotted border-rule py-1">
+            <Cautions words={step.cautions} />
+            <div className="flex items-baseline gap-3">
+              <span className="w-6 text-right text-soft">{place + 1}</span>
+              <span className={`flex-1 ${step.left_out ? "text-soft line-through" : ""}`}>{step.text}</span>
+              <StepMinutes minutes={step.minutes} />
+            </div>
           </li>
         ))}
       </ol>
     </div>
+  );
+}
+
+const NOT_SAID = "tool not known";
+
+const Cautions = ({ words }: { words: string[] }) => (
+  <>
+    {words.map((caution) => (
+      <p key={caution} className="ml-9 border-l-4 border-thin pl-2 text-[0.93rem] font-semibold text-thin">
+        {caution}
+      </p>
+    ))}
+  </>
+);
+
+/** What a step takes; a wave before it where nobody timed it. */
+function StepMinutes({ minutes }: { minutes: RouteStep["minutes"] }) {
+  const guessed = minutes.estimated > 0;
+  const span = `${minutes.low.toFixed(1)} to ${minutes.high.toFixed(1)} min${guessed ? ", estimated: nobody timed it" : ""}`;
+  return (
+    <span className={`min-w-16 text-right whitespace-nowrap ${guessed ? "text-thin" : ""}`} title={span}>
+      {guessed && "est. "}
+      {minutesWords(minutes.mean)}
+    </span>
   );
 }
 
@@ -202,11 +245,7 @@ function Step({ step, number, chosen, page, onAt }: StepProps) {
   const photos = written?.photos ?? [];
   return (
     <li className={`border-b border-dotted border-rule py-1.5 ${chosen ? "bg-pick" : ""}`}>
-      {step.cautions.map((caution) => (
-        <p key={caution} className="ml-9 border-l-4 border-thin pl-2 text-[0.93rem] font-semibold text-thin">
-          {caution}
-        </p>
-      ))}
+      <Cautions words={step.cautions} />
       <div className="flex items-baseline gap-3">
         <span className="w-6 text-right text-soft">{number}</span>
         <button type="button" className="flex-1 text-left hover:underline" onClick={onAt} aria-pressed={chosen}>
@@ -217,10 +256,9 @@ function Step({ step, number, chosen, page, onAt }: StepProps) {
           {step.seal === null && <Mark tone="text-thin">seal not known</Mark>}
           {step.optional && <Mark tone="text-soft">optional</Mark>}
         </button>
-        <span className="code whitespace-nowrap">{step.tool ?? "hands"}</span>
-        <span className="w-16 text-right whitespace-nowrap" title={`${step.minutes.low} to ${step.minutes.high} min`}>
-          {minutesWords(step.minutes.mean)}
-        </span>
+        {step.face && <span className="text-[0.9rem] text-soft whitespace-nowrap">{step.face} up</span>}
+        <span className={`code whitespace-nowrap ${step.tool === NOT_SAID ? "text-thin" : ""}`}>{step.tool}</span>
+        <StepMinutes minutes={step.minutes} />
       </div>
       {step.touches.length > 0 && <p className="ml-9 text-[0.93rem] text-soft">{step.touches.join("; ")}</p>}
       {photos.length > 0 && (

@@ -1,4 +1,5 @@
 import type { ReactNode } from "react";
+import { plural } from "@/lib/format";
 import { minutesWords } from "@/lib/words";
 import type { ModelPageData, RouteAsk, RouteData } from "./models.queries";
 
@@ -12,16 +13,24 @@ export interface RouteSideProps {
 /** Beside the steps: minutes and kit, trays and leads, the schools and options, and what else is within reach. */
 export function RouteSide({ route, ask, change }: RouteSideProps) {
   const total = route.minutes_open.mean + route.minutes_close.mean;
+  const guessed = route.minutes_open.estimated + route.minutes_close.estimated;
   const low = route.minutes_open.low + route.minutes_close.low;
   const high = route.minutes_open.high + route.minutes_close.high;
   return (
     <div className="text-[0.95rem]">
       <Block title="Minutes">
         <p>
-          <strong>{minutesWords(total)}</strong>, {minutesWords(low)} to {minutesWords(high)}:{" "}
-          {minutesWords(route.minutes_open.mean)} to open, {minutesWords(route.minutes_close.mean)} to close.{" "}
-          {changes(route)}
+          <strong>
+            {route.ends.length > 0 && "at least "}
+            {minutesWords(total)}
+          </strong>
+          , {minutesWords(low)} to {minutesWords(high)}: {minutesWords(route.minutes_open.mean)} to open,{" "}
+          {minutesWords(route.minutes_close.mean)} to close. {changes(route)}
         </p>
+        {guessed > 0.05 && (
+          <p className="text-thin">{minutesWords(guessed)} of it estimated, because nobody timed those steps.</p>
+        )}
+        {route.ends.length > 0 && <p className="text-thin">What lies behind the last known step is not counted.</p>}
         {route.learnt_jobs > 0 && (
           <p>
             <strong>{minutesWords(total * route.learnt_factor)}</strong> by what{" "}
@@ -32,8 +41,24 @@ export function RouteSide({ route, ask, change }: RouteSideProps) {
           <p className="text-covered">{minutesWords(route.saved_minutes)} saved against one visit for each part.</p>
         )}
       </Block>
+      {route.short && (
+        <Block title="Power">
+          <p>
+            Cutting the power lies on a way of its own: {minutesWords(route.short.saves)} of the {minutesWords(total)}.
+            Without it {route.short.steps.length} steps are left; it leaves out:{" "}
+            {route.short.leaves_out.map((text) => text[0]?.toLowerCase() + text.slice(1)).join("; ")}.
+          </p>
+          <p className="text-short">Only a lead may waive the isolation, at the bench, beside whoever works.</p>
+        </Block>
+      )}
       <Block title="Kit">
-        <p>{[...route.tools, ...route.aids].join(", ") || "hands only"}</p>
+        <p>{[...route.tools, ...route.aids].join(", ") || (route.tools_unsaid ? "" : "hands only")}</p>
+        {route.tools_unsaid > 0 && (
+          <p className="text-thin">
+            {route.tools_unsaid === 1 ? "One step does" : `${route.tools_unsaid} steps do`} not say with which tool:
+            take the whole set.
+          </p>
+        )}
         {route.consumables.length > 0 && <p>Used up: {route.consumables.join(", ")}</p>}
         {route.spares.length > 0 && <p className="text-short">Spare needed first: {route.spares.join(", ")}</p>}
         {route.carries_over.map((item) => (
@@ -64,15 +89,15 @@ export function RouteSide({ route, ask, change }: RouteSideProps) {
                 <th scope="row" className="font-normal">
                   {group.group}
                 </th>
-                <td className="text-right">{group.loose || "-"}</td>
+                <td className="text-right">{counted(group, group.loose)}</td>
                 <td className="text-right text-soft">{group.captive || "-"}</td>
-                <td className="text-right text-thin">{group.unknown || "-"}</td>
+                <td className="text-right text-thin">{counted(group, group.unknown)}</td>
               </tr>
             ))}
           </tbody>
         </table>
         <p className="mt-1">
-          {route.leads.length} leads out and back: {route.leads.join(", ") || "none"}
+          {plural(route.leads.length, "lead")} out and back: {route.leads.join(", ") || "none"}
         </p>
       </Block>
       <Choices route={route} ask={ask} change={change} />
@@ -100,9 +125,17 @@ export function RouteSide({ route, ask, change }: RouteSideProps) {
   );
 }
 
+/** A number of the page; at least or about so many where nobody counted. */
+function counted(group: RouteData["tray"][number], number: number): string {
+  if (group.least && group.loose + group.unknown === 0) return "?";
+  if (!number) return "-";
+  return `${group.least ? "≥ " : ""}${group.about ? "~" : ""}${number}`;
+}
+
 function changes(route: RouteData): string {
   const count = route.tool_changes === 1 ? "One tool change" : `${route.tool_changes} tool changes`;
-  return `${count}${route.order_proven ? ", no order has fewer" : ", the best order found"}.`;
+  const turned = route.turns === 1 ? " and one turn of the machine" : ` and ${route.turns} turns of the machine`;
+  return `${count}${route.turns ? turned : ""}${route.order_proven ? ", no order has fewer" : ", the best order found"}.`;
 }
 
 /** Where good people differ: the pack lifted out or only unplugged, the assembly or the part itself, optional steps. */

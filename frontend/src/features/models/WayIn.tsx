@@ -1,6 +1,6 @@
 import { minutesWords } from "@/lib/words";
 import { Button } from "@/ui/Button";
-import type { ModelPageData, PositionDetail } from "./models.queries";
+import type { ModelPageData, PositionDetail, RouteData } from "./models.queries";
 import { useRoute } from "./models.queries";
 
 const POWER = {
@@ -32,15 +32,23 @@ export function WayIn({ page, position, onRoute }: WayInProps) {
             <dd>{found.steps.length}</dd>
             <dt>Minutes, open and close</dt>
             <dd>
+              {found.ends.length > 0 && "at least "}
               {found.minutes_open.mean.toFixed(0)} + {found.minutes_close.mean.toFixed(0)}
             </dd>
             <dt>Tools</dt>
-            <dd>{found.tools.join(", ") || "hands"}</dd>
+            <dd>{tools(found)}</dd>
             <dt>Loose fasteners</dt>
             <dd>{loose(found.tray)}</dd>
             <dt>Power</dt>
             <dd className={found.power === "unknown" ? "text-short" : ""}>{POWER[found.power]}</dd>
           </dl>
+          {found.minutes_open.estimated + found.minutes_close.estimated > 0.05 && (
+            <p className="mt-1 text-[0.93rem] text-thin">
+              {minutesWords(found.minutes_open.estimated + found.minutes_close.estimated)} of it estimated: nobody timed
+              those steps.
+            </p>
+          )}
+          {found.ends[0] && <p className="mt-1 text-[0.93rem] text-thin">{found.ends[0].words}.</p>}
           {found.escalations[0] && (
             <p className="mt-1 text-[0.93rem] text-thin">
               {found.escalations[0].reason}; reached as {found.escalations[0].reached_label.toLowerCase()}.
@@ -61,8 +69,16 @@ export function WayIn({ page, position, onRoute }: WayInProps) {
   );
 }
 
-function loose(tray: { loose: number; unknown: number }[]): string {
+function tools(found: RouteData): string {
+  const named = found.tools.join(", ");
+  if (!found.tools_unsaid) return named || "hands";
+  return named ? `${named}, and what nobody said` : "not known";
+}
+
+function loose(tray: RouteData["tray"]): string {
   const known = tray.reduce((sum, group) => sum + group.loose, 0);
   const open = tray.reduce((sum, group) => sum + group.unknown, 0);
-  return open ? `${known} to ${known + open}` : String(known);
+  const span = open ? `${known} to ${known + open}` : String(known);
+  if (tray.some((group) => group.least)) return `at least ${known}`;
+  return tray.some((group) => group.about) ? `about ${span}` : span;
 }

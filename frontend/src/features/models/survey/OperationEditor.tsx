@@ -50,12 +50,13 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
         </div>
         <TextField
           label="Tool"
+          placeholder="PH1, PH0?, JIS0 + JIS1, hands"
           value={operation.tool ?? ""}
           onChange={(event) => set({ tool: event.target.value || null })}
         />
         <LineField
           label="Minutes"
-          hint="low likely high, or one"
+          hint="low likely high, or one; empty: estimated"
           value={minutesText(operation.minutes ?? null)}
           onCommit={(text) => set({ minutes: parseMinutes(text) ?? null })}
         />
@@ -190,6 +191,8 @@ function keepPhotos(plugs: Plugs, before: Plugs | undefined): Plugs {
   });
 }
 
+const HELD: Record<string, string> = { true: ", captive", false: ", loose", mostly: ", mostly captive" };
+
 function FastenersEditor({ fasteners, onChange }: { fasteners: Fasteners[]; onChange: (next: Fasteners[]) => void }) {
   const [typed, setTyped] = useState("");
   const understood = useShorthand(typed);
@@ -209,11 +212,7 @@ function FastenersEditor({ fasteners, onChange }: { fasteners: Fasteners[]; onCh
           >
             <span>
               {item.count} × {item.group}
-              {item.captive === true
-                ? ", captive"
-                : item.captive === false
-                  ? ", loose"
-                  : ", captive or loose not known"}
+              {HELD[String(item.captive)] ?? ", captive or loose not known"}
               {item.hidden && `, under ${item.hidden}`}
             </span>
             <LineFieldInline
@@ -292,10 +291,10 @@ function pointsFrom(text: string): number[][] {
 export function fastenersFrom(groups: Schemas["UnderstoodGroup"][]): Fasteners[] {
   return groups.map(({ entry }) => ({
     group: String(entry.group),
-    count: Number(entry.count),
+    count: typeof entry.count === "string" ? entry.count : Number(entry.count),
     ...(typeof entry.bit === "string" ? { bit: entry.bit } : {}),
     ...(typeof entry.thread === "string" ? { thread: entry.thread } : {}),
-    ...(typeof entry.captive === "boolean" ? { captive: entry.captive } : {}),
+    ...(typeof entry.captive === "boolean" || entry.captive === "mostly" ? { captive: entry.captive } : {}),
     ...(typeof entry.hidden === "string" ? { hidden: entry.hidden } : {}),
     ...(entry.numbered === true ? { numbered: true } : {}),
     ...(isKind(entry.kind) ? { kind: entry.kind } : {}),

@@ -19,7 +19,7 @@ export const FORMS: Page["form"][] = ["notebook", "convertible", "all_in_one", "
 
 export function emptyPage(evidence: Evidence, inherits: string | null): Page {
   return {
-    page_format: 1,
+    page_format: 2,
     maker: inherits?.split(" ")[0] ?? "",
     name: "",
     family: "",
@@ -75,7 +75,7 @@ export interface OperationLine {
   fasteners: string;
 }
 
-const TOOL = /^(PH|JIS|TR|T|H|SL|PZ|P)\d{1,3}$/i;
+const TOOL = /^((PH|JIS|TR|T|H|SL|PZ|P)\d{1,3}\??(\s*\+\s*(PH|JIS|TR|T|H|SL|PZ|P)\d{1,3})*|hands?|by hand)$/i;
 const MINUTES = /^(\d+(?:\.\d+)?)(?:\s*(?:to|-)\s*(\d+(?:\.\d+)?))?\s*min(?:utes)?$/i;
 
 /** "Lift the base cover; PH1; 2 to 5 min; 6x PH1 M2.5x4 captive": what is neither tool nor minutes is fasteners. */
@@ -88,16 +88,15 @@ export function operationFrom(line: string, taken: string[]): OperationLine | nu
   const operation: Operation = {
     id: keyFrom(text.split(" ").slice(0, 5).join(" "), taken),
     text,
-    ...(tool ? { tool: tool.toUpperCase() } : {}),
-    ...(minutes ? { minutes: spread(Number(minutes[1]), minutes[2] ? Number(minutes[2]) : null) } : {}),
+    ...(tool ? { tool: /hand/i.test(tool) ? "hands" : tool.toUpperCase() } : {}),
+    ...(minutes ? { minutes: minutes[2] ? spread(Number(minutes[1]), Number(minutes[2])) : Number(minutes[1]) } : {}),
   };
   return { operation, fasteners: rest.join(", ") };
 }
 
-/** One figure is the likely one, with two thirds and five thirds of it at the ends; two are the ends. */
-export function spread(first: number, last: number | null): { low: number; likely: number; high: number } {
+/** Two figures are the ends. */
+export function spread(first: number, last: number): { low: number; likely: number; high: number } {
   const round = (value: number): number => Math.round(value * 10) / 10;
-  if (last === null) return { low: round((first * 2) / 3), likely: first, high: round((first * 5) / 3) };
   return { low: first, likely: round((first * 2 + last) / 3), high: last };
 }
 
@@ -181,7 +180,7 @@ export const changed = <T>(list: T[], at: number, next: T): T[] =>
   list.map((item, place) => (place === at ? next : item));
 export const removed = <T>(list: T[], at: number): T[] => list.filter((_, place) => place !== at);
 
-/** Minutes as typed: "2 3 5" or "3". */
+/** Minutes as typed: "2 3 5", "2 5", or "3", which stays one figure. */
 export function parseMinutes(text: string): Operation["minutes"] {
   const figures = text
     .split(/[\s,/]+/)
@@ -189,9 +188,9 @@ export function parseMinutes(text: string): Operation["minutes"] {
     .filter((value) => Number.isFinite(value) && value >= 0);
   const [low, likely, high] = text.trim() === "" ? [] : figures;
   if (low === undefined) return null;
-  if (likely === undefined) return spread(low, null);
+  if (likely === undefined) return low;
   return high === undefined ? spread(low, likely) : { low, likely, high };
 }
 
 export const minutesText = (minutes: Operation["minutes"]): string =>
-  minutes ? `${minutes.low} ${minutes.likely} ${minutes.high}` : "";
+  typeof minutes === "number" ? String(minutes) : minutes ? `${minutes.low} ${minutes.likely} ${minutes.high}` : "";
