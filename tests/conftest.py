@@ -6,6 +6,7 @@ import os
 import shutil
 import tempfile
 from collections.abc import Iterator
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -17,8 +18,10 @@ from almanac.demo.load import draw, load
 from almanac.launch.cluster import Cluster
 from almanac.launch.databases import administer
 from almanac.services.accounts import HASHER
+from almanac.services.calibration.backtest import backtest
 from almanac.services.clock import Clock, read_clock
 from almanac.store.engine import connect, migrate
+from almanac.web.views import calibration
 
 # How long an example takes says more of a busy machine than of the code.
 settings.register_profile("almanac", deadline=None)
@@ -99,6 +102,12 @@ def empty_session(empty_engine: Engine) -> Iterator[Session]:
 @pytest.fixture
 def clock(session: Session) -> Clock:
     return read_clock(session)
+
+
+@pytest.fixture(autouse=True)
+def _few_quarters(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The page of the backtest tries one past quarter of the demo: twelve take minutes, and say nothing more of the product."""
+    monkeypatch.setattr(calibration, "backtest", partial(backtest, most=1))
 
 
 @pytest.fixture(autouse=True, scope="session")

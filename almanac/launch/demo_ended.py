@@ -76,7 +76,8 @@ def _close(hands: Hands, note: str) -> None:
 def honest(hands: Hands, step: JobStep) -> dict[str, Any]:
     """What somebody who changes nothing says at a step: all that came out goes back."""
     if step.phase == Phase.OPENING:
-        return {"captive": {group.group: False for group in step.screws if group.unknown}}
+        counted = {group.group: group.loose + group.unknown for group in step.screws if not group.counted}
+        return {"captive": {group.group: False for group in step.screws if group.unknown}, **({"screws": counted} if counted else {})}
     if step.phase == Phase.SWAP:
         return {"refitted": True}
     if step.phase == Phase.TEST:

@@ -4,14 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable
-from functools import partial
 from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
 
-from almanac.services.calibration.backtest import backtest
-from almanac.web.views import calibration
 from tests.e2e.conftest import SignIn
 
 Axe = Callable[[Page], list[dict[str, Any]]]
@@ -76,8 +73,7 @@ def test_everybody_can_read_the_rates(sign_in: SignIn, axe: Axe, lamp: bool) -> 
     assert axe(page) == []
 
 
-def test_the_past_is_forecast_and_held_against_what_was_drawn(sign_in: SignIn, axe: Axe, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(calibration, "backtest", partial(backtest, most=1))  # twelve quarters take long
+def test_the_past_is_forecast_and_held_against_what_was_drawn(sign_in: SignIn, axe: Axe) -> None:
     page = sign_in("ledger", "/rates/fan")
     page.get_by_role("link", name="How well the forecasts have done").click()
     expect(page.get_by_text(re.compile(r"of the counts of the past \d+ quarters"))).to_be_visible()

@@ -2,17 +2,10 @@
 
 from __future__ import annotations
 
-from functools import partial
-
-import pytest
-
-from almanac.services.calibration.backtest import backtest
-from almanac.web.views import calibration
 from tests.web.conftest import Client
 
 
-def test_the_backtest_is_told_once_it_is_known(reader: Client, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(calibration, "backtest", partial(backtest, most=1))
+def test_the_backtest_is_told_once_it_is_known(reader: Client) -> None:
     assert reader.get("/api/v1/calibration/told").get_json() == {"found": None}
     worked = reader.get("/api/v1/calibration").get_json()
     assert worked["quarters_tried"] == 1

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
+from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.operations import Operation
 
 PLUG_WORDS = {
@@ -16,6 +18,22 @@ PLUG_WORDS = {
     "screwed_plate": "loosen the plate first, then lift the lead straight up",
 }
 STRAP = "wrist strap on: from here a bare board is open, until the last cover is back"
+
+
+INSIDE: Mapping[Kind, str] = {
+    Kind.HEAT_SINK: "a sink is hot after work: let it cool before it is touched",
+    Kind.PROCESSOR: "a processor and its sink are hot after work: let them cool before they are touched",
+    Kind.DISPLAY: "glass, sharp edges, and hinges under spring load that snap: both hands, eyes away from the edge",
+    Kind.BATTERY: "no metal and no prying at a pack, neither bent nor pressed; glued, it is freed by its tabs or as its maker says, never "
+    "by a blade; a swollen, dented, hot or leaking one stops the job: quarantine it and call the site's fire and safety officer",
+    Kind.POWER_UNIT: "a power unit is changed whole and never opened: what is inside is work for a licensed electrician",
+    Kind.SETTINGS_CELL: "a coin cell is swallowed easily: out of reach of children, and at once to the collection point",
+}
+"""Said before a step that reaches a part of a kind, whether or not the page's author wrote it."""
+HEATED = ("heat gun", "heated", "heat mat", "hot air", "heating")
+DISSOLVING = ("solvent", "alcohol", "isopropanol", "remover", "cleaner")
+HEAT = "heat: gently, never on or beside a pack, and mind the burn"
+SOLVENT = "solvent: only on a cold machine without power, air the room, no spark or flame, gloves, as its label says"
 
 
 @dataclass(frozen=True)
@@ -90,3 +108,25 @@ def back_cautions(operation: Operation) -> tuple[str, ...]:
         (bool(operation.layer) and bool(loose), "the machine is not turned until the tray count closes"),
     )
     return tuple(words for so, words in said if so)
+
+
+def reaching_cautions(step: Operation, kinds: Collection[Kind]) -> tuple[str, ...]:
+    """What is said before a step by the parts it reaches and the aids it takes, whoever wrote the page.
+
+    Parameters
+    ----------
+    step : of the way in · kinds : of the parts it frees or lays bare
+
+    Returns
+    -------
+    tuple of str
+    """
+    used = " ".join((*step.aids, *step.consumables, *step.tools.names, step.text)).lower()
+    sink = step.moves_sink and Kind.HEAT_SINK not in kinds
+    said = [
+        *((INSIDE[Kind.HEAT_SINK],) if sink else ()),
+        *(words for kind, words in INSIDE.items() if kind in kinds),
+        *((HEAT,) if any(word in used for word in HEATED) else ()),
+        *((SOLVENT,) if any(word in used for word in DISSOLVING) else ()),
+    ]
+    return tuple(said)

@@ -9,7 +9,7 @@ from enum import StrEnum
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.escalation import OrderedUnit, ordered_unit
 from almanac.core.parts.kinds import Kind
-from almanac.core.teardown.cautions import STRAP, Caution, cautions_before
+from almanac.core.teardown.cautions import STRAP, Caution, cautions_before, reaching_cautions
 from almanac.core.teardown.closure import Groups, cheapest_closure, weights_of
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.kit import Kit, kit_for
@@ -160,7 +160,7 @@ def plan_route(
         minutes_close=summed([step.minutes for step in back.steps]),
         kit=kit_for(steps),
         tray=tray_groups(steps),
-        cautions=_cautions(steps),
+        cautions=_cautions(steps, teardown),
         reassembly=back,
         optional=_optional(teardown, chosen),
         power=_power(teardown, wanted, chosen),
@@ -202,7 +202,7 @@ def route_as_typed(teardown: Teardown, targets: Sequence[str], names: Sequence[s
         minutes_close=summed([step.minutes for step in back.steps]),
         kit=kit_for(steps),
         tray=tray_groups(steps),
-        cautions=_cautions(steps),
+        cautions=_cautions(steps, teardown),
         reassembly=back,
         optional=(),
         power=Power.CUT if any(step.isolates for step in steps) else inside,
@@ -249,13 +249,15 @@ def _works_inside(teardown: Teardown, wanted: Sequence[tuple[str, ...]], chosen:
     return any(teardown.places[key].kind != Kind.BATTERY for key in laid_bare if key in teardown.places)
 
 
-def _cautions(steps: Sequence[Operation]) -> tuple[Caution, ...]:
-    """Before each step; static protection once, from the first bare board (rule G2)."""
+def _cautions(steps: Sequence[Operation], teardown: Teardown) -> tuple[Caution, ...]:
+    """Before each step, by its page and by what it reaches; static protection once, from the first bare board (rule G2)."""
     found: list[Caution] = []
     for step in steps:
         strapped = any(caution.text == STRAP for caution in found)
         found += [caution for caution in cautions_before(step) if not (strapped and caution.text == STRAP)]
-    return tuple(found)
+        kinds = {teardown.places[key].kind for key in step.frees if key in teardown.places}
+        found += [Caution(step.id, words) for words in reaching_cautions(step, kinds)]
+    return tuple(dict.fromkeys(found))
 
 
 Wanted = tuple[list[tuple[str, ...]], list[Escalation], list[tuple[str, str]]]

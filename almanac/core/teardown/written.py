@@ -79,7 +79,7 @@ def _timed(step: Operation, entry: Mapping[str, Any], places: Mapping[str, Place
 
 def _operation(entry: Mapping[str, Any], place: int) -> Operation:
     try:
-        fasteners = tuple(_fasteners(item) for item in entry.get("fasteners") or [])
+        fasteners = tuple(fasteners_of(item) for item in entry.get("fasteners") or [])
         return Operation(
             id=entry["id"],
             text=entry["text"],
@@ -120,7 +120,13 @@ def _box(value: Mapping[str, Any]) -> Box:
     return Box(value["x_mm"], value["y_mm"], value["width_mm"], value["depth_mm"])
 
 
-def _fasteners(item: Mapping[str, Any]) -> Fasteners:
+def fasteners_of(item: Mapping[str, Any]) -> Fasteners:
+    """One group of fasteners as a page holds it.
+
+    Raises
+    ------
+    ContractError : a count that is none
+    """
     return Fasteners(
         group=item["group"],
         count=read_count(item["count"]),

@@ -8,13 +8,13 @@ from enum import StrEnum
 from typing import Any
 
 from almanac.core.parts.kinds import Kind
-from almanac.core.teardown.cautions import cautions_before
+from almanac.core.teardown.cautions import cautions_before, reaching_cautions
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.minutes import Minutes, summed
 from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
 from almanac.core.teardown.route import Power, Route
-from almanac.core.workbench.cautions import reaching_cautions, settings_cautions, swap_cautions
+from almanac.core.workbench.cautions import settings_cautions, swap_cautions
 from almanac.core.workbench.closing_checks import Closed, closing_checks
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -14,6 +14,7 @@ from almanac.core.parts.faults import PageFault, Where, path_words
 from almanac.core.parts.inheritance import whole_page
 from almanac.core.teardown.checks import page_faults
 from almanac.exchange.pages.format import Page
+from almanac.exchange.pages.nested.unfold import is_nested, unfold
 from almanac.exchange.pages.yaml_tree import Tree, YamlFault, read_yaml
 
 MOST_FAULTS = 200
@@ -63,16 +64,21 @@ def read_page(data: bytes, sibling: Mapping[str, Any] | None = None) -> PageFile
         tree = read_yaml(data)
     except YamlFault as fault:
         return PageFile(None, [FileFault(fault.line, "", fault.message, "correct the file and read it again")])
-    page, noted = validate_page(tree.value)
-    if page is None:
-        return PageFile(None, [_placed(fault, tree) for fault in noted])
-    return PageFile(page, [_placed(fault, tree) for fault in [*noted, *check_page(page, sibling)]])
+    given = tree.value
+    flat = unfold(given) if isinstance(given, dict) and is_nested(given) else None
+    if flat is not None and flat.faults:
+        return PageFile(None, [_placed(fault, tree) for fault in flat.faults[:MOST_FAULTS]])
+    page, noted = validate_page(flat.page if flat is not None else given)
+    faults = [*noted, *(check_page(page, sibling) if page is not None else [])]
+    if flat is not None:
+        faults = [replace(fault, where=flat.place(fault.where)) for fault in faults]
+    return PageFile(page, [_placed(fault, tree) for fault in faults])
 
 
 def validate_page(given: Any) -> tuple[dict[str, Any] | None, list[PageFault]]:
     """A page document in its stored form with what was only written otherwise, or None with what breaks the format."""
     if not isinstance(given, dict):
-        return None, [PageFault((), "a page is a mapping of names to entries", "begin with page_format: 1")]
+        return None, [PageFault((), "a page is a mapping of names to entries", "begin with page_format: 2")]
     evidence = given.get("evidence")
     context = {"evidence": evidence if isinstance(evidence, dict) else None}
     try:

@@ -100,7 +100,8 @@ class Technician:
         if step.phase == Phase.TEST:
             return {"charge_checked": True, "result": "good"}
         if step.phase == Phase.OPENING:
-            return {"captive": {group.group: False for group in step.screws if group.unknown}}
+            counted = {group.group: group.loose + group.unknown for group in step.screws if not group.counted}
+            return {"captive": {group.group: False for group in step.screws if group.unknown}, **({"screws": counted} if counted else {})}
         counts = self.entries_of(step.operation)
         return {"screws": counts, "leads": [lead.name for lead in step.leads]}
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from almanac.core.workbench.cautions import DISSOLVING, HEAT, HEATED, INSIDE, SOLVENT
+from almanac.core.teardown.cautions import DISSOLVING, HEAT, HEATED, INSIDE, SOLVENT
 from tests.core.teardown.pages import part, step
 from tests.core.workbench.bench import plan_for
 
