@@ -14,6 +14,7 @@ from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.route import Route, plan_route, saved_minutes
 from almanac.core.teardown.written import teardown_of
 from almanac.exchange.pages.read import PageFile, read_page
+from almanac.exchange.pages.write import upgraded
 
 
 def label(text: str) -> dict[str, Any]:
@@ -41,6 +42,28 @@ def read_page_at(path: str) -> tuple[PageFile, Mapping[str, Any] | None]:
     if sibling is None:
         return found, None
     return read_page(read_bytes(path), sibling), whole_page(found.page, sibling)
+
+
+def upgrade(path: str) -> tuple[bytes, bytes]:
+    """A page file as it is, and in the present form.
+
+    Raises
+    ------
+    InputFaults : the file is wrong, or its sibling's is not in the same folder
+    """
+    data = read_bytes(path)
+    found, whole = read_page_at(path)
+    wrong = [f"{path}: {fault}" for fault in found.faults if not fault.open]
+    if found.page is None or wrong:
+        raise InputFaults(wrong)
+    sibling: Mapping[str, Any] | None = None
+    if found.page.get("inherits"):
+        if whole is None:
+            raise InputFaults(
+                [f"{path}: inherits {found.page['inherits']}, whose page {file_name(found.page['inherits'])} is not in the same folder"]
+            )
+        _, sibling = read_page_at(str(Path(path).parent / file_name(found.page["inherits"])))
+    return data, upgraded(found.page, sibling)
 
 
 def check(path: str) -> tuple[list[str], bool]:

@@ -10,6 +10,8 @@ from sqlalchemy import text
 from sqlalchemy.orm import Session
 
 from almanac.core.parts.kinds import Verdict
+from almanac.exchange.pages.read import read_page
+from almanac.exchange.pages.write import write_page
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused, Stale
 from almanac.services.pages.compare import compare_models
@@ -236,6 +238,21 @@ def test_a_new_model_begins_as_a_draft_and_wrong_pages_are_named(session: Sessio
         save_page(session, PageChange({**page, "inherits": "Ostrel Skiff 10"}, "x", 1, draft=True), clock=clock, author_id=2)
     with pytest.raises(Stale, match="as a new model"):
         save_page(session, PageChange(page, "Again", None, draft=True), clock=clock, author_id=2)
+
+
+def test_a_page_saved_as_it_is_makes_no_revision(session: Session, clock: Clock) -> None:
+    page = read_library(session).named("Ostrel Packet 15")
+    assert page is not None
+    again = PageChange(page.own, "Read the same file again", page.number, draft=False)
+    same = save_page(session, again, clock=clock, author_id=1)
+    assert (same.number, same.changed) == (page.number, False)
+    file = read_page(write_page(page.own)).page
+    assert file is not None
+    assert not save_page(session, PageChange(file, "From its file", page.number, draft=False), clock=clock, author_id=1).changed
+    drafted = save_page(session, PageChange(page.own, "As a draft", page.number, draft=True), clock=clock, author_id=1)
+    assert (drafted.number, drafted.changed) == (page.number + 1, True)  # a draft of it is something else
+    other = {**page.own, "notes": [{"text": "seen"}]}
+    assert save_page(session, PageChange(other, "Noted", drafted.number, draft=False), clock=clock, author_id=1).changed
 
 
 def test_a_measurement_is_contradicted_by_two_people_only(session: Session, clock: Clock) -> None:

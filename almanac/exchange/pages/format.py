@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -274,10 +274,3 @@ class Page(Strict):
     claims: list[Claim] = []
     notes: list[Note] = []
     photos: list[str] = []
-
-
-def page_schema() -> dict[str, Any]:
-    """The JSON Schema of a page file."""
-    schema = Page.model_json_schema(mode="validation")
-    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
-    return schema

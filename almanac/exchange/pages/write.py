@@ -7,8 +7,9 @@ from typing import Any
 
 import yaml
 
+from almanac.core.parts.inheritance import own_page
 from almanac.core.parts.page_forms import PRESENT
-from almanac.exchange.pages.nested.fold import fold, tool_of
+from almanac.exchange.pages.nested.fold import arranged, fold, tool_of
 from almanac.exchange.pages.nested.unfold import unfold
 from almanac.exchange.pages.read import validate_page
 
@@ -80,6 +81,16 @@ def _figure(dumper: yaml.SafeDumper, data: float) -> yaml.Node:
 Short.add_representer(dict, _short_mapping)
 Short.add_representer(list, _short_sequence)
 Short.add_representer(float, _figure)
+
+
+def upgraded(page: Mapping[str, Any], sibling: Mapping[str, Any] | None = None) -> bytes:
+    """A page file in the present form, its positions in the order they come out; it says what it said.
+
+    Parameters
+    ----------
+    page : as read, in any form · sibling : the whole page it inherits from, where it does
+    """
+    return write_page(arranged(own_page(page, sibling)))
 
 
 def write_page(page: Mapping[str, Any]) -> bytes:

@@ -21,6 +21,8 @@ from almanac.services.pages.library import ModelPage, read_library
 from almanac.store import pages, shelves
 from almanac.store.models import Part, Position
 
+KIND_ORDER = {kind.value: number for number, kind in enumerate(Kind)}
+"""Parts are listed by their kind, those that are forecast first, and as the page has them within."""
 OWN_EVIDENCE = (Grade.MEASURED, Grade.LABEL, Grade.REPORTED)
 """Grades of what somebody here saw, read or had the machine say."""
 
@@ -151,7 +153,7 @@ def _positions(session: Session, page: ModelPage) -> list[PositionRow]:
         fitted.setdefault(entry.position_id, []).append((entry.part_id, entry.units))
     figures = _PartFigures(session)
     found = []
-    for entry in page.whole.get("positions") or []:
+    for entry in sorted(page.whole.get("positions") or [], key=lambda entry: KIND_ORDER[entry["kind"]]):
         row = rows.get(entry["key"])
         depth = page.depths.get(entry["key"])
         found.append(

@@ -33,12 +33,13 @@ class PageChange:
 
 @dataclass(frozen=True)
 class Saved:
-    """What was written, and what the page still leaves open."""
+    """What was written, and what the page still leaves open. changed : False where the page said all of it before"""
 
     model_id: int
     number: int
     draft: bool
     faults: list[PageFault]
+    changed: bool = True
 
 
 def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: int | None) -> Saved:
@@ -60,6 +61,8 @@ def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: 
     faults = [*noted, *check_page(page, sibling)]
     if not change.draft and any(not fault.open for fault in faults):
         raise Refused(*[_fault(item) for item in faults if not item.open], Fault("draft", "save it as a draft, or correct what is named"))
+    if (unchanged := _unchanged(session, library, model, page, change)) is not None:
+        return Saved(model.id, unchanged.number, unchanged.draft, faults, changed=False)
     if not change.draft:
         whole = whole_page(page, sibling)
         _refuse_lost(session, model.id, whole)
@@ -68,6 +71,12 @@ def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: 
     if not change.draft:
         _follow(session, model, row.id)
     return Saved(model.id, row.number, row.draft, faults)
+
+
+def _unchanged(session: Session, library: Library, model: DeviceModel, page: Mapping[str, Any], change: PageChange) -> ModelRevision | None:
+    """The latest revision, where it already says all of it: saving it again would only lengthen the history."""
+    latest = pages.revision(session, model.id, change.number) if change.number is not None else None
+    return latest if latest is not None and latest.draft == change.draft and _means(library, latest.page, page) else None
 
 
 def _fault(fault: PageFault) -> Fault:

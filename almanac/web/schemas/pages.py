@@ -57,6 +57,7 @@ class PageSaved(Schema):
     model_id: int
     number: int
     draft: bool
+    changed: bool
     faults: list[PageFaultView]
 
 

@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from flask import Blueprint, Response, jsonify, request
 
 from almanac.core.parts.faults import PageFault, path_words
+from almanac.core.parts.inheritance import own_page
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.labels.read import read_label
 from almanac.core.parts.proposals import fastener_entry, read_notes
@@ -44,7 +45,9 @@ def _file_faults(faults: Iterable[FileFault]) -> list[forms.PageFaultView]:
 
 
 def _saved(saved: Saved) -> forms.PageSaved:
-    return forms.PageSaved(model_id=saved.model_id, number=saved.number, draft=saved.draft, faults=_faults(saved.faults))
+    return forms.PageSaved(
+        model_id=saved.model_id, number=saved.number, draft=saved.draft, changed=saved.changed, faults=_faults(saved.faults)
+    )
 
 
 @endpoint(blueprint, "/models/<int:model_id>/document", access=Role.READER, replies=forms.DocumentView)
@@ -62,7 +65,7 @@ def page_document(model_id: int, query: forms.DocumentQuery) -> Response:
         "model_id": model_id,
         "number": latest,
         "draft": row.draft,
-        "page": row.page,
+        "page": own_page(row.page, sibling.whole if sibling else None),
         "sibling": sibling.whole if sibling else None,
     }
     return jsonify(document)

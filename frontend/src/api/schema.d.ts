@@ -8967,6 +8967,8 @@ export interface components {
         };
         /** PageSaved */
         PageSaved: {
+            /** Changed */
+            changed: boolean;
             /** Draft */
             draft: boolean;
             /** Faults */

@@ -69,18 +69,20 @@ export function YamlSheet({ open, onClose }: { open: boolean; onClose: () => voi
   );
 }
 
+/** What became of a file, in a sentence. */
+function outcome(report: Schemas["YamlReport"]): string {
+  const { name, saved } = report;
+  if (!name) return "This is no page file.";
+  if (saved?.changed === false) return `${name} says all of this already: revision ${saved.number} stays.`;
+  if (saved) return `${name} saved as revision ${saved.number}${saved.draft ? ", a draft" : ""}.`;
+  const known = report.known_number === null ? "A new model." : `Now at revision ${report.known_number}.`;
+  return `${name}: ${report.sound ? "sound" : "not sound"}, ${plural(report.faults.length, "remark")}. ${known}`;
+}
+
 function Report({ report }: { report: Schemas["YamlReport"] }) {
   return (
     <div className="mt-3">
-      <p className="font-semibold">
-        {report.saved
-          ? `${report.name} saved as revision ${report.saved.number}${report.saved.draft ? ", a draft" : ""}.`
-          : report.name
-            ? `${report.name}: ${report.sound ? "sound" : "not sound"}, ${plural(report.faults.length, "remark")}. ${
-                report.known_number === null ? "A new model." : `Now at revision ${report.known_number}.`
-              }`
-            : "This is no page file."}
-      </p>
+      <p className="font-semibold">{outcome(report)}</p>
       <ul className="mt-1 max-h-60 overflow-y-auto text-[0.93rem]">
         {report.faults.map((fault) => (
           <li key={`${fault.line}${fault.where}${fault.message}`} className={fault.open ? "text-soft" : "text-short"}>

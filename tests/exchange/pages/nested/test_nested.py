@@ -9,7 +9,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from almanac.calculator.inputs import InputFaults
+from almanac.calculator.pages import upgrade
+from almanac.core.parts.inheritance import whole_page
 from almanac.core.parts.page_forms import current_form
+from almanac.core.teardown.written import teardown_of
 from almanac.exchange.pages.nested import lines
 from almanac.exchange.pages.nested.fold import arranged, fold
 from almanac.exchange.pages.nested.statements import evidence_of, statement_line, statement_of
@@ -198,3 +202,40 @@ def test_a_page_of_differences_stays_flat() -> None:
     page = {"page_format": 2, "inherits": "A B", "operations": [{"id": "a", "text": "A", "live": False, "exposes": []}]}
     assert "steps" not in fold(page)
     assert fold(page)["operations"][0]["live"] is False
+
+
+def test_the_example_of_the_docs_is_sound() -> None:
+    text = (Path(__file__).parents[4] / "docs" / "page-format.md").read_text()
+    example = text.split("```yaml\n")[1].split("```")[0]
+    found = read_page(example.encode())
+    assert found.page is not None, found.faults
+    assert found.sound, [str(fault) for fault in found.faults if not fault.open]
+    assert any("clip" in str(fault) for fault in found.faults)
+    assert any("at least 3" in str(fault) for fault in found.faults)
+
+
+def test_a_file_of_the_first_form_is_brought_to_the_present(tmp_path: Path) -> None:
+    old = tmp_path / "a-b.yaml"
+    old.write_text(
+        "page_format: 1\nmaker: A\nname: B\nfamily: C\nform: notebook\nevidence: {grade: measured, source: bench, date: 2026-01-02}\n"
+        "positions:\n  - {key: fan, label: Fan, kind: fan, serviceability: screwed}\n"
+        "  - {key: lid, label: Lid, kind: other, serviceability: clipped}\n"
+        "operations:\n  - {id: cover, text: Lift, layer: cover, live: true, exposes: [fan]}\n"
+        "  - {id: cut, text: Unplug, needs: [cover], live: true, isolates: true}\n"
+        "  - {id: fan_out, text: Out, needs: [cover], frees: [fan], bare_board: true, tool: PH0,"
+        " fasteners: [{group: PH0 M2x3, count: 2, bit: PH0, thread: M2x3}]}\n"
+    )
+    younger = tmp_path / "a-b-2.yaml"
+    younger.write_text(
+        "page_format: 1\nmaker: A\nname: B 2\nfamily: C\nform: notebook\ninherits: A B\noperations:\n  - {id: cut, text: Pull}\n"
+    )
+    before, after = upgrade(str(old))
+    assert len(after) < len(before)
+    was, now = whole_page(read_page(before).page or {}), whole_page(read_page(after).page or {})
+    assert teardown_of(now).operations == teardown_of(was).operations
+    old.write_bytes(after)
+    assert upgrade(str(old)) == (after, after)
+    assert b"tool" not in upgrade(str(younger))[1]  # taken over from its sibling, not by hand
+    younger.write_text("page_format: 1\nmaker: A\nname: B 2\nfamily: C\nform: notebook\ninherits: A Z\n")
+    with pytest.raises(InputFaults, match="not in the same folder"):
+        upgrade(str(younger))
