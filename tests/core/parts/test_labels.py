@@ -129,3 +129,46 @@ def test_no_text_breaks_a_reader(text: str) -> None:
     read_label(text)
     for kind in (Kind.MEMORY, Kind.SSD, Kind.BATTERY):
         read_label(text, kind)
+
+
+@pytest.mark.parametrize(
+    ("text", "fact", "value", "asked"),
+    [
+        ("16GB (2x8GB) DDR4 3200", "capacity_gb", None, "a kit of 2 x 8 GB"),
+        ("DDR4 3200 8GB 16GB", "capacity_gb", None, "the label names 8 and 16 GB"),
+        ('6Gb/s SATA 2.5" SSD 512GB 7mm', "capacity_gb", 512, None),
+        ("SSD 480GB 2.5 inch 7 mm SATA 6 Gb/s", "capacity_gb", 480, None),
+        ("512G M.2 2280 NVMe +3.3V 2.5A", "capacity_gb", 512, None),
+        ("512G M.2 2280 NVMe +3.3V 2.5A", "form", "M.2", None),
+        ("SATA 5V 2.5A 240GB", "form", "absent", "no form on the label"),
+        ("DDR4 8GB 1600MHz", "grade_mt_s", None, "the clock of 3200"),
+        ("DDR4 8GB 3200MHz", "grade_mt_s", 3200, None),
+        ("DDR4 8GB 1600 MT/s", "grade_mt_s", 1600, None),
+        ("DDR5 16GB 2400MHz", "grade_mt_s", 4800, "2400 is the clock"),
+        ("DDR4/DDR5 16GB SO-DIMM", "generation", None, "the label names DDR4 and DDR5"),
+        ("PC4-2400T PC4-3200 8GB", "grade_mt_s", None, "the label names 2400 and 3200 MT/s"),
+        ("M.2 2280 / 2242 NVMe 256GB", "length_mm", None, "the label names 80 and 42 mm"),
+        ("M.2 2280 NVMe Gen4 x4 PCIe Gen3", "generation", None, "the label names 4 and 3"),
+        ("15.2V 3 cells 3950mAh 60Wh", "cells", 3, "3 cells at 15.2 V are doubted"),
+        ("15.2V 8 cells 7900mAh 120Wh", "cells", 8, None),
+    ],
+)
+def test_of_two_that_differ_the_first_is_never_taken(text: str, fact: str, value: object, asked: str | None) -> None:
+    read = read_label(text)
+    assert read.facts.get(fact, "absent") == value
+    assert (
+        any(asked in flag for flag in read.flags) if asked else not any("which of them" in flag or "clock" in flag for flag in read.flags)
+    )
+
+
+@pytest.mark.parametrize("text", ["FAN DC 5V 0.5A 4-pin", "DC 12V 0.35A brushless", "Blower 5V 0.4A"])
+def test_a_fans_label_is_no_battery(text: str) -> None:
+    read = read_label(text)
+    assert read.kind == Kind.FAN
+    assert read.facts == {}
+
+
+def test_volts_beside_amperes_are_no_pack() -> None:
+    assert read_label("5V 0.5A").kind is None
+    assert read_label("15.2V").kind == Kind.BATTERY
+    assert read_label("15.2V 3.95Ah").kind == Kind.BATTERY

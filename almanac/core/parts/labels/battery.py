@@ -146,6 +146,10 @@ def _cells(line: str, reading: Reading) -> None:
             reading.ask(f"the label says {layout[1]} in series, {volts:g} V says {series}")
     elif counted:
         reading.facts["cells"] = int(counted[1])
+        if series and int(counted[1]) % series:
+            reading.ask(
+                f"{counted[1]} cells at {volts:g} V are doubted: that voltage is {series} in series, so {series} or {2 * series} cells"
+            )
     _plausible(energy, series, reading)
 
 

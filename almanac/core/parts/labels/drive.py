@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 
 from almanac.core.parts.kinds import Kind
-from almanac.core.parts.labels.reading import Reading, capacity_gb, clean
+from almanac.core.parts.labels.reading import Reading, capacity_gb, clean, one_of
 
 M2_LENGTHS_MM = (30, 42, 60, 80, 110)
 THICKNESSES_MM = (5.0, 7.0, 9.5, 12.5, 15.0)
@@ -71,11 +71,13 @@ def _keying(line: str, reading: Reading) -> None:
 
 
 def _form(line: str, reading: Reading) -> None:
-    code = M2_CODE.search(line)
-    inches = re.search(r"(?<![\d.])2\.5\s?(?:\"|″|''|-?in(?:ch)?\b|mm\b)?", line, re.IGNORECASE)
+    codes = list(M2_CODE.finditer(line))
+    code = codes[0] if codes else None
+    inches = re.search(r"(?<![\d.])2\.5(?!\d)(?!\s?[AVW]\b)\s?(?:\"|″|''|-?in(?:ch)?\b|mm\b)?", line, re.IGNORECASE)
     if code or re.search(r"\bM\.2\b", line, re.IGNORECASE):
         reading.facts["form"] = "M.2"
-        _length(code, reading)
+        if len({found[0] for found in codes}) < 2 or one_of(reading, "length_mm", [m2_length(found[0]) for found in codes], "mm"):
+            _length(code, reading)
     elif inches:
         reading.facts["form"] = "2.5-inch"
         if inches[0].lower().endswith("mm"):
@@ -116,10 +118,10 @@ def _bus(line: str, reading: Reading) -> None:
         reading.ask("the label names both SATA and NVMe: ask what the machine reports")
     elif nvme:
         reading.facts["bus"] = "NVMe"
-        generation = re.search(r"(?:gen(?:eration)?\.? ?|PCIe ?)([345])(?:\.0)?(?!\d)", line, re.IGNORECASE)
+        generations = re.findall(r"(?:gen(?:eration)?\.? ?|PCIe ?)([345])(?:\.0)?(?!\d)", line, re.IGNORECASE)
         lanes = re.search(r"\bx ?([124])\b", line, re.IGNORECASE)
-        if generation:
-            reading.facts["generation"] = int(generation[1])
+        if one_of(reading, "generation", generations):
+            reading.facts["generation"] = int(generations[0])
         if lanes:
             reading.facts["lanes"] = int(lanes[1])
     elif sata:

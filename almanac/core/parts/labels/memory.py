@@ -6,7 +6,7 @@ import re
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.kinds import Kind
-from almanac.core.parts.labels.reading import Reading, capacity_gb, clean
+from almanac.core.parts.labels.reading import Reading, capacity_gb, clean, one_of
 
 GRADES: dict[int, tuple[int, ...]] = {
     3: (800, 1066, 1333, 1600, 1866, 2133),
@@ -22,7 +22,7 @@ NEAR = 0.01
 FORMS = {"S": "SO-DIMM", "U": "DIMM"}
 CODE = re.compile(r"\bPC([345])(L?)[- ]?(\d{3,6})([A-Z]{0,2})(?:-([A-Z])[A-Z]?\d)?", re.IGNORECASE)
 NAMED = re.compile(r"\b(LP)?DDR([345])(L?|X)(?![A-Z])(?:[- ]?(\d{3,5}))?", re.IGNORECASE)
-SPEED = re.compile(r"(?<![\d.-])(\d{3,5})\s*(?:MHz|MT/?s)", re.IGNORECASE)
+SPEED = re.compile(r"(?<![\d.-])(\d{3,5})\s*(MHz|MT/?s)", re.IGNORECASE)
 
 
 def sizes_of(generation: str | None) -> tuple[int, ...]:
@@ -117,19 +117,28 @@ def read_memory(text: str) -> Reading:
     """
     line, reading = clean(text), Reading(Kind.MEMORY)
     code, named = CODE.search(line), NAMED.search(line)
-    if code:
+    if not _one_technology(line, reading):
+        pass
+    elif code:
         _from_code(code, reading)
     elif named:
         _from_name(named, line, reading)
     else:
         reading.ask("no memory technology is named: look for PC3, PC4, PC5 or DDR on the label")
-    if code and named and code[1] != named[2]:
-        reading.ask(f"the label names DDR{named[2]} and PC{code[1]}: read it again")
     _form(line, code, reading)
     capacity_gb(line, reading)
     _organisation(line, reading)
     _size_check(reading)
     return reading
+
+
+def _one_technology(line: str, reading: Reading) -> bool:
+    """Whether a label names one generation and one grade at most; of two neither is taken."""
+    codes, names = list(CODE.finditer(line)), list(NAMED.finditer(line))
+    generations = [f"DDR{found[1]}" for found in codes] + [f"DDR{found[2]}" for found in names]
+    grades = [grade for found in codes if (grade := grade_of_code(int(found[1]), int(found[3]))) is not None]
+    one = not generations or one_of(reading, "generation", generations)
+    return (not grades or one_of(reading, "grade_mt_s", grades, "MT/s")) and one
 
 
 def _voltage(generation: int, low: bool, reading: Reading) -> None:
@@ -163,7 +172,13 @@ def _from_name(named: re.Match[str], line: str, reading: Reading) -> None:
     _voltage(generation, said_low, reading)
     speed = SPEED.search(line)
     number = int(named[4] or (speed[1] if speed else 0))
-    if number:
+    clock = bool(speed) and not named[4] and speed[2].lower() == "mhz" if speed else False
+    if number and clock:
+        grade, question = grade_of_report(generation, number)
+        reading.facts["grade_mt_s"] = grade
+        if question:
+            reading.ask(question)
+    elif number:
         _grade(generation, number, grade_of_code(generation, number), reading)
     else:
         reading.ask("no speed grade on the label")
@@ -196,7 +211,7 @@ def _organisation(line: str, reading: Reading) -> None:
 
 
 def _size_check(reading: Reading) -> None:
-    size, generation = reading.facts.get("capacity_gb"), reading.facts.get("generation", "")
+    size, generation = reading.facts.get("capacity_gb"), reading.facts.get("generation") or ""
     sizes = SIZES_GB.get(int(generation[3])) if generation.startswith("DDR") else None
     if size and sizes and size not in sizes:
         reading.ask(f"{size} GB is no usual size of a {generation} module ({', '.join(map(str, sizes))}): count again")

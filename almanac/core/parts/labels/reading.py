@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -30,12 +30,33 @@ def clean(text: str) -> str:
     return re.sub(r"\s+", " ", plain).strip()
 
 
+SIZE = re.compile(
+    r"(?<![\d.])(?:(?P<count>\d{1,2})\s*[x×]\s*)?(?P<size>\d+(?:\.\d+)?)\s*(?P<unit>[GT])(?:i?B)?(?![A-Za-z]|\s?/\s?s)", re.IGNORECASE
+)
+"""A size as people write it: 512G, 16 GB, 2x8GB; 6Gb/s is a speed."""
+
+
 def capacity_gb(text: str, reading: Reading) -> None:
-    """A size in GB or TB, written as GB (1 TB is 1,000 GB of drive maker's counting)."""
-    found = re.search(r"(?<![\d.])(\d+(?:\.\d+)?)\s*([GT])(?:i?B)\b", text, re.IGNORECASE)
-    if found:
-        size = float(found[1]) * (1000 if found[2].upper() == "T" else 1)
-        reading.facts["capacity_gb"] = int(size) if size == int(size) else size
+    """A size in GB or TB, written as GB (1 TB is 1,000 GB of drive maker's counting). Of two that differ none is taken."""
+    found = [(int(item["count"] or 1), float(item["size"]) * (1000 if item["unit"].upper() == "T" else 1)) for item in SIZE.finditer(text)]
+    kits = [(count, each) for count, each in found if count > 1]
+    sizes = list(dict.fromkeys(each for count, each in found if count == 1))
+    if kits:
+        count, each = kits[0]
+        reading.facts["capacity_gb"] = None
+        reading.ask(f"a kit of {count} x {each:g} GB: is this one of them ({each:g} GB) or the whole ({count * each:g} GB)?")
+    elif one_of(reading, "capacity_gb", sizes, "GB"):
+        reading.facts["capacity_gb"] = int(sizes[0]) if sizes[0] == int(sizes[0]) else sizes[0]
+
+
+def one_of(reading: Reading, fact: str, values: Sequence[object], unit: str = "") -> bool:
+    """Whether a label names one value of a fact; of several none is taken, and it is asked."""
+    different = list(dict.fromkeys(values))
+    if len(different) > 1:
+        reading.facts[fact] = None
+        named = " and ".join(f"{value:g}" if isinstance(value, float) else str(value) for value in different)
+        reading.ask(f"the label names {named}{f' {unit}' if unit else ''}: which of them is it?")
+    return len(different) == 1
 
 
 DERIVED = frozenset({"agreement", "series", "cells"})
