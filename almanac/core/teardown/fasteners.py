@@ -6,13 +6,9 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
-from almanac.core.errors import ContractError
 from almanac.core.parts.answers import Answer, no, unknown, yes
 from almanac.core.teardown.counts import Count, total
 from almanac.core.teardown.operations import Fasteners, Operation
-
-SYSTEMS = ("PH", "JIS", "T", "TR", "H", "SL", "PZ", "P")
-"""Drive systems by their standard letters; a bit is the letters and a size, millimetre names stay as they are."""
 
 
 @dataclass(frozen=True)
@@ -94,50 +90,6 @@ def leads_back(out: Iterable[str], back: Iterable[str]) -> Answer:
     missing, foreign = sorted(off - on), sorted(on - off)
     words = [f"still off: {', '.join(missing)}"] * bool(missing) + [f"never taken off: {', '.join(foreign)}"] * bool(foreign)
     return no("; ".join(words)) if words else yes(f"all {len(off)} leads are back")
-
-
-def bit_of(text: str) -> tuple[str, str]:
-    """System and size of a bit; names are never converted into one another (rule F4).
-
-    Parameters
-    ----------
-    text : such as PH1, T5, JIS0, 2.0 mm
-
-    Returns
-    -------
-    (system, size)
-
-    Raises
-    ------
-    ContractError : no known system
-    """
-    name = text.strip().upper().replace(" ", "")
-    if name.endswith("MM") and name[:-2].replace(".", "", 1).isdigit():
-        return "mm", name[:-2]
-    for system in sorted(SYSTEMS, key=len, reverse=True):
-        size = name[len(system) :]
-        if name.startswith(system) and size.replace("0", "", 1).isdigit() | (size in ("0", "00", "000")):
-            return system, size
-    raise ContractError(f"bit: a system ({', '.join(SYSTEMS)} or mm) and a size were wanted, got {text!r}")
-
-
-def bit_drives(bit: str, screw: str) -> Answer:
-    """Whether a bit may drive a screw: the same system and size; a JIS bit may drive a PH screw, never the reverse (rule F4).
-
-    Raises
-    ------
-    ContractError : a bit of no known system
-    """
-    have, want = bit_of(bit), bit_of(screw)
-    if have == want:
-        return yes(f"{bit} for {screw}")
-    if have[0] == "JIS" and want[0] == "PH" and have[1] == want[1]:
-        return yes(f"{bit} seats in {screw}")
-    if have[0] == "PH" and want[0] == "JIS":
-        return no(f"{bit} cams out of {screw}")
-    if have[0] == want[0]:
-        return no(f"{bit} is not {screw}: try the largest that seats")
-    return no(f"{have[0]} and {want[0]} are not converted into one another")
 
 
 def gap_expected(item: Fasteners, *, driven: bool) -> Answer:

@@ -8,6 +8,7 @@ from typing import Any
 from almanac.core.errors import NoEstimate
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.parts.faults import Cause, PageFault, Stake, Where
+from almanac.core.teardown.bits import undriven
 from almanac.core.teardown.operations import Fasteners, Operation, Teardown
 from almanac.core.teardown.route import plan_route
 
@@ -77,6 +78,9 @@ def _step(step: Operation, number: int) -> Iterator[PageFault]:
         said = f"{step.id}: whether it breaks a seal is not known"
         yield PageFault(("operations", number, "seal"), said, "look before it is opened", True, cause=cause)
     for place, item in enumerate(step.fasteners):
+        if item.bit and (why := undriven(step.tools, item.bit)):
+            said = f"{step.id}: {step.tools.words} does not drive {item.count.words} x {item.group}: {why}"
+            yield PageFault(("operations", number, "tool"), said, "look which bit seats", True, cause=Cause(stake=Stake.DECISION))
         yield from _fasteners(step, item, ("operations", number, "fasteners", place))
 
 

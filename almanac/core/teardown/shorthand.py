@@ -13,6 +13,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
+from almanac.core.teardown.bits import said_as_bits
 from almanac.core.teardown.counts import UNKNOWN, Count, total
 from almanac.core.teardown.operations import Fasteners
 
@@ -24,7 +25,7 @@ SIGN = r"(?:(?P<sign>>=|≥|~|≈|at\s+least\b|about\b|some\b|around\b)\s*)?"
 FIGURE = rf"(?P<figure>\d{{1,3}}(?![\d.])|(?:{'|'.join(NUMBERS)}|a|an)\b|\?)"
 COUNT = re.compile(rf"^\s*{SIGN}{FIGURE}(?P<more>\+|\s+or\s+more\b)?\s*(?:[x×]\s*)?", re.IGNORECASE)
 LEAST, ROUGHLY = (">=", "≥", "at least"), ("~", "≈", "about", "some", "around")
-BIT = re.compile(r"\b(PH|JIS|TR|T|H|SL|PZ|P)\s?(000|00|\d{1,2})\b", re.IGNORECASE)
+BIT = re.compile(r"\b(PH|JIS|TR|T|Y|H|SL|PZ|P)\s?(000|00|\d{1,2})\b", re.IGNORECASE)
 THREAD = re.compile(r"\bM\s?(\d(?:\.\d)?)\s?[x×]\s?(\d{1,2}(?:\.\d)?)(?:\s?mm)?\b", re.IGNORECASE)
 LENGTH = re.compile(r"\b(long|medium|short)\b", re.IGNORECASE)
 HIDDEN = re.compile(r"\b(?:hidden\s+)?(?:under|beneath|behind)\s+(?:an?\s+|the\s+)?([a-z][a-z0-9 -]*)|\bhidden\b", re.IGNORECASE)
@@ -60,7 +61,7 @@ def read_shorthand(line: str) -> Understood:
     groups: list[Fasteners] = []
     places: list[str | None] = []
     unread: list[str] = []
-    for item in re.split(r"[,;]|\band\b", line):
+    for item in re.split(r"[,;]|\band\b", said_as_bits(line)):
         if not item.strip():
             continue
         counted = COUNT.match(item)

@@ -130,6 +130,7 @@ class JobStepView(Schema):
     operation: str | None
     position: str | None
     tool: str | None
+    bits: list[str]
     cautions: list[str]
     screws: list[TrayGroupView]
     leads: list[LeadView]

@@ -99,6 +99,11 @@ class ShortWayView(Schema):
     saves: float
 
 
+class BitView(Schema):
+    bit: str
+    words: str
+
+
 class RouteView(Schema):
     """The way in and back; minutes are "at least" where an end is not known."""
 
@@ -108,6 +113,8 @@ class RouteView(Schema):
     tool_changes: int
     turns: int
     tools_unsaid: int
+    bits: list[BitView]
+    bits_how: list[str]
     ends: list[EndView]
     depends: list[str]
     short: ShortWayView | None

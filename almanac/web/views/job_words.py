@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from datetime import timedelta
 from typing import Any
 
+from almanac.core.teardown.bits import bit_advice
+from almanac.core.teardown.tools import read_tools
 from almanac.core.workbench.acceptance import Comparison
 from almanac.core.workbench.closing import checks_of
 from almanac.core.workbench.gates import Ask, Gate, GateRules, gates_before
@@ -53,6 +55,7 @@ def step_view(step: JobStep, plan: JobPlan, rules: GateRules) -> schemas.JobStep
         operation=step.operation,
         position=step.position,
         tool=step.tool,
+        bits=[f"{item.bit}: {item.words}" for item in bit_advice([read_tools(step.tool)])],
         cautions=list(step.cautions),
         screws=[schemas.TrayGroupView.model_validate(group) for group in step.screws],
         leads=[schemas.LeadView.model_validate(lead) for lead in step.leads],

@@ -6,6 +6,7 @@ from decimal import Decimal
 
 from flask import Blueprint, Response
 
+from almanac.core.teardown.bits import CLIMBS, SEAT, bit_advice
 from almanac.core.teardown.fasteners import TrayGroup
 from almanac.core.teardown.lift import will_not_lift
 from almanac.services.errors import Fault, NotFound, Refused
@@ -99,6 +100,7 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
     """The way in to some positions, and back."""
     planned = _planned(model_id, query)
     route, labels = planned.route, {key: place.label for key, place in planned.teardown.places.items()}
+    bits = bit_advice(step.tools for step in route.steps)
     cautions: dict[str, list[str]] = {}
     for caution in route.cautions:
         cautions.setdefault(caution.operation, []).append(caution.text)
@@ -109,6 +111,8 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         tool_changes=route.tool_changes,
         turns=route.turns,
         tools_unsaid=route.kit.unsaid,
+        bits=[plans.BitView.model_validate(item) for item in bits],
+        bits_how=[SEAT, CLIMBS] if bits else [],
         ends=[plans.EndView(target=target, words=words) for target, words in route.ends],
         short=_short(planned),
         depends=list(route.depends),

@@ -3898,6 +3898,13 @@ export interface components {
             /** Waiting */
             waiting: number;
         };
+        /** BitView */
+        BitView: {
+            /** Bit */
+            bit: string;
+            /** Words */
+            words: string;
+        };
         /** BooksView */
         BooksView: {
             /**
@@ -6229,6 +6236,8 @@ export interface components {
          * @description One step. `gates` names every gate before it, passed or not, so that a device without a connection knows where to wait.
          */
         JobStepView: {
+            /** Bits */
+            bits: string[];
             /** Cautions */
             cautions: string[];
             /** Frees */
@@ -10629,6 +10638,10 @@ export interface components {
             aids: string[];
             /** Back */
             back: components["schemas"]["BackStepView"][];
+            /** Bits */
+            bits: components["schemas"]["BitView"][];
+            /** Bits How */
+            bits_how: string[];
             /** Carries Over */
             carries_over: components["schemas"]["CarryView"][];
             /** Consumables */

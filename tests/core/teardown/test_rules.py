@@ -10,12 +10,11 @@ from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.kinds import Verdict
+from almanac.core.teardown.bits import bit_advice, bit_drives, bit_of
 from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.checks import page_faults
 from almanac.core.teardown.counts import UNKNOWN, Count
 from almanac.core.teardown.fasteners import (
-    bit_drives,
-    bit_of,
     closing_order,
     gap_expected,
     leads_back,
@@ -29,6 +28,7 @@ from almanac.core.teardown.mat import MARGIN_MM, OVERLAP_MM, PAPER_MM, lay_out
 from almanac.core.teardown.operations import Fasteners
 from almanac.core.teardown.shorthand import read_shorthand, write_shorthand
 from almanac.core.teardown.sides import recorded_from_below, seen_from_below, side
+from almanac.core.teardown.tools import Tools
 from almanac.core.teardown.written import teardown_of
 from tests.core.teardown.pages import part, step
 
@@ -73,6 +73,31 @@ def test_bits_are_never_converted() -> None:
     assert bit_drives("T5", "PH1").verdict == Verdict.NO
     with pytest.raises(ContractError, match="bit"):
         bit_of("flat")
+
+
+def test_bits_said_in_words_are_read_by_their_names() -> None:
+    read = read_shorthand("4x six-lobe 6 M2x4, 2 three-winged 00 loose, 1 slotted 4")
+    assert [(item.bit, item.thread) for item in read.groups] == [("T6", "M2x4"), ("Y00", None), ("SL4", None)]
+    assert read.unread == ()
+
+
+def test_what_is_worth_knowing_of_the_bits_of_a_way() -> None:
+    found = bit_advice([Tools(("PH1",)), Tools(("JIS0", "PH1")), Tools(("tweezers",)), Tools(("T6",), sure=False)])
+    assert [item.bit for item in found] == ["PH1", "JIS0", "T6"]
+    assert "a PH bit of its size climbs out" in found[1].words
+    assert found[2].words.endswith("not sure: try it before it is turned")
+
+
+def test_a_tool_that_does_not_drive_the_screws_is_asked() -> None:
+    def asked(tool: str, bit: str) -> bool:
+        entry = step("a", tool=tool, fasteners=[{"group": "g", "count": 1, "bit": bit, "captive": False}], outside=True)
+        return any("does not drive" in fault.message for fault in page_faults({"page_format": 2, "operations": [entry]}))
+
+    assert asked("PH0", "JIS0")
+    assert asked("PH1", "T5")
+    assert not asked("JIS0", "PH0")
+    assert not asked("PH1 + T5", "T5")
+    assert not asked("plastic pry", "T5")
 
 
 def test_jack_screws_lift_until_driven_and_clips_close_first() -> None:

@@ -41,6 +41,18 @@ export function StepHead({ job, local, step }: { job: Job; local: LocalJob; step
           <span>minutes not known</span>
         )}
       </p>
+      {step.phase === "opening" && step.bits.length > 0 && (
+        <details className="mt-1 text-[1.05rem] text-soft">
+          <summary className="cursor-pointer text-accent underline">Does it seat?</summary>
+          {step.bits.map((words) => (
+            <p key={words}>{words}</p>
+          ))}
+          <p>
+            Set the bit in and let go: it stands by itself and does not rock. If it climbs out at the first quarter
+            turn, stop and take the next one.
+          </p>
+        </details>
+      )}
     </>
   );
 }

@@ -51,22 +51,7 @@ export function RouteSide({ route, ask, change }: RouteSideProps) {
           <p className="text-short">Only a lead may waive the isolation, at the bench, beside whoever works.</p>
         </Block>
       )}
-      <Block title="Kit">
-        <p>{[...route.tools, ...route.aids].join(", ") || (route.tools_unsaid ? "" : "hands only")}</p>
-        {route.tools_unsaid > 0 && (
-          <p className="text-thin">
-            {route.tools_unsaid === 1 ? "One step does" : `${route.tools_unsaid} steps do`} not say with which tool:
-            take the whole set.
-          </p>
-        )}
-        {route.consumables.length > 0 && <p>Used up: {route.consumables.join(", ")}</p>}
-        {route.spares.length > 0 && <p className="text-short">Spare needed first: {route.spares.join(", ")}</p>}
-        {route.carries_over.map((item) => (
-          <p key={item.position}>
-            Carries over from the old {item.position.toLowerCase()}: {item.items.join(", ")}
-          </p>
-        ))}
-      </Block>
+      <Kit route={route} />
       <Block title="Tray and leads">
         <table className="w-full">
           <thead>
@@ -122,6 +107,43 @@ export function RouteSide({ route, ask, change }: RouteSideProps) {
         </Block>
       )}
     </div>
+  );
+}
+
+/** What must lie ready, and which bit seats in which screw. */
+function Kit({ route }: { route: RouteData }) {
+  return (
+    <Block title="Kit">
+      <p>{[...route.tools, ...route.aids].join(", ") || (route.tools_unsaid ? "" : "hands only")}</p>
+      {route.tools_unsaid > 0 && (
+        <p className="text-thin">
+          {route.tools_unsaid === 1 ? "One step does" : `${route.tools_unsaid} steps do`} not say with which tool: take
+          the whole set.
+        </p>
+      )}
+      {route.bits.length > 0 && (
+        <details>
+          <summary className="cursor-pointer text-accent underline">Which bit seats</summary>
+          <ul className="list-outside list-disc pl-4">
+            {route.bits.map((item) => (
+              <li key={item.bit}>
+                <span className="code">{item.bit}</span> {item.words}
+              </li>
+            ))}
+            {route.bits_how.map((words) => (
+              <li key={words}>{words}</li>
+            ))}
+          </ul>
+        </details>
+      )}
+      {route.consumables.length > 0 && <p>Used up: {route.consumables.join(", ")}</p>}
+      {route.spares.length > 0 && <p className="text-short">Spare needed first: {route.spares.join(", ")}</p>}
+      {route.carries_over.map((item) => (
+        <p key={item.position}>
+          Carries over from the old {item.position.toLowerCase()}: {item.items.join(", ")}
+        </p>
+      ))}
+    </Block>
   );
 }
 
