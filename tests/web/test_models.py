@@ -154,6 +154,17 @@ def test_changing_a_page_by_document_and_by_file(technician: Client, reader: Cli
     assert not checked["sound"]
 
 
+def test_an_untouched_page_is_not_in_fault(technician: Client) -> None:
+    page = {"page_format": 2, "maker": "", "name": "", "family": "", "form": "notebook", "positions": [], "operations": [], "identity": {}}
+    checked = technician.post("/api/v1/pages/check", {"page": page}).get_json()
+    assert not checked["sound"]
+    assert [(fault["where"], fault["open"]) for fault in checked["faults"]] == [("maker", True), ("name", True), ("family", True)]
+    wrong = technician.post("/api/v1/pages/check", {"page": {**page, "operations": [{"id": "a", "text": "A", "needs": ["b"]}]}}).get_json()
+    assert any("no operation is called 'b'" in fault["message"] and not fault["open"] for fault in wrong["faults"])  # checked all the same
+    named = {**page, "maker": "M", "name": "N", "family": "F"}
+    assert technician.post("/api/v1/pages/check", {"page": named}).get_json() == {"sound": True, "faults": []}
+
+
 def test_quick_entry_and_proposals(technician: Client) -> None:
     line = technician.post("/api/v1/pages/shorthand", {"line": "6x PH1 M2.5x4 captive, 1 hidden under label, 2 wobbly"}).get_json()
     assert line["total"] == "8"

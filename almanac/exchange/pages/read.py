@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic_core import ErrorDetails
 
 from almanac.core.parts.declared.understand import read_page_facts
 from almanac.core.parts.fact_checks import fact_faults
@@ -15,6 +16,7 @@ from almanac.core.parts.inheritance import whole_page
 from almanac.core.teardown.checks import page_faults
 from almanac.exchange.pages.format import Page
 from almanac.exchange.pages.nested.unfold import is_nested, unfold
+from almanac.exchange.pages.words import EMPTY, sentence
 from almanac.exchange.pages.yaml_tree import Tree, YamlFault, read_yaml
 
 MOST_FAULTS = 200
@@ -110,23 +112,13 @@ def _as_written(fault: PageFault, whole: Mapping[str, Any], page: Mapping[str, A
     return PageFault(where, fault.message, fault.cure, fault.open, fault.noted)
 
 
-CURES = {
-    "extra_forbidden": "remove it, or correct its name",
-    "missing": "add it",
-    "evidence": "add evidence to the page, or grade, source and date to this fact",
-    "string_pattern_mismatch": "follow the pattern",
-    "enum": "use one of these",
-    "literal_error": "use one of these",
-}
-
-
-def _format_fault(item: Any, given: Any) -> PageFault:
+def _format_fault(item: ErrorDetails, given: Any) -> PageFault:
     where = _real_path(item["loc"], given)
-    name = where[-1] if where else "page"
+    name = str(next((part for part in reversed(where) if isinstance(part, str)), "page"))
     got = item.get("input")
-    shown = f", got {got!r}" if isinstance(got, str | int | float | bool) and item["type"] != "missing" else ""
-    message = item["msg"][0].lower() + item["msg"][1:]
-    return PageFault(where, f"{name}: {message}{shown}"[:400], CURES.get(item["type"], "see docs/page-format.md"))
+    shown = f", got {got!r}"[:60] if isinstance(got, str | int | float | bool) and item["type"] not in EMPTY else ""
+    message, cure = sentence(item, name)
+    return PageFault(where, f"{name}: {message}{shown}", cure)
 
 
 def _real_path(loc: tuple[str | int, ...], given: Any) -> Where:

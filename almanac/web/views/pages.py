@@ -27,6 +27,8 @@ from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import pages as forms
 
+HEAD = ("maker", "name", "family")
+"""What a page begins with: not in fault while nobody has typed it."""
 blueprint = Blueprint("pages", __name__, url_prefix="/api/v1")
 
 
@@ -81,12 +83,15 @@ def save_document(json: forms.PageIn) -> forms.PageSaved:
 @endpoint(blueprint, "/pages/check", method="POST", access=Role.READER, replies=forms.PageChecked)
 def check_document(json: forms.PageCheckIn) -> forms.PageChecked:
     """Every fault of a page as it stands."""
-    page, noted = validate_page(json.page)
+    unnamed = [name for name in HEAD if not str(json.page.get(name) or "").strip()]
+    begun = [PageFault((name,), f"{name}: nobody has named it yet", "type it above", open=True) for name in unnamed]
+    page, noted = validate_page({**json.page, **dict.fromkeys(unnamed, "not named yet")})
+    noted = [*begun, *noted]
     if page is None:
         return forms.PageChecked(sound=False, faults=_faults(noted))
     sibling = read_library(session()).named(page["inherits"]) if page.get("inherits") else None
     faults = [*noted, *check_page(page, sibling.whole if sibling else None)]
-    return forms.PageChecked(sound=not any(not fault.open for fault in faults), faults=_faults(faults))
+    return forms.PageChecked(sound=not unnamed and not any(not fault.open for fault in faults), faults=_faults(faults))
 
 
 @endpoint(blueprint, "/models/<int:model_id>/history", access=Role.READER, replies=forms.PageHistory)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 from almanac.calculator.pages import check, file_name, read_page_at
 from almanac.core.parts.answers import known
 from almanac.core.parts.inheritance import inherit
-from almanac.exchange.pages.read import check_page, read_page
+from almanac.exchange.pages.read import check_page, read_page, validate_page
 from almanac.exchange.pages.write import write_page
 
 PAGES = Path(__file__).parents[3] / "almanac" / "demo" / "pages"
@@ -149,3 +150,35 @@ def test_a_fault_of_an_inherited_step_is_told_at_the_page_that_inherits() -> Non
     assert alone[0].open
     assert "not at hand" in alone[0].message
     assert inherit(own.page, sibling)["operations"][0]["text"] == "A"
+
+
+LIBRARY = ("should", "input", "valid", "pydantic", "Field required", "Extra inputs", "permitted")
+"""Words of the library that judges the format: none of them reaches a person."""
+
+
+@pytest.mark.parametrize(
+    ("entry", "words"),
+    [
+        ({"maker": ""}, "maker: is empty"),
+        ({"maker": None}, "maker: text was wanted"),
+        ({"form": "boat"}, "form: one of notebook, convertible, all_in_one, mini_pc, workstation was wanted, got 'boat'"),
+        ({"oprations": []}, "oprations: no entry is called so; operations is meant?"),
+        ({"plan": {"width_mm": 5000, "depth_mm": 2}}, "width_mm: is above 1000, got 5000; look at the unit"),
+        ({"plan": {"width_mm": 0, "depth_mm": 2}}, "width_mm: is not above 0"),
+        ({"plan": 3}, "plan: an entry of its own was wanted"),
+        ({"operations": {"a": 1}}, "operations: a list was wanted"),
+        ({"operations": [{"id": "a", "text": "A", "live": "perhaps"}]}, "live: yes or no (true or false) was wanted"),
+        ({"operations": [{"id": "a", "text": "A", "fasteners": [{"group": "g", "count": "many"}]}]}, "count: a number, >=3 (at least)"),
+        ({"operations": [{"id": "a", "text": "A", "fasteners": [{"group": "g", "count": 900}]}]}, "count: 1 to 200 was wanted"),
+        ({"operations": [{"id": " a", "text": "A"}]}, "id: a short name without blanks"),
+        ({"positions": [{"key": "a", "kind": "fan"}]}, "label: is missing; add it"),
+        ({"evidence": {"grade": "measured", "source": "x", "date": "soon"}}, "date: a day such as 2026-03-14 was wanted"),
+    ],
+)
+def test_no_sentence_of_a_library_reaches_a_person(entry: dict[str, Any], words: str) -> None:
+    head = {"page_format": 2, "maker": "M", "name": "N", "family": "F", "form": "notebook"}
+    page, faults = validate_page({**head, **entry})
+    said = [f"{fault.message}; {fault.cure}" for fault in faults]
+    assert page is None
+    assert any(words in one for one in said), said
+    assert not [one for one in said if any(word in one for word in LIBRARY)]

@@ -24,7 +24,9 @@ export function ChecksPane({ page }: { page: Page }) {
           ? "Sound"
           : wrong.length
             ? plural(wrong.length, "thing to correct", "things to correct")
-            : "Checking"}
+            : checked.data
+              ? "Begun"
+              : "Checking"}
         {open.length > 0 && (
           <span className="ml-2 font-sans text-base font-normal text-soft">{plural(open.length, "open fact")}</span>
         )}
