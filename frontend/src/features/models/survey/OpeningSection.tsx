@@ -68,7 +68,7 @@ export function OpeningSection({ page, change }: SectionProps) {
         />
         <LineField
           label="Clips"
-          placeholder="4 left, 4 right, 5 front"
+          placeholder="4 left, >=3 right, ~5 front"
           value={(opening.clip_rows ?? []).map((row) => `${row.clips} ${row.side}`).join(", ")}
           onCommit={(text) => set({ clip_rows: clipsFrom(text) })}
         />
@@ -77,10 +77,13 @@ export function OpeningSection({ page, change }: SectionProps) {
   );
 }
 
-function clipsFrom(text: string): { side: (typeof ROWS)[number]; clips: number }[] {
+/** "4 left, >=3 right, ? front": clips along the sides, as far as somebody counted them. */
+function clipsFrom(text: string): { side: (typeof ROWS)[number]; clips: number | string }[] {
   return text.split(",").flatMap((item) => {
-    const clips = Number.parseInt(item, 10);
+    const [said] = /^\s*(?:(?:>=|~)\s*\d+|\d+|\?)/.exec(item) ?? [];
     const side = ROWS.find((name) => item.includes(name));
-    return clips > 0 && side ? [{ side, clips }] : [];
+    if (said === undefined || !side) return [];
+    const clips = said.replace(/\s/g, "");
+    return [{ side, clips: /^\d+$/.test(clips) ? Number(clips) : clips }];
   });
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
-import { TextField } from "@/ui/Field";
+import { SelectField, TextField } from "@/ui/Field";
 import { useShorthand } from "../models.queries";
 import { QuickLine } from "./Block";
 import {
@@ -95,12 +95,26 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
           onCommit={(text) => set({ consumables: words(text) })}
         />
         <TextField
-          label="No way back, because"
-          value={operation.one_way?.reason ?? ""}
-          onChange={(event) =>
-            set({ one_way: event.target.value ? { ...operation.one_way, reason: event.target.value } : null })
-          }
+          label="Side that is up"
+          placeholder="base, lid, back; empty: any"
+          value={operation.face ?? ""}
+          onChange={(event) => set({ face: event.target.value || null })}
         />
+        <SelectField
+          label="Seal"
+          value={String(operation.seal === undefined ? false : operation.seal)}
+          onChange={(event) => set({ seal: SEALS[event.target.value] ?? null })}
+        >
+          <option value="false">breaks none</option>
+          <option value="true">breaks one</option>
+          <option value="null">not known</option>
+        </SelectField>
+        <TextField
+          label="Optional, good for"
+          value={operation.optional ?? ""}
+          onChange={(event) => set({ optional: event.target.value || null })}
+        />
+        <OneWayFields operation={operation} set={set} />
         <div className="col-span-2">
           <LineField
             label="Plugs"
@@ -124,23 +138,7 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
             }
           />
         </div>
-        <div className="col-span-2">
-          <TextField
-            label="Way back, where it differs"
-            value={operation.back?.text ?? ""}
-            onChange={(event) => set({ back: { ...operation.back, text: event.target.value || null } })}
-          />
-        </div>
-        <LineField
-          label="Back before"
-          value={(operation.back?.before ?? []).join(", ")}
-          onCommit={(text) => set({ back: { ...operation.back, before: words(text) } })}
-        />
-        <LineField
-          label="Back after"
-          value={(operation.back?.after ?? []).join(", ")}
-          onCommit={(text) => set({ back: { ...operation.back, after: words(text) } })}
-        />
+        <BackFields operation={operation} set={set} />
       </div>
       <div className="mt-2 flex flex-wrap gap-x-4">
         {FLAGS.map(([flag, label]) => (
@@ -153,6 +151,14 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
             {label}
           </label>
         ))}
+        <label className="flex items-baseline gap-1.5">
+          <input
+            type="checkbox"
+            checked={Boolean(operation.back?.left_out)}
+            onChange={() => set({ back: { ...operation.back, left_out: !operation.back?.left_out } })}
+          />
+          never goes back
+        </label>
       </div>
       <StepPhotos operation={operation} onChange={set} />
       <FastenersEditor fasteners={operation.fasteners ?? []} onChange={(fasteners) => set({ fasteners })} />
@@ -160,6 +166,70 @@ export function OperationEditor({ operation, keys, steps, onChange, onRemove }: 
         Remove this step
       </button>
     </div>
+  );
+}
+
+interface FieldsProps {
+  operation: Operation;
+  set: (next: Partial<Operation>) => void;
+}
+
+/** Why a step cannot be undone, and what that costs. */
+function OneWayFields({ operation, set }: FieldsProps) {
+  return (
+    <>
+      <TextField
+        label="No way back, because"
+        value={operation.one_way?.reason ?? ""}
+        onChange={(event) =>
+          set({ one_way: event.target.value ? { ...operation.one_way, reason: event.target.value } : null })
+        }
+      />
+      {operation.one_way && (
+        <>
+          <TextField
+            label="What it destroys"
+            value={operation.one_way.destroys ?? ""}
+            onChange={(event) => set({ one_way: oneWay(operation, { destroys: event.target.value || null }) })}
+          />
+          <TextField
+            label="Skill it asks for"
+            value={operation.one_way.skill ?? ""}
+            onChange={(event) => set({ one_way: oneWay(operation, { skill: event.target.value || null }) })}
+          />
+          <LineField
+            label="Minutes if it goes wrong"
+            value={operation.one_way.risk_minutes ? String(operation.one_way.risk_minutes) : ""}
+            onCommit={(text) => set({ one_way: oneWay(operation, { risk_minutes: Number.parseFloat(text) || 0 }) })}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+/** What differs when the step is undone. */
+function BackFields({ operation, set }: FieldsProps) {
+  return (
+    <>
+      <div className="col-span-2">
+        <TextField
+          label="Way back, where it differs"
+          value={operation.back?.text ?? ""}
+          onChange={(event) => set({ back: { ...operation.back, text: event.target.value || null } })}
+        />
+      </div>
+      <LineField
+        label="Back before"
+        value={(operation.back?.before ?? []).join(", ")}
+        onCommit={(text) => set({ back: { ...operation.back, before: words(text) } })}
+      />
+      <LineField
+        label="Back after"
+        value={(operation.back?.after ?? []).join(", ")}
+        onCommit={(text) => set({ back: { ...operation.back, after: words(text) } })}
+      />
+    </>
   );
 }
 
@@ -190,6 +260,15 @@ function keepPhotos(plugs: Plugs, before: Plugs | undefined): Plugs {
     return photos?.length ? { ...plug, photos } : plug;
   });
 }
+
+const SEALS: Record<string, boolean> = { true: true, false: false };
+type OneWay = NonNullable<Operation["one_way"]>;
+
+/** What is said of a step that cannot be undone, with one thing said anew. */
+const oneWay = (operation: Operation, next: Partial<OneWay>): OneWay => ({
+  ...(operation.one_way ?? { reason: "", risk_minutes: 0 }),
+  ...next,
+});
 
 const HELD: Record<string, string> = { true: ", captive", false: ", loose", mostly: ", mostly captive" };
 
