@@ -119,7 +119,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "order": ("/stores/orders/PO-2026-025", _order),
     "working": ("/outlook/OB-P14-60", _working),
     "models": ("/models?q=rivets", _nothing),
-    "page": ("/models/1?at=battery", _nothing),
+    "page": ("/models/13?at=mainboard", _nothing),
     "route": ("/models/5/route?to=keyboard,fan_left", _nothing),
     "survey": ("/models/7/survey", _survey),
     "ledger": ("/ledger", _nothing),

@@ -10,6 +10,9 @@ from almanac.core.errors import ContractError
 from almanac.core.parts.escalation import Held, ordered_unit
 from almanac.core.parts.kinds import Kind, Serviceability
 
+KIND_ORDER = {kind: number for number, kind in enumerate(Kind)}
+"""Parts are listed by their kind: a page may hold them in the order they come out."""
+
 
 @dataclass(frozen=True)
 class PositionSpec:
@@ -24,7 +27,7 @@ class PositionSpec:
 
 
 def positions_of(page: Mapping[str, Any]) -> list[PositionSpec]:
-    """Positions of a page document, in its order, with what is ordered for each (rule E1).
+    """Positions of a page document with what is ordered for each (rule E1), by kind, those forecast first, and as written within.
 
     Parameters
     ----------
@@ -48,7 +51,8 @@ def positions_of(page: Mapping[str, Any]) -> list[PositionSpec]:
         except ValueError as error:
             raise ContractError(f"positions[{place}] ({key}): {error}") from error
         held[key] = Held(key, kind, how, entry.get("part_of"), entry.get("orderable"))
-    return [_spec(entry, held) for entry in page.get("positions") or []]
+    entries = sorted(page.get("positions") or [], key=lambda entry: KIND_ORDER[Kind(entry["kind"])])
+    return [_spec(entry, held) for entry in entries]
 
 
 def _spec(entry: Mapping[str, Any], held: Mapping[str, Held]) -> PositionSpec:

@@ -9,8 +9,8 @@ from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Teardown
 
 WELL, MOSTLY, HALF = "Well known", "Mostly known", "Half known"
-OWN_SHARE = 0.5
-"""A page of which half the facts are not our own is not well known, however complete."""
+OWN_SHARE, HEARSAY_SHARE = 0.5, 0.2
+"""A page of which half the facts are not our own is not well known, however complete; of which hardly any are, it is half known."""
 UNSEEN = ("not_fitted", "not_visible")
 
 
@@ -27,7 +27,7 @@ class Standing:
     @property
     def level(self) -> str:
         """Well, mostly or half known."""
-        if self.ways < self.parts or not self.parts or self.timed * 2 < self.steps:
+        if self.ways < self.parts or not self.parts or self.timed * 2 < self.steps or (self.own_share or 0.0) < HEARSAY_SHARE:
             return HALF
         return WELL if self.timed == self.steps and (self.own_share or 0.0) >= OWN_SHARE else MOSTLY
 

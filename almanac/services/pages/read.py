@@ -12,6 +12,7 @@ from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import Answer, known
 from almanac.core.parts.claims import claim_state, option_counts
 from almanac.core.parts.kinds import Grade, Kind
+from almanac.core.parts.page import KIND_ORDER
 from almanac.core.parts.questions import OpenQuestion, questions_of
 from almanac.core.parts.worth import Candidate, weighed
 from almanac.services.clock import read_clock
@@ -21,8 +22,6 @@ from almanac.services.pages.library import ModelPage, read_library
 from almanac.store import pages, shelves
 from almanac.store.models import Part, Position
 
-KIND_ORDER = {kind.value: number for number, kind in enumerate(Kind)}
-"""Parts are listed by their kind, those that are forecast first, and as the page has them within."""
 OWN_EVIDENCE = (Grade.MEASURED, Grade.LABEL, Grade.REPORTED)
 """Grades of what somebody here saw, read or had the machine say."""
 
@@ -153,7 +152,7 @@ def _positions(session: Session, page: ModelPage) -> list[PositionRow]:
         fitted.setdefault(entry.position_id, []).append((entry.part_id, entry.units))
     figures = _PartFigures(session)
     found = []
-    for entry in sorted(page.whole.get("positions") or [], key=lambda entry: KIND_ORDER[entry["kind"]]):
+    for entry in sorted(page.whole.get("positions") or [], key=lambda entry: KIND_ORDER[Kind(entry["kind"])]):
         row = rows.get(entry["key"])
         depth = page.depths.get(entry["key"])
         found.append(

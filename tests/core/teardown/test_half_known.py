@@ -207,7 +207,8 @@ def test_how_good_a_page_is_in_a_sentence() -> None:
     well = teardown_of(page([step("a", frees=["x"], outside=True)], [position("x")]))
     assert standing_of(well, all_depths(well), 0.9).level == "Well known"
     assert standing_of(well, all_depths(well), 0.2).level == "Mostly known"
-    assert standing_of(well, all_depths(well), None).level == "Mostly known"
+    assert standing_of(well, all_depths(well), 0.1).level == "Half known"  # nobody here has seen it
+    assert standing_of(well, all_depths(well), None).level == "Half known"
 
 
 def dear(form: str) -> dict[str, Any]:

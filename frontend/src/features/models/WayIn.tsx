@@ -79,6 +79,6 @@ function loose(tray: RouteData["tray"]): string {
   const known = tray.reduce((sum, group) => sum + group.loose, 0);
   const open = tray.reduce((sum, group) => sum + group.unknown, 0);
   const span = open ? `${known} to ${known + open}` : String(known);
-  if (tray.some((group) => group.least)) return `at least ${known}`;
+  if (tray.some((group) => group.least)) return known ? `at least ${known}` : "not known";
   return tray.some((group) => group.about) ? `about ${span}` : span;
 }
