@@ -67,7 +67,8 @@ def test_a_fact_decides_the_parts_whose_verdict_it_turns() -> None:
     unknown = slot(**{**KNOWN, "generation": said(None)})
     assert decided_by(unknown, "generation", [module("A"), module("B", "DDR5")]) == ["A", "B"]
     assert decided_by(unknown, "generation", [module("A", listed=True)]) == []
-    assert decided_by(slot(**KNOWN), "grade_mt_s", [module("A")]) == []
+    graded = Candidate("A", {**module("A").facts, "grade_mt_s": said(3200, "label")})
+    assert decided_by(slot(**KNOWN), "grade_mt_s", [graded]) == []  # whatever the slot's grade, it fits: only the speed differs
     size = slot(**{**KNOWN, "maximum_gb": said(None)})
     assert decided_by(size, "maximum_gb", [module("A"), module("B", "DDR5")]) == ["A"]  # the other never fits, whatever the size
 

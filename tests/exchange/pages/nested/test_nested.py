@@ -239,3 +239,13 @@ def test_a_file_of_the_first_form_is_brought_to_the_present(tmp_path: Path) -> N
     younger.write_text("page_format: 1\nmaker: A\nname: B 2\nfamily: C\nform: notebook\ninherits: A Z\n")
     with pytest.raises(InputFaults, match="not in the same folder"):
         upgrade(str(younger))
+
+
+def test_what_is_outside_is_not_done_live() -> None:
+    page = flat(
+        HEAD
+        + "steps:\n  - brick: Draw the plug\n    outside: true\n    isolates: true\n    under:\n      - lid: Lift the lid\n        layer: lid\n"
+    )
+    assert not any(step.get("live") for step in page["operations"])
+    inside = flat(HEAD + "steps:\n  - lid: Lift the lid\n    layer: lid\n    under:\n      - plug: Unplug\n        isolates: true\n")
+    assert all(step["live"] for step in inside["operations"])
