@@ -9,6 +9,7 @@ from flask import Blueprint, Response
 from almanac.core.teardown.bits import CLIMBS, SEAT, bit_advice
 from almanac.core.teardown.fasteners import TrayGroup
 from almanac.core.teardown.lift import will_not_lift
+from almanac.core.teardown.reassembly import BackStep
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.compare import compare_models
 from almanac.services.pages.drive import DriveRequest, plan_model_drive
@@ -135,17 +136,7 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
             )
             for step in route.steps
         ],
-        back=[
-            plans.BackStepView(
-                operation=step.operation,
-                text=step.text,
-                minutes=minutes_view(step.minutes),
-                left_out=step.left_out,
-                leads=list(step.leads),
-                cautions=list(step.cautions),
-            )
-            for step in route.reassembly.steps
-        ],
+        back=[_back(step) for step in route.reassembly.steps],
         tools=list(route.kit.tools),
         aids=list(route.kit.aids),
         consumables=list(route.kit.consumables),
@@ -173,6 +164,17 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
         saved_minutes=planned.saved,
         learnt_factor=planned.learnt.factor,
         learnt_jobs=planned.learnt.jobs,
+    )
+
+
+def _back(step: BackStep) -> plans.BackStepView:
+    return plans.BackStepView(
+        operation=step.operation,
+        text=step.text,
+        minutes=minutes_view(step.minutes),
+        left_out=step.left_out,
+        leads=list(step.leads),
+        cautions=list(step.cautions),
     )
 
 
