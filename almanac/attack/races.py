@@ -171,7 +171,8 @@ def save_page(track: Track) -> Race:
     model = track.lead.get("/api/v1/models").json()["models"][0]["model_id"]
     document = track.lead.get(f"/api/v1/models/{model}/document").json()
     before = track.count("SELECT count(*) FROM model_revision WHERE model_id = :model", model=model)
-    body = {"page": document["page"], "reason": "race", "number": document["number"], "draft": False}
+    page = {**document["page"], "notes": [*(document["page"].get("notes") or []), {"text": "raced for"}]}
+    body = {"page": page, "reason": "race", "number": document["number"], "draft": False}
     replies = track.post(track.technician, "/api/v1/pages", body)
     query = "SELECT count(*) FROM model_revision WHERE model_id = :model"
     return race_of("one revision of a page", replies, track.count(query, model=model) - before, 1)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from dataclasses import dataclass
 
-from almanac.core.workbench.plan import MAINS_FORMS
+from almanac.core.teardown.route import MAINS_FORMS
 
 PACK_SIGNS = {
     "touchpad": "dead touchpad",

@@ -13,14 +13,13 @@ from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.minutes import Minutes, summed
 from almanac.core.teardown.operations import Operation, Teardown
 from almanac.core.teardown.reassembly import BackStep, reassemble
-from almanac.core.teardown.route import Power, Route
+from almanac.core.teardown.route import MAINS_FORMS, Power, Route
 from almanac.core.workbench.cautions import settings_cautions, swap_cautions
 from almanac.core.workbench.closing_checks import Closed, closing_checks
 
 TESTED_BEFORE_CLOSING = frozenset({Kind.DISPLAY, Kind.KEYBOARD, Kind.PALM_REST, Kind.FAN, Kind.MEMORY})
 """Parts whose fault shows at once and costs a second opening if found after closing."""
 MAINS_INSIDE = frozenset({"all_in_one"})
-MAINS_FORMS = frozenset({"all_in_one", "mini_pc"})
 TEST, ISOLATE = "test", "isolate"
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import timedelta
 from typing import Any
 
-from almanac.core.teardown.bits import bit_advice
+from almanac.core.teardown.bits import CLIMBS, SEAT, bit_advice
 from almanac.core.teardown.tools import read_tools
 from almanac.core.workbench.acceptance import Comparison
 from almanac.core.workbench.closing import checks_of
@@ -55,7 +55,7 @@ def step_view(step: JobStep, plan: JobPlan, rules: GateRules) -> schemas.JobStep
         operation=step.operation,
         position=step.position,
         tool=step.tool,
-        bits=[f"{item.bit}: {item.words}" for item in bit_advice([read_tools(step.tool)])],
+        bits=_bits(step.tool),
         cautions=list(step.cautions),
         screws=[schemas.TrayGroupView.model_validate(group) for group in step.screws],
         leads=[schemas.LeadView.model_validate(lead) for lead in step.leads],
@@ -114,6 +114,12 @@ def comparison_view(item: Comparison) -> machine_reports.FigureView:
     return machine_reports.FigureView(
         what=item.what, planned=item.planned, reported=item.reported, verdict=item.answer.verdict.value, reason=item.answer.reason
     )
+
+
+def _bits(tool: str | None) -> list[str]:
+    """What is worth knowing of a step's bits, and how to see whether they seat; nothing where it takes none."""
+    found = [f"{item.bit}: {item.words}" for item in bit_advice([read_tools(tool)])]
+    return [*found, SEAT, CLIMBS] if found else []
 
 
 def tray_views(reading: JobReading) -> list[schemas.JobTrayView]:

@@ -9,11 +9,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from almanac.core.teardown.route import MAINS_FORMS
 from almanac.core.workbench.approvals import OWN_WORD, Approval, Approver, answer_refusals, own_refusals
 from almanac.core.workbench.gates import Gate, gates_before, search_gate
 from almanac.core.workbench.intake import MAINS_SIGNS, PACK_SIGNS, intake
 from almanac.core.workbench.journal import Entry, open_gates
-from almanac.core.workbench.plan import MAINS_FORMS, TEST, JobStep, Phase
+from almanac.core.workbench.plan import TEST, JobStep, Phase
 from tests.core.teardown.pages import part, step
 from tests.core.workbench.bench import ANSWERS, APPROVED, Technician, notebook, plan_for
 

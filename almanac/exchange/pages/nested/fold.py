@@ -93,18 +93,14 @@ class _Folding:
         inline = self._inline()
         parts = [_named(entry, self._position(entry)) for entry in self._positions if entry["key"] not in inline.values()]
         roots: list[dict[str, Any]] = []
-        path: list[tuple[str, dict[str, Any]]] = []
         by_key = {entry["key"]: entry for entry in self._positions}
-        beneath = parts_beneath(self._operations, self._parents(), inline)
+        above = self._parents()
+        beneath = parts_beneath(self._operations, above, inline)
+        made: dict[str, dict[str, Any]] = {}
         for step in self._operations:
-            needs = step.get("needs") or []
-            above = needs[0] if len(needs) == 1 and isinstance(needs[0], str) else None
-            while path and path[-1][0] != above:
-                path.pop()
-            part = by_key.get(inline.get(step["id"], ""))
-            entry = self._entry(step, part, path[-1][0] if path else None, beneath.get(step["id"], []))
-            (path[-1][1].setdefault("under", []) if path else roots).append(entry)
-            path.append((step["id"], entry))
+            over = above[step["id"]]
+            made[step["id"]] = self._entry(step, by_key.get(inline.get(step["id"], "")), over, beneath.get(step["id"], []))
+            (made[over].setdefault("under", []) if over is not None else roots).append(made[step["id"]])
         return parts, roots
 
     def _parents(self) -> dict[str, str | None]:

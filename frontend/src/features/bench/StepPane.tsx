@@ -47,10 +47,6 @@ export function StepHead({ job, local, step }: { job: Job; local: LocalJob; step
           {step.bits.map((words) => (
             <p key={words}>{words}</p>
           ))}
-          <p>
-            Set the bit in and let go: it stands by itself and does not rock. If it climbs out at the first quarter
-            turn, stop and take the next one.
-          </p>
         </details>
       )}
     </>
