@@ -14,11 +14,24 @@ from almanac.core.teardown.route import plan_route
 
 @dataclass(frozen=True)
 class KindAccess:
-    """The easiest part of a kind: steps and mean minutes of opening; None where no way is known."""
+    """The easiest part of a kind: steps and mean minutes of opening; None where none comes out alone, or no way is known.
+
+    estimated : part of the minutes is · unknown : nobody described how one of the kind comes out, which is not that none does
+    """
 
     kind: Kind
     steps: int | None
     minutes: float | None
+    estimated: bool = False
+    unknown: bool = False
+
+    @property
+    def words(self) -> str:
+        """For people: 5.4 min, 3 steps; not alone; way not known."""
+        if self.minutes is None:
+            return "way not known" if self.unknown else "not alone"
+        about = "about " if self.estimated else ""
+        return f"{about}{self.minutes:.1f} min, {self.steps} step{'' if self.steps == 1 else 's'}"
 
 
 @dataclass(frozen=True)
@@ -77,14 +90,15 @@ def _any(teardown: Teardown, kind: Kind) -> bool:
 
 def _easiest(teardown: Teardown, depths: dict[str, Depth], kind: Kind) -> KindAccess:
     ways = [
-        (depths[key].minutes, depths[key].steps)
+        depths[key]
         for key, place in teardown.places.items()
         if place.kind == kind and depths[key].minutes is not None and depths[key].reached == key and not depths[key].least
     ]
     if not ways:
-        return KindAccess(kind, None, None)
-    minutes, steps = min(ways)
-    return KindAccess(kind, steps, minutes)
+        own = [depths[key] for key, place in teardown.places.items() if place.kind == kind]
+        return KindAccess(kind, None, None, unknown=any(depth.least or depth.minutes is None for depth in own))
+    best = min(ways, key=lambda depth: (depth.minutes or 0.0, depth.steps))
+    return KindAccess(kind, best.steps, best.minutes, estimated=best.estimated > 0)
 
 
 def _one_way(teardown: Teardown, depths: dict[str, Depth]) -> tuple[str, ...]:

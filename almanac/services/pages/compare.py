@@ -91,7 +91,7 @@ def _access_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
     for kind in FORECAST_KINDS:
         found = [{access.kind: access for access in page.profile.access}.get(kind) for page in compared]
         if any(found):
-            words = [f"{item.minutes:.1f} min, {item.steps} steps" if item and item.minutes is not None else "-" for item in found]
+            words = [item.words if item else "-" for item in found]
             rows.append(_row("Access", f"To the {kind_name(kind)}", words))
     rows.append(_row("Access", "Captive screws", (page.profile.screws_words for page in compared)))
     rows.append(_row("Access", "Soldered", (_labels(page, page.profile.soldered) for page in compared)))

@@ -227,8 +227,7 @@ class OpenFactView(Schema):
 
 class AccessView(Schema):
     kind: str
-    steps: int | None
-    minutes: float | None
+    words: str
 
 
 class ProfileView(Schema):

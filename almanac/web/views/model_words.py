@@ -294,7 +294,7 @@ def _photos(step_id: str, page: ModelPage) -> list[str]:
 def _profile(page: ModelPage) -> schemas.ProfileView:
     profile = page.profile
     return schemas.ProfileView(
-        access=[schemas.AccessView(kind=item.kind.value, steps=item.steps, minutes=item.minutes) for item in profile.access],
+        access=[schemas.AccessView(kind=item.kind.value, words=item.words) for item in profile.access],
         soldered=[page.teardown.places[key].label for key in profile.soldered],
         escalated=[page.teardown.places[key].label for key in profile.escalated],
         screws=profile.screws_words,

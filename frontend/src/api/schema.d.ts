@@ -3381,10 +3381,8 @@ export interface components {
         AccessView: {
             /** Kind */
             kind: string;
-            /** Minutes */
-            minutes: number | null;
-            /** Steps */
-            steps: number | null;
+            /** Words */
+            words: string;
         };
         /** ActDone */
         ActDone: {

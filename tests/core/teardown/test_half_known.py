@@ -16,6 +16,7 @@ from almanac.core.teardown.counts import NONE, UNKNOWN, Count, read_count, total
 from almanac.core.teardown.depth import all_depths
 from almanac.core.teardown.fasteners import total_agrees, tray_groups
 from almanac.core.teardown.order import order_steps
+from almanac.core.teardown.profile import profile_of
 from almanac.core.teardown.route import plan_route
 from almanac.core.teardown.shorthand import read_shorthand
 from almanac.core.teardown.standing import standing_of
@@ -196,6 +197,22 @@ def test_a_part_merely_seen_is_reached_as_far_as_it_is_known() -> None:
     assert depths["board"].least
     assert not depths["fan"].least
     assert depths["deep"].minutes is None
+
+
+def test_a_way_nobody_described_is_not_no_way() -> None:
+    teardown = teardown_of(seen_only())
+    access = {item.kind.value: item.words for item in profile_of(teardown, all_depths(teardown)).access}
+    assert access["memory"] == "way not known"  # soldered, and how the board comes out nobody wrote
+    assert access["fan"].endswith("min, 3 steps")
+    known = seen_only()
+    known["operations"].append(step("board_out", ["unplug"], frees=["board"], minutes=None))
+    teardown = teardown_of(known)
+    access = {item.kind.value: item.words for item in profile_of(teardown, all_depths(teardown)).access}
+    assert access["memory"] == "not alone"
+    known["operations"].append(step("spare_fan", ["cover"], frees=["fan_2"], minutes=None))
+    known["positions"] = [entry for entry in known["positions"] if entry["key"] != "fan"] + [position("fan_2", "fan")]
+    teardown = teardown_of(known)
+    assert profile_of(teardown, all_depths(teardown)).access[-1].words.startswith("about ")
 
 
 def test_how_good_a_page_is_in_a_sentence() -> None:

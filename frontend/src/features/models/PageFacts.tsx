@@ -1,6 +1,6 @@
 import type { ReactNode } from "react";
 import { figure, plural } from "@/lib/format";
-import { KIND_NAMES, minutesWords } from "@/lib/words";
+import { KIND_NAMES } from "@/lib/words";
 import type { ModelPageData } from "./models.queries";
 import { FactTable } from "./PositionCard";
 
@@ -64,11 +64,7 @@ export function PageFacts({ page }: { page: ModelPageData }) {
           {page.profile.access.map((item) => (
             <li key={item.kind} className="flex justify-between border-b border-dotted border-rule">
               <span>{KIND_NAMES[item.kind]}</span>
-              <span>
-                {item.minutes === null
-                  ? "not alone"
-                  : `${minutesWords(item.minutes)}, ${plural(item.steps ?? 0, "step")}`}
-              </span>
+              <span className={item.words === "way not known" ? "text-thin" : ""}>{item.words}</span>
             </li>
           ))}
           <Line name="Soldered">{page.profile.soldered.join(", ") || "nothing"}</Line>
