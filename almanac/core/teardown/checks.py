@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import difflib
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from typing import Any
 
@@ -99,7 +100,8 @@ def _step_faults(teardown: Teardown, step: Operation, place: int, keys: set[str]
 
 def _unknown(where: Where, what: str, names: Iterable[str], known: Collection[str]) -> Iterator[PageFault]:
     for name in sorted(set(names) - set(known)):
-        yield PageFault(where, f"no {what} is called {name!r}", "name one of the page, or add it")
+        near = difflib.get_close_matches(name, known, n=1)
+        yield PageFault(where, f"no {what} is called {name!r}", f"{near[0]} is meant?" if near else "name one of the page, or add it")
 
 
 def _contradictions(step: Operation, here: Where) -> Iterator[PageFault]:

@@ -324,6 +324,13 @@ def test_the_way_back_has_words_of_its_own() -> None:
     assert way_back(steps["said"], labels) == "As the page says"
 
 
+def test_a_name_no_rule_knows_is_a_fault_with_the_nearest() -> None:
+    steps = [step("cover", layer="cover", exposes=["fan_lft"]), step("out", ["covr"], frees=["fan_left"])]
+    said = [f"{fault.message}: {fault.cure}" for fault in page_faults(page(steps, [position("fan_left", "fan")]))]
+    assert "no position is called 'fan_lft': fan_left is meant?" in said
+    assert "no operation is called 'covr': cover is meant?" in said
+
+
 def test_a_cause_is_named_once() -> None:
     """Of fourteen steps behind an isolation that waits for itself, one is in fault."""
     steps = [step("cover", layer="cover"), step("unplug", ["cover"], isolates=True), *(step(f"out_{n}", ["cover"]) for n in range(14))]

@@ -51,6 +51,7 @@ describe("quick entry", () => {
     expect(read?.operation).toEqual({
       id: "lift_the_base_cover",
       text: "Lift the base cover",
+      seal: null,
       tool: "PH1",
       minutes: { low: 2, likely: 3, high: 5 },
     });

@@ -88,6 +88,7 @@ export function operationFrom(line: string, taken: string[]): OperationLine | nu
   const operation: Operation = {
     id: keyFrom(text.split(" ").slice(0, 5).join(" "), taken),
     text,
+    seal: null, // nobody has said that it breaks none
     ...(tool ? { tool: /hand/i.test(tool) ? "hands" : tool.toUpperCase() } : {}),
     ...(minutes ? { minutes: minutes[2] ? spread(Number(minutes[1]), Number(minutes[2])) : Number(minutes[1]) } : {}),
   };
