@@ -13,6 +13,7 @@ from almanac.core.life.fade.forecast import fade, follow, learn
 from almanac.core.life.fade.own_line import own_lines
 from almanac.core.life.fade.packs import Packs, packs
 from almanac.core.life.fade.population import START_SD, Population
+from almanac.core.life.fade.serving import serving
 
 THRESHOLD = 0.7
 
@@ -65,9 +66,21 @@ def test_how_many_are_still_there_is_what_drawing_them_gives(shared: Population)
     paths = shared.paths(1 + START_SD * third, shared.fall + shared.fall_sd * first, log_knee, np.zeros(first.size))
     crosses, before = paths.crossing(THRESHOLD), chance.exponential(np.exp(shared.before), first.size)
     for now in (0.5, 1.5, 3.0):
-        dated, undated = (float(shared.still_there(np.array([now]), np.array([known]), THRESHOLD)[0]) for known in (True, False))
+        dated, undated = (np.exp(shared.log_there(serving(one_unit(now, known)), THRESHOLD, 0.0)) for known in (True, False))
         assert dated == pytest.approx((crosses > now).mean(), abs=0.006)
         assert undated == pytest.approx((crosses > now + before).mean(), abs=0.012)
+
+
+def one_unit(now: float, dated: bool) -> Packs:
+    return packs([0], [0.0], [1.0], [now], [dated])
+
+
+def test_many_units_are_drawn_together_in_a_few_ages() -> None:
+    shared = Population("knee", fall=np.log(0.09), fall_sd=0.25, steeper=np.log(4), knee=np.log(2), knee_sd=0.3, together=-0.4)
+    now, dated = np.random.default_rng(3).uniform(0.2, 4.5, 120), np.arange(120) % 3 > 0
+    units = packs(np.arange(120), np.zeros(120), np.ones(120), now, dated)
+    each = [shared.log_there(serving(one_unit(*own)), THRESHOLD, 0.04) for own in zip(now, dated, strict=True)]
+    assert shared.log_there(serving(units), THRESHOLD, 0.04) == pytest.approx(sum(each), abs=0.05)
 
 
 @pytest.mark.parametrize(

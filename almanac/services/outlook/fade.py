@@ -114,7 +114,7 @@ class LearntFade(Question[dict[int, PartCurves]]):
     """A kind's earlier readings by stock part, ReadUnit of each part number; the share at which each is worn."""
 
     NAME: ClassVar[str] = "fade curves"
-    VERSION: ClassVar[int] = 2
+    VERSION: ClassVar[int] = 3
     settled: Mapping[int, tuple[Named, ...]]
     worn: Mapping[int, float]
 

@@ -14,6 +14,7 @@ from almanac.core.life.fade.curves import KNEE, log_density
 from almanac.core.life.fade.packs import Packs
 from almanac.core.life.fade.population import Population, mean_of
 from almanac.core.life.fade.sampler import Draws, Own
+from almanac.core.life.fade.serving import serving
 
 SEEN = 0.1
 """A curve is weighed by what is seen of it in readings more than by who is left: see `Population.log_there`."""
@@ -31,9 +32,9 @@ def log_evidence(packs: Packs, draws: Draws, around: Population | None, threshol
     explains anything. Lewis & Raftery (1997), Journal of the American Statistical Association 92 (Laplace's method from draws).
     """
     guesses = _guesses(packs, mean_of(draws.populations), draws)
-    best = -np.inf
+    best, still = -np.inf, serving(packs)
     for population in draws.populations[:: max(len(draws.populations) // POPULATIONS, 1)]:
-        there = population.log_there(packs.now, packs.dated, threshold, SEEN)
+        there = population.log_there(still, threshold, SEEN)
         units = float(_units_integrated(packs, population, guesses, threshold, seed).sum())
         value = units - there + population.log_prior(around)
         best = max(best, value)

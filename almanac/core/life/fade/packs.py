@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import ArrayLike, NDArray
@@ -31,7 +32,7 @@ class Packs:
     def units(self) -> int:
         return int(self.now.size)
 
-    @property
+    @cached_property
     def starts(self) -> Ints:
         """(n,) where each unit's readings begin."""
         return np.searchsorted(self.unit, np.arange(self.units))

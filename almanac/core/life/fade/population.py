@@ -13,14 +13,13 @@ from scipy.special import ndtr
 
 from almanac.core import checks
 from almanac.core.life.fade.curves import KNEE, LEVEL, STRAIGHT, Paths
+from almanac.core.life.fade.serving import Serving
 
 START_SD = 0.01
 """Shares of new packs differ by so much."""
-AGES = 14
-"""Ages at which it is worked out how many units have not crossed."""
 REACH = 6.0
 LEGENDRE = leggauss(14)
-HERMITE = (hermegauss(7)[0], hermegauss(7)[1] / np.sqrt(2 * np.pi))
+HERMITE = (hermegauss(3)[0], hermegauss(3)[1] / np.sqrt(2 * np.pi))
 
 
 @dataclass(frozen=True)
@@ -77,30 +76,26 @@ class Population:
             value = value - 0.5 * late**2 - np.log(self.knee_sd * rest)
         return np.asarray(value)
 
-    def still_there(self, now: checks.Floats, dated: np.ndarray, threshold: float) -> checks.Floats:
-        """(n,) probability that a unit fitted so many years ago has not crossed yet; of an unknown day of fitting, of any age."""
-        found = np.ones(now.size)
-        if dated.any():
-            found[dated] = self._on_grid(now[dated], threshold, (np.zeros(1), np.ones(1)))
-        if not dated.all():
-            mean = float(np.exp(self.before))
-            found[~dated] = self._on_grid(now[~dated], threshold, (BEFORE[0] * mean, BEFORE[1]))
-        return np.maximum(found, 1e-12)
-
-    def log_there(self, now: checks.Floats, dated: np.ndarray, threshold: float, followed: float) -> float:
+    def log_there(self, units: Serving, threshold: float, followed: float) -> float:
         """By how much what is known of units has to be divided because only those that still serve are seen.
 
         Nobody says how many were fitted; were that left wholly open, curves under which hardly any unit lives so long would be as good as
         others, for they explain as well what is left. That most units serve on is believed as firmly as if so large a share of those seen
         had been followed from a list of all that were fitted.
         """
-        return (1.0 - followed) * float(np.log(self.still_there(now, dated, threshold)).sum())
+        mean = float(np.exp(self.before))
+        dated = self._log_serving(units.dated, threshold, (np.zeros(1), np.ones(1)))
+        return (1.0 - followed) * (dated + self._log_serving(units.undated, threshold, (BEFORE[0] * mean, BEFORE[1])))
 
-    def _on_grid(self, now: checks.Floats, threshold: float, before: tuple[checks.Floats, checks.Floats]) -> checks.Floats:
-        """(n,) the same, worked out at a few ages and read off between them."""
-        ages = np.linspace(float(now.min()), float(now.max()), AGES) if now.size > AGES else np.unique(now)
-        value = np.log(self._later((ages[:, None] + before[0]).ravel(), threshold).reshape(ages.size, -1) @ before[1])
-        return np.asarray(np.exp(np.interp(now, ages, value)))
+    def _log_serving(
+        self, units: tuple[checks.Floats, checks.Floats], threshold: float, before: tuple[checks.Floats, checks.Floats]
+    ) -> float:
+        """Log probability that all of them have not crossed yet, which began to serve so long before their clock."""
+        ages, count = units
+        if not ages.size:
+            return 0.0
+        later = self._later((ages[:, None] + before[0]).ravel(), threshold).reshape(ages.size, -1) @ before[1]
+        return float(count @ np.log(np.maximum(later, 1e-12)))
 
     def _later(self, year: checks.Floats, threshold: float) -> checks.Floats:
         """(m,) probability that a unit crosses after some years in service, over what shares are when new."""
@@ -143,6 +138,10 @@ class Population:
     def of_any_age(self) -> Population:
         """The same for units of which some have no day of fitting."""
         return replace(self, undated=True)
+
+    def bends_otherwise(self, other: Population) -> bool:
+        """Whether a unit's curve, or how its readings scatter around it, is another here."""
+        return any(getattr(self, name) != getattr(other, name) for name in ("scatter", "steeper", "level"))
 
     def moved(self, name: str, by: float) -> Population:
         """With one parameter changed; spreads on their logarithm."""

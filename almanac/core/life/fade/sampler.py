@@ -15,6 +15,7 @@ from almanac.core import checks
 from almanac.core.life.fade.curves import KNEE, Paths, log_density
 from almanac.core.life.fade.packs import Packs
 from almanac.core.life.fade.population import START_SD, Population
+from almanac.core.life.fade.serving import serving
 
 FOLLOWED = 0.04
 BURN, KEPT, THIN = 200, 60, 3
@@ -56,12 +57,13 @@ class Sampler:
 
     def __init__(self, packs: Packs, population: Population, threshold: float, *, seed: int, around: Population | None = None) -> None:
         self.packs, self.population, self.threshold, self.around = packs, population, threshold, around
+        self.serving, self.all_dated = serving(packs), bool(packs.dated.all())
         self.chance = np.random.default_rng([seed, len(population.names())])
         self.own = self._start()
         self.size = np.full(packs.units, 0.5)
         self.steps = dict.fromkeys(population.names(), 0.1)
         self._hold_inside()
-        self.held = self._unit_value(self.own)
+        self.read, self.near = self._readings(self.own, population), self._near(self.own, population)
         self.there = self._there(population)
         self.prior = population.log_prior(around)
 
@@ -75,7 +77,7 @@ class Sampler:
 
     def _there(self, population: Population) -> float:
         """Log probability that all units would still be there, as far as it counts."""
-        return population.log_there(self.packs.now, self.packs.dated, self.threshold, FOLLOWED)
+        return population.log_there(self.serving, self.threshold, FOLLOWED)
 
     def _start(self) -> Own:
         """Each unit's crude slope, held inside what leaves it in service."""
@@ -89,14 +91,16 @@ class Sampler:
         log_knee = np.maximum(np.full(units, self.population.knee), np.log(packs.now + before + 0.5))
         return Own(np.ones(units), log_fall, log_knee, before)
 
-    def _unit_value(self, own: Own, population: Population | None = None) -> checks.Floats:
-        """(n,) log of readings and own density; nothing where the unit would have crossed."""
-        of = population or self.population
+    def _readings(self, own: Own, of: Population) -> checks.Floats:
+        """(n,) log density of each unit's readings; nothing where the unit would have crossed."""
         paths = own.paths(of)
-        value = log_density(self.packs, paths, of.scatter) + of.log_units(own.start, own.log_fall, own.log_knee)
-        value += of.log_before(own.before, self.packs.dated)
         gone = (paths.crossing(self.threshold) <= self.packs.now) | (own.before < 0.0)
-        return np.where(gone, -np.inf, value)
+        return np.where(gone, -np.inf, log_density(self.packs, paths, of.scatter))
+
+    def _near(self, own: Own, of: Population) -> checks.Floats:
+        """(n,) log density of what is each unit's own."""
+        value = of.log_units(own.start, own.log_fall, own.log_knee)
+        return value if self.all_dated else value + of.log_before(own.before, self.packs.dated)
 
     def sweep(self, *, adapt: bool, populations: bool) -> None:
         """Move every unit, then what they share."""
@@ -110,7 +114,7 @@ class Sampler:
     def _move_units(self, adapt: bool) -> None:
         chance, own, units = self.chance, self.own, self.packs.units
         walk = self.size
-        moves = [(0, 1), (1,), (0,), (3, 1)] if not self.packs.dated.all() else [(0, 1), (1,)]
+        moves = [(0, 1), (1,), (0,), (3, 1)] if not self.all_dated else [(0, 1), (1,)]
         if self.population.curve == KNEE:
             moves = [*moves, (2,), (1, 2)]
         for move in moves:
@@ -120,11 +124,11 @@ class Sampler:
                 step = walk * steps[place] * chance.standard_normal(units)
                 values[place] = values[place] + (np.where(self.packs.dated, 0.0, step) if place == 3 else step)
             tried = Own(*values)
-            value = self._unit_value(tried)
+            read, near = self._readings(tried, self.population), self._near(tried, self.population)
             with np.errstate(invalid="ignore"):  # from nowhere to nowhere is no move
-                taken = np.log(chance.random(units)) < value - self.held
+                taken = np.log(chance.random(units)) < read + near - self.read - self.near
             own = Own(*(np.where(taken, new, old) for new, old in zip(values, vars(own).values(), strict=True)))
-            self.held = np.where(taken, value, self.held)
+            self.read, self.near = np.where(taken, read, self.read), np.where(taken, near, self.near)
             if adapt:
                 self.size = np.clip(self.size * np.exp(0.15 * (taken - WANTED)), 0.02, 3.0)
                 walk = self.size
@@ -158,16 +162,19 @@ class Sampler:
         prior = tried.log_prior(self.around)
         if prior == -np.inf:
             return False
-        value = self._unit_value(own, tried)
-        if not np.isfinite(value).all():
+        # Where curves stay as they are, so does what readings say of them.
+        same = own is self.own and not tried.bends_otherwise(self.population)
+        read = self.read if same else self._readings(own, tried)
+        if not np.isfinite(read).all():
             return False
-        gain = float(value.sum() - self.held.sum()) + prior - self.prior + jacobian
+        near = self._near(own, tried)
+        gain = float((read - self.read + near - self.near).sum()) + prior - self.prior + jacobian
         chance = float(np.log(self.chance.random()))
         # How readings scatter has no bearing on who is still there.
         there = self.there if tried.scatter != self.population.scatter else self._there(tried)
         if chance >= gain - there + self.there:
             return False
-        self.population, self.own, self.held, self.there, self.prior = tried, own, value, there, prior
+        self.population, self.own, self.read, self.near, self.there, self.prior = tried, own, read, near, there, prior
         return True
 
     def follow(self, populations: Sequence[Population]) -> Draws:
@@ -176,12 +183,12 @@ class Sampler:
             self.sweep(adapt=True, populations=False)
         rows: list[tuple[checks.Floats, ...]] = []
         for population in populations:
-            self.population, self.held = population, self._unit_value(self.own, population)
+            self.population, self.read, self.near = population, self._readings(self.own, population), self._near(self.own, population)
             for _ in range(SWEEPS):
                 self.sweep(adapt=False, populations=False)
             own, crosses = self.own, self.own.paths(population).crossing(self.threshold)
             # A unit that found no curve under which it still serves keeps the day of the population before.
-            crosses = np.where(np.isfinite(self.held), crosses, rows[-1][-1] if rows else np.maximum(crosses, self.packs.now))
+            crosses = np.where(np.isfinite(self.read), crosses, rows[-1][-1] if rows else np.maximum(crosses, self.packs.now))
             rows.append((own.start, own.log_fall, own.log_knee, own.before, crosses))
         return Draws(list(populations), *(np.array(column) for column in zip(*rows, strict=True)))
 
