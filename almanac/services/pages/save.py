@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -13,6 +13,7 @@ from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.inheritance import own_page, whole_page
 from almanac.core.parts.page import positions_of
 from almanac.exchange.pages.read import check_page, validate_page
+from almanac.exchange.pages.typed import TypedLine, take_in
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused, Stale
 from almanac.services.pages.fits import rewrite_computed
@@ -23,12 +24,16 @@ from almanac.store.models import DeviceModel, ModelRevision, Position
 
 @dataclass(frozen=True)
 class PageChange:
-    """A page as it should be. `number` is the revision the change began from, None for a new model."""
+    """A page as it should be. `number` is the revision the change began from, None for a new model.
+
+    lines : typed beside it and not read into it yet, such as a label a scanner just sent
+    """
 
     page: Mapping[str, Any]
     reason: str
     number: int | None
     draft: bool
+    lines: Sequence[TypedLine] = ()
 
 
 @dataclass(frozen=True)
@@ -52,9 +57,7 @@ def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: 
     """
     if not change.reason.strip():
         raise Refused(Fault("reason", "say why in a few words: who reads the history later has only this"))
-    page, noted = validate_page(change.page)
-    if page is None:
-        raise Refused(*[_fault(item) for item in noted])
+    page, noted = _read(change)
     model = _model(session, page, change.number)
     library = read_library(session)
     sibling = _sibling(page, library)
@@ -71,6 +74,22 @@ def save_page(session: Session, change: PageChange, *, clock: Clock, author_id: 
     if not change.draft:
         _follow(session, model, row.id)
     return Saved(model.id, row.number, row.draft, faults)
+
+
+def _read(change: PageChange) -> tuple[dict[str, Any], list[PageFault]]:
+    """The page in its stored form. What is saved is what was on the screen: a line that cannot be read is named, and nothing is saved."""
+    page, noted = validate_page(change.page)
+    if page is None:
+        raise Refused(*map(_fault, noted))
+    if not change.lines:
+        return page, noted
+    taken = take_in(page, change.lines)
+    if unread := [*taken.faults, *taken.asked]:
+        raise Refused(*map(_fault, unread))
+    whole, said = validate_page(taken.page)
+    if whole is None:
+        raise Refused(*map(_fault, said))
+    return whole, [*noted, *said]
 
 
 def _unchanged(session: Session, library: Library, model: DeviceModel, page: Mapping[str, Any], change: PageChange) -> ModelRevision | None:

@@ -7,7 +7,8 @@ from typing import Any
 
 from pydantic import Field
 
-from almanac.exchange.pages.format import Page
+from almanac.exchange.pages.facts import Evidence, PageFact
+from almanac.exchange.pages.format import FastenersEntry, OperationEntry, Page, PositionEntry
 from almanac.web.schemas.base import Schema
 
 
@@ -37,11 +38,31 @@ class DocumentQuery(Schema):
     number: int | None = None
 
 
+class TypedLineIn(Schema):
+    """A line typed beside a page: place ["positions", key, "takes"], ["operations", id, "fasteners"] or ["facts"]."""
+
+    place: list[str] = Field(min_length=1, max_length=3)
+    text: str = Field(max_length=400)
+
+
 class PageIn(Schema):
+    """A page as it should be; `lines` were typed beside it and are read as it is saved."""
+
     page: dict[str, Any]
     reason: str = Field(max_length=300)
     number: int | None = None
     draft: bool = False
+    lines: list[TypedLineIn] = Field(default_factory=list, max_length=200)
+
+
+class TypedIn(Schema):
+    """A line, and what it is read into: the entry it was typed at, and the evidence of whoever typed it."""
+
+    line: TypedLineIn
+    evidence: Evidence
+    position: PositionEntry | None = None
+    operation: OperationEntry | None = None
+    facts: dict[str, list[PageFact]] = Field(default_factory=dict)
 
 
 class PageFaultView(Schema):
@@ -51,6 +72,17 @@ class PageFaultView(Schema):
     open: bool
     noted: bool = False
     line: int | None = None
+
+
+class TypedRead(Schema):
+    """Fields as they are with the line read; those it says nothing of are left out."""
+
+    takes: dict[str, list[PageFact]] | None = None
+    fitted: dict[str, list[PageFact]] | None = None
+    facts: dict[str, list[PageFact]] | None = None
+    fasteners: list[FastenersEntry] | None = None
+    faults: list[PageFaultView]
+    asked: list[str]
 
 
 class PageSaved(Schema):

@@ -13,6 +13,7 @@ from almanac.core.parts.labels.read import read_label
 from almanac.core.parts.proposals import fastener_entry, read_notes
 from almanac.core.teardown.shorthand import read_shorthand
 from almanac.exchange.pages.read import FileFault, check_page, read_page, validate_page
+from almanac.exchange.pages.typed import TypedLine, take_in
 from almanac.exchange.pages.write import write_page
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, NotFound, Refused
@@ -76,8 +77,23 @@ def page_document(model_id: int, query: forms.DocumentQuery) -> Response:
 @endpoint(blueprint, "/pages", method="POST", access=Role.TECHNICIAN, replies=forms.PageSaved, status=201)
 def save_document(json: forms.PageIn) -> forms.PageSaved:
     """Save a page as the next revision, or as a draft."""
-    change = PageChange(json.page, json.reason, json.number, json.draft)
+    change = PageChange(json.page, json.reason, json.number, json.draft, [_line(one) for one in json.lines])
     return _saved(save_page(session(), change, clock=read_clock(session()), author_id=author_id()))
+
+
+def _line(given: forms.TypedLineIn) -> TypedLine:
+    return TypedLine(tuple(given.place), given.text)
+
+
+@endpoint(blueprint, "/pages/line", method="POST", access=Role.READER, replies=forms.TypedRead)
+def read_typed_line(json: forms.TypedIn) -> forms.TypedRead:
+    """What a page says once a typed line is read into it."""
+    given = json.model_dump(mode="json", exclude_unset=True)
+    entries = {name: [given[one]] for name, one in (("positions", "position"), ("operations", "operation")) if given.get(one)}
+    page = take_in({"evidence": given["evidence"], "facts": given.get("facts") or {}, **entries}, [_line(json.line)])
+    said = {**page.page, **{name: value for several in entries for name, value in page.page[several][0].items()}}
+    fields = {name: said[name] for name in ("takes", "fitted", "facts", "fasteners") if said.get(name)}
+    return forms.TypedRead.model_validate({**fields, "faults": _faults(page.faults), "asked": [fault.message for fault in page.asked]})
 
 
 @endpoint(blueprint, "/pages/check", method="POST", access=Role.READER, replies=forms.PageChecked)

@@ -644,6 +644,308 @@ export const SIGNS = [
     kind: "display",
   },
 ] as const;
+export const SKELETONS = {
+  notebook: [
+    {
+      label: "Display",
+      kind: "display",
+      several: false,
+    },
+    {
+      label: "Charging socket",
+      kind: "charging_socket",
+      several: false,
+    },
+    {
+      label: "Fan",
+      kind: "fan",
+      several: true,
+    },
+    {
+      label: "Heat sink",
+      kind: "heat_sink",
+      several: false,
+    },
+    {
+      label: "Mainboard",
+      kind: "mainboard",
+      several: false,
+    },
+    {
+      label: "Memory slot",
+      kind: "memory",
+      several: true,
+    },
+    {
+      label: "Radio",
+      kind: "radio",
+      several: false,
+    },
+    {
+      label: "Input/output board",
+      kind: "io_board",
+      several: false,
+    },
+    {
+      label: "Settings cell",
+      kind: "settings_cell",
+      several: false,
+    },
+    {
+      label: "Drive",
+      kind: "ssd",
+      several: true,
+    },
+    {
+      label: "Battery",
+      kind: "battery",
+      several: true,
+    },
+    {
+      label: "Speakers",
+      kind: "speakers",
+      several: false,
+    },
+    {
+      label: "Keyboard",
+      kind: "keyboard",
+      several: false,
+    },
+    {
+      label: "Palm rest",
+      kind: "palm_rest",
+      several: false,
+    },
+    {
+      label: "Optical drive",
+      kind: "optical_drive",
+      several: false,
+    },
+  ],
+  convertible: [
+    {
+      label: "Display",
+      kind: "display",
+      several: false,
+    },
+    {
+      label: "Charging socket",
+      kind: "charging_socket",
+      several: false,
+    },
+    {
+      label: "Fan",
+      kind: "fan",
+      several: true,
+    },
+    {
+      label: "Heat sink",
+      kind: "heat_sink",
+      several: false,
+    },
+    {
+      label: "Mainboard",
+      kind: "mainboard",
+      several: false,
+    },
+    {
+      label: "Memory slot",
+      kind: "memory",
+      several: true,
+    },
+    {
+      label: "Radio",
+      kind: "radio",
+      several: false,
+    },
+    {
+      label: "Input/output board",
+      kind: "io_board",
+      several: false,
+    },
+    {
+      label: "Settings cell",
+      kind: "settings_cell",
+      several: false,
+    },
+    {
+      label: "Drive",
+      kind: "ssd",
+      several: true,
+    },
+    {
+      label: "Battery",
+      kind: "battery",
+      several: true,
+    },
+    {
+      label: "Speakers",
+      kind: "speakers",
+      several: false,
+    },
+    {
+      label: "Keyboard",
+      kind: "keyboard",
+      several: false,
+    },
+    {
+      label: "Palm rest",
+      kind: "palm_rest",
+      several: false,
+    },
+  ],
+  all_in_one: [
+    {
+      label: "Power unit",
+      kind: "power_unit",
+      several: false,
+    },
+    {
+      label: "Fan",
+      kind: "fan",
+      several: true,
+    },
+    {
+      label: "Heat sink",
+      kind: "heat_sink",
+      several: false,
+    },
+    {
+      label: "Mainboard",
+      kind: "mainboard",
+      several: false,
+    },
+    {
+      label: "Memory slot",
+      kind: "memory",
+      several: true,
+    },
+    {
+      label: "Settings cell",
+      kind: "settings_cell",
+      several: false,
+    },
+    {
+      label: "Radio",
+      kind: "radio",
+      several: false,
+    },
+    {
+      label: "Drive",
+      kind: "ssd",
+      several: true,
+    },
+    {
+      label: "Optical drive",
+      kind: "optical_drive",
+      several: false,
+    },
+    {
+      label: "Speakers",
+      kind: "speakers",
+      several: false,
+    },
+    {
+      label: "Display",
+      kind: "display",
+      several: false,
+    },
+  ],
+  mini_pc: [
+    {
+      label: "Drive",
+      kind: "ssd",
+      several: true,
+    },
+    {
+      label: "Memory slot",
+      kind: "memory",
+      several: true,
+    },
+    {
+      label: "Fan",
+      kind: "fan",
+      several: true,
+    },
+    {
+      label: "Heat sink",
+      kind: "heat_sink",
+      several: false,
+    },
+    {
+      label: "Mainboard",
+      kind: "mainboard",
+      several: false,
+    },
+    {
+      label: "Settings cell",
+      kind: "settings_cell",
+      several: false,
+    },
+    {
+      label: "Radio",
+      kind: "radio",
+      several: false,
+    },
+    {
+      label: "Speakers",
+      kind: "speakers",
+      several: false,
+    },
+  ],
+  workstation: [
+    {
+      label: "Power unit",
+      kind: "power_unit",
+      several: false,
+    },
+    {
+      label: "Fan",
+      kind: "fan",
+      several: true,
+    },
+    {
+      label: "Heat sink",
+      kind: "heat_sink",
+      several: false,
+    },
+    {
+      label: "Mainboard",
+      kind: "mainboard",
+      several: false,
+    },
+    {
+      label: "Memory slot",
+      kind: "memory",
+      several: true,
+    },
+    {
+      label: "Settings cell",
+      kind: "settings_cell",
+      several: false,
+    },
+    {
+      label: "Drive",
+      kind: "ssd",
+      several: true,
+    },
+    {
+      label: "Optical drive",
+      kind: "optical_drive",
+      several: false,
+    },
+    {
+      label: "Radio",
+      kind: "radio",
+      several: false,
+    },
+    {
+      label: "Speakers",
+      kind: "speakers",
+      several: false,
+    },
+  ],
+} as const;
 export const HELD = [
   "socketed",
   "screwed",

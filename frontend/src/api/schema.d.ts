@@ -2293,23 +2293,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/pages/check": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** Every fault of a page as it stands. */
-        post: operations["check_document"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/pages/file": {
         parameters: {
             query?: never;
@@ -2338,6 +2321,23 @@ export interface paths {
         put?: never;
         /** What a label says, as it is typed. */
         post: operations["understand_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/line": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a page says once a typed line is read into it. */
+        post: operations["read_typed_line"];
         delete?: never;
         options?: never;
         head?: never;
@@ -8885,20 +8885,6 @@ export interface components {
              */
             unverified?: string | null;
         };
-        /** PageCheckIn */
-        PageCheckIn: {
-            /** Page */
-            page: {
-                [key: string]: unknown;
-            };
-        };
-        /** PageChecked */
-        PageChecked: {
-            /** Faults */
-            faults: components["schemas"]["PageFaultView"][];
-            /** Sound */
-            sound: boolean;
-        };
         /**
          * PageFact
          * @description One statement with its evidence; photos by the name of their file, inherited_from the sibling it was taken over from.
@@ -8953,13 +8939,18 @@ export interface components {
             /** Revisions */
             revisions: components["schemas"]["RevisionRow"][];
         };
-        /** PageIn */
+        /**
+         * PageIn
+         * @description A page as it should be; `lines` were typed beside it and are read as it is saved.
+         */
         PageIn: {
             /**
              * Draft
              * @default false
              */
             draft?: boolean;
+            /** Lines */
+            lines?: components["schemas"]["TypedLineIn"][];
             /**
              * Number
              * @default null
@@ -12098,6 +12089,68 @@ export interface components {
             unknown: number;
             /** Words */
             words: string;
+        };
+        /**
+         * TypedIn
+         * @description A line, and what it is read into: the entry it was typed at, and the evidence of whoever typed it.
+         */
+        TypedIn: {
+            evidence: components["schemas"]["Evidence"];
+            /** Facts */
+            facts?: {
+                [key: string]: components["schemas"]["PageFact"][];
+            };
+            line: components["schemas"]["TypedLineIn"];
+            /** @default null */
+            operation?: components["schemas"]["OperationEntry"] | null;
+            /** @default null */
+            position?: components["schemas"]["PositionEntry"] | null;
+        };
+        /**
+         * TypedLineIn
+         * @description A line typed beside a page: place ["positions", key, "takes"], ["operations", id, "fasteners"] or ["facts"].
+         */
+        TypedLineIn: {
+            /** Place */
+            place: string[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * TypedRead
+         * @description Fields as they are with the line read; those it says nothing of are left out.
+         */
+        TypedRead: {
+            /** Asked */
+            asked: string[];
+            /**
+             * Facts
+             * @default null
+             */
+            facts: {
+                [key: string]: components["schemas"]["PageFact"][];
+            } | null;
+            /**
+             * Fasteners
+             * @default null
+             */
+            fasteners: components["schemas"]["FastenersEntry"][] | null;
+            /** Faults */
+            faults: components["schemas"]["PageFaultView"][];
+            /**
+             * Fitted
+             * @default null
+             */
+            fitted: {
+                [key: string]: components["schemas"]["PageFact"][];
+            } | null;
+            /**
+             * Takes
+             * @default null
+             */
+            takes: {
+                [key: string]: components["schemas"]["PageFact"][];
+            } | null;
         };
         /**
          * TypedStepIn
@@ -17294,39 +17347,6 @@ export interface operations {
             };
         };
     };
-    check_document: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PageCheckIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PageChecked"];
-                };
-            };
-            /** @description Unprocessable Content */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ValidationError"];
-                };
-            };
-        };
-    };
     read_page_file: {
         parameters: {
             query?: never;
@@ -17380,6 +17400,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LabelReading"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_typed_line: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TypedRead"];
                 };
             };
             /** @description Unprocessable Content */

@@ -119,14 +119,11 @@ def _energy(stated: Mapping[str, float | None], reading: Reading) -> None:
             meaning = "rated against typical values?" if verdict == "look" else "one of the three is misread"
             reading.ask(f"{volts:g} V x {charge:g} Ah is {volts * charge:.2f} Wh, {off:.1%} off {energy:g} Wh: {meaning}")
     elif volts and charge:
-        reading.facts["energy_wh"] = round(volts * charge, 2)
-        reading.ask(f"Wh computed: {volts:g} V x {charge:g} Ah")
+        reading.work_out("energy_wh", round(volts * charge, 2), f"Wh computed: {volts:g} V x {charge:g} Ah")
     elif volts and energy:
-        reading.facts["capacity_ah"] = round(energy / volts, 3)
-        reading.ask(f"Ah computed: {energy:g} Wh / {volts:g} V")
+        reading.work_out("capacity_ah", round(energy / volts, 3), f"Ah computed: {energy:g} Wh / {volts:g} V")
     elif charge and energy:
-        reading.facts["voltage_v"] = round(energy / charge, 2)
-        reading.ask(f"V computed: {energy:g} Wh / {charge:g} Ah")
+        reading.work_out("voltage_v", round(energy / charge, 2), f"V computed: {energy:g} Wh / {charge:g} Ah")
     else:
         reading.ask("two of V, Ah and Wh are needed")
 

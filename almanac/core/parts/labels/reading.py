@@ -12,11 +12,18 @@ from almanac.core.parts.kinds import Kind
 
 @dataclass
 class Reading:
-    """Facts found in a label by name, and flags: doubts, questions and repairs in words."""
+    """Facts found in a label by name, and flags: doubts, questions and repairs in words. computed : facts that follow from the others"""
 
     kind: Kind | None
     facts: dict[str, Any] = field(default_factory=dict)
     flags: list[str] = field(default_factory=list)
+    computed: set[str] = field(default_factory=set)
+
+    def work_out(self, fact: str, value: float, how: str) -> None:
+        """Note a fact that the label does not state and the others give."""
+        self.facts[fact] = value
+        self.computed.add(fact)
+        self.ask(how)
 
     def ask(self, flag: str) -> None:
         """Note a question or doubt, once."""
