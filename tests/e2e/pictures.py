@@ -40,11 +40,7 @@ def _order(page: Page) -> None:
 
 
 def _survey(page: Page) -> None:
-    page.get_by_role("button", name="Memory slot A Memory, socketed").click()
-    page.get_by_label("Add a fact, or a label as you read it").first.fill("16GB 2Rx8 PC4-3200AA-SE1")
-    page.get_by_label("Pasted notes").fill("pack says 11.4V 4.91Ah 56Wh\nscrews: 9 captive, 1 long, 11 in total")
-    page.get_by_role("button", name="Propose").click()
-    page.locator('section[aria-label="Survey"]').evaluate("e => e.scrollTo(0, 470)")
+    page.get_by_label("Add a fact, or a label as you read it of Memory slot A, what the place takes").fill("16GB 2Rx8 PC4-3200AA-SE1")
 
 
 def _bench(page: Page) -> None:
@@ -121,7 +117,7 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "models": ("/models?q=rivets", _nothing),
     "page": ("/models/13?at=mainboard", _nothing),
     "route": ("/models/5/route?to=keyboard,fan_left", _nothing),
-    "survey": ("/models/7/survey", _survey),
+    "survey": ("/models/7/survey?at=part:memory_a", _survey),
     "ledger": ("/ledger", _nothing),
     "day": ("/bench", _nothing),
     "bench": ("/bench", _bench),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from tests.e2e.conftest import SignIn, tick
 
@@ -109,92 +109,6 @@ def test_two_models_side_by_side_and_told_apart(sign_in: SignIn) -> None:
     page.get_by_role("button", name="Ostrel Packet 14 b").click()
     page.get_by_role("dialog").get_by_role("button", name="DDR5").click()
     expect(page.get_by_role("dialog")).to_contain_text("It is Ostrel Packet 14 b")
-
-
-def walk_a_machine(page: Page) -> None:
-    page.get_by_label("Maker").fill("Ostrel")
-    page.get_by_label("Model", exact=True).fill("Skiff 11")
-    page.get_by_label("Family").fill("Skiff")
-    page.get_by_label("Base, width × depth in mm").fill("280 x 190")
-    page.get_by_label("Next position").fill("Memory slot A; socketed")
-    page.keyboard.press("Enter")
-    label = page.get_by_label("Add a fact, or a label as you read it").first
-    label.fill("8GB 1Rx8 PC4-3200AA-SA2")
-    expect(page.get_by_text("understood memory")).to_be_visible()
-    label.press("Enter")
-    expect(page.get_by_role("textbox", name="grade, MT/s")).to_have_value("3200")
-    page.get_by_label("Next step").fill("Lift the base cover; PH1; 2 to 5 min; 6x PH1 M2.5x4 captive, 1 hidden under label")
-    expect(page.get_by_text("understood 6 fasteners")).to_be_visible()
-    page.keyboard.press("Enter")
-    page.get_by_label("done while the power is on").check()
-    page.get_by_label("Lays bare").fill("memory_slot_a")
-    page.keyboard.press("Tab")
-    page.get_by_label("Next step").fill("Slide the battery plug out; 0.5 min")
-    page.keyboard.press("Enter")
-    page.get_by_label("done while the power is on").check()
-    page.get_by_label("cuts the power").check()
-    page.get_by_label("Next step").fill("Spread the catches and draw the module out; 1 min")
-    page.keyboard.press("Enter")
-    page.get_by_label("Takes out").fill("memory_slot_a")
-    page.keyboard.press("Tab")
-
-
-def test_a_page_is_written_from_nothing_kept_over_a_reload_and_planned_from(sign_in: SignIn) -> None:
-    page = sign_in("pell", "/models/new")
-    walk_a_machine(page)
-    expect(page.get_by_role("heading", name="Sound")).to_be_visible()
-    page.reload()
-    expect(page.get_by_role("heading", name="Survey, Ostrel Skiff 11")).to_be_visible()
-    expect(page.get_by_text("not saved yet, kept in this browser")).to_be_visible()
-    page.get_by_label("Why this change").fill("First survey at the bench")
-    page.get_by_role("button", name="Publish the page").click()
-    expect(page.get_by_role("heading", name="Ostrel Skiff 11")).to_be_visible()
-    page.get_by_role("button", name="Show the route").click()
-    expect(page.get_by_role("heading", name="Route, Ostrel Skiff 11")).to_be_visible()
-    expect(page.get_by_text("5 × PH1 M2.5x4, captive").first).to_be_visible()
-    mat = page.get_by_role("link", name="Screw mat A4").get_attribute("href")
-    answer = page.request.get(page.url.split("/models")[0] + str(mat))
-    assert answer.body().startswith(b"%PDF")
-
-
-def test_a_faulty_page_is_a_draft_at_most_and_the_history_brings_back_the_old(sign_in: SignIn) -> None:
-    page = sign_in("pell", "/models")
-    page.get_by_role("region", name="Index of models").get_by_role("button", name="Halyard 12").click()
-    page.get_by_role("link", name="Survey").click()
-    page.get_by_role("button", name=re.compile("Undo seven screws")).click()
-    page.get_by_label("Needs first").fill("drive_out")
-    page.keyboard.press("Tab")
-    expect(page.get_by_role("heading", name="to correct")).to_be_visible()
-    page.get_by_label("Why this change").fill("Trying another order")
-    page.get_by_role("button", name="Save the page").click()
-    expect(page.get_by_role("alert")).to_contain_text("save it as a draft")
-    page.get_by_role("button", name="Save as draft").click()
-    expect(page.get_by_role("link", name="Draft in hand")).to_be_visible()
-    page.get_by_role("button", name="Revision 1").click()
-    history = page.get_by_role("dialog")
-    expect(history.get_by_role("row", name="Trying another order")).to_contain_text("draft")
-    page.keyboard.press("Escape")
-    page.get_by_role("link", name="Draft in hand").click()
-    page.get_by_role("button", name=re.compile("Undo seven screws")).click()
-    page.get_by_label("Needs first").fill("")
-    page.keyboard.press("Tab")
-    page.get_by_label("Why this change").fill("As it was")
-    page.get_by_role("button", name="Save the page").click()
-    expect(page.get_by_role("button", name="Revision 3")).to_be_visible()
-
-
-def test_pasted_notes_become_proposals(sign_in: SignIn) -> None:
-    page = sign_in("pell", "/models")
-    page.get_by_role("region", name="Index of models").get_by_role("button", name="Packet 13").click()
-    page.get_by_role("link", name="Survey").click()
-    page.get_by_label("Pasted notes").fill("pack says 7.6V 5.92Ah 45Wh\nscrews: 3 long, 5 short, 9 in total\nthe left foot is loose")
-    page.get_by_role("button", name="Propose").click()
-    expect(page.get_by_text("its groups add up to 8")).to_be_visible()
-    page.get_by_role("button", name="Accept").first.click()
-    page.get_by_role("button", name="Refuse").first.click()
-    page.get_by_role("button", name="Accept").first.click()
-    expect(page.get_by_text("All are settled.")).to_be_visible()
-    expect(page.get_by_text("not saved yet")).to_be_visible()
 
 
 def test_a_page_file_is_checked_before_it_is_saved(sign_in: SignIn) -> None:

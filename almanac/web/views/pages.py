@@ -100,7 +100,7 @@ def read_typed_line(json: forms.TypedIn) -> forms.TypedRead:
 def check_document(json: forms.PageCheckIn) -> forms.PageChecked:
     """Every fault of a page as it stands."""
     unnamed = [name for name in HEAD if not str(json.page.get(name) or "").strip()]
-    begun = [PageFault((name,), f"{name}: nobody has named it yet", "type it above", open=True) for name in unnamed]
+    begun = [PageFault((name,), f"{name}: nobody has named it yet", "type it at The machine", open=True) for name in unnamed]
     page, noted = validate_page({**json.page, **dict.fromkeys(unnamed, "not named yet")})
     noted = [*begun, *noted]
     if page is None:

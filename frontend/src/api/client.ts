@@ -219,11 +219,18 @@ export const listWork = async (id: number): Promise<ListWork> =>
   body(await api.GET("/api/v1/lists/long/{work_id}", { params: { path: { work_id: id } } }));
 
 /** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
-export function storedDocument(text: string | null): { page: Schemas["Page"]; number: number | null } | null {
+export interface StoredDocument {
+  page: Schemas["Page"];
+  number: number | null;
+  /** Lines that were typed and not read yet, by where. */
+  typed: Record<string, string>;
+}
+
+export function storedDocument(text: string | null): StoredDocument | null {
   if (!text) return null;
   try {
-    const found = JSON.parse(text) as { page: Schemas["Page"]; number: number | null };
-    return typeof found.page === "object" && found.page !== null ? found : null;
+    const found = JSON.parse(text) as StoredDocument;
+    return typeof found.page === "object" && found.page !== null ? { ...found, typed: found.typed ?? {} } : null;
   } catch {
     return null;
   }

@@ -2293,6 +2293,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pages/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Every fault of a page as it stands. */
+        post: operations["check_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pages/file": {
         parameters: {
             query?: never;
@@ -8884,6 +8901,20 @@ export interface components {
              * @default null
              */
             unverified?: string | null;
+        };
+        /** PageCheckIn */
+        PageCheckIn: {
+            /** Page */
+            page: {
+                [key: string]: unknown;
+            };
+        };
+        /** PageChecked */
+        PageChecked: {
+            /** Faults */
+            faults: components["schemas"]["PageFaultView"][];
+            /** Sound */
+            sound: boolean;
         };
         /**
          * PageFact
@@ -17334,6 +17365,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PageSaved"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    check_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageCheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageChecked"];
                 };
             };
             /** @description Unprocessable Content */

@@ -8,17 +8,20 @@ import {
 
 interface FrameProps {
   label: string;
+  /** Whose field it is, for who cannot see where it stands: no two fields are called the same. */
+  of?: string | undefined;
   fault?: string | undefined;
   hint?: string | undefined;
 }
 
 const BOX = "w-full rounded-[2px] border bg-leaf px-2 py-1 text-ink aria-invalid:border-short border-soft";
 
-function Frame({ label, fault, hint, id, children }: FrameProps & { id: string; children: ReactNode }) {
+function Frame({ label, of, fault, hint, id, children }: FrameProps & { id: string; children: ReactNode }) {
   return (
     <div className="min-w-0">
       <label htmlFor={id} className="mb-0.5 block text-[0.93em] font-semibold">
         {label}
+        {of && <span className="sr-only"> of {of}</span>}
       </label>
       {children}
       {hint && !fault && (
@@ -42,6 +45,7 @@ const described = (id: string, fault?: string, hint?: string) => ({
 
 export function TextField({
   label,
+  of,
   fault,
   hint,
   className = "",
@@ -49,7 +53,7 @@ export function TextField({
 }: FrameProps & InputHTMLAttributes<HTMLInputElement>) {
   const id = useId();
   return (
-    <Frame label={label} fault={fault} hint={hint} id={id}>
+    <Frame label={label} of={of} fault={fault} hint={hint} id={id}>
       <input id={id} className={`${BOX} ${className}`} {...described(id, fault, hint)} {...rest} />
     </Frame>
   );
@@ -57,6 +61,7 @@ export function TextField({
 
 export function TextArea({
   label,
+  of,
   fault,
   hint,
   className = "",
@@ -64,7 +69,7 @@ export function TextArea({
 }: FrameProps & TextareaHTMLAttributes<HTMLTextAreaElement>) {
   const id = useId();
   return (
-    <Frame label={label} fault={fault} hint={hint} id={id}>
+    <Frame label={label} of={of} fault={fault} hint={hint} id={id}>
       <textarea id={id} className={`${BOX} ${className}`} {...described(id, fault, hint)} {...rest} />
     </Frame>
   );
@@ -72,6 +77,7 @@ export function TextArea({
 
 export function SelectField({
   label,
+  of,
   fault,
   hint,
   children,
@@ -80,7 +86,7 @@ export function SelectField({
 }: FrameProps & SelectHTMLAttributes<HTMLSelectElement>) {
   const id = useId();
   return (
-    <Frame label={label} fault={fault} hint={hint} id={id}>
+    <Frame label={label} of={of} fault={fault} hint={hint} id={id}>
       <select id={id} className={`${BOX} ${className}`} {...described(id, fault, hint)} {...rest}>
         {children}
       </select>

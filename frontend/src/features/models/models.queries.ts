@@ -218,6 +218,12 @@ export function useLabel(text: string, kind: string | null) {
   });
 }
 
+/** Reads one typed line, of what stands on the screen when Enter is pressed and not a moment before. */
+export const useTypedLine = () =>
+  useMutation({
+    mutationFn: async (typed: Schemas["TypedIn"]) => body(await api.POST("/api/v1/pages/line", { body: typed })),
+  });
+
 export function useProposals() {
   return useMutation({
     mutationFn: async (notes: Schemas["NotesIn"]) => body(await api.POST("/api/v1/pages/proposals", { body: notes })),

@@ -1,50 +1,34 @@
 import { useId, useState } from "react";
+import type { Schemas } from "@/api/client";
 import { type FactSubject, factName, factsOf, GRADE_NAMES } from "@/lib/words";
 import { useLabel } from "../models.queries";
-import { QuickLine } from "./Block";
-import { type Evidence, type Fact, type Facts, GRADES, parseValue, valueText } from "./document";
+import { type Fact, type Facts, GRADES, type Position, parseValue, valueText } from "./document";
 import { PhotoField } from "./PhotoField";
+import { TypedLine } from "./TypedLine";
+import { useWalk } from "./useSurvey";
 
 export interface FactsEditorProps {
   title: string;
   facts: Facts;
-  evidence: Evidence;
-  kind: string;
+  /** The position the facts are stated of; of the machine where there is none. */
+  position: Position | null;
   subject: FactSubject;
   onChange: (facts: Facts) => void;
-  /** A label that was read: it may state facts of the place and of the part in it. */
-  onRead: (facts: Facts) => void;
+  /** What the page says once a line is read: a label may state facts of the place and of the part in it. */
+  onRead: (read: Schemas["TypedRead"]) => void;
 }
 
-/** Facts of a position with their evidence; a label typed in is read as it is typed, and its facts added on Enter. */
-export function FactsEditor({ title, facts, evidence, kind, subject, onChange, onRead }: FactsEditorProps) {
-  const [typed, setTyped] = useState("");
-  const reading = useLabel(typed, kind);
-  const known = factsOf(kind, subject);
+/** Facts with their evidence, those that differ side by side; a fact or a label is added on a line. */
+export function FactsEditor({ title, facts, position, subject, onChange, onRead }: FactsEditorProps) {
+  const { evidence } = useWalk();
+  const known = factsOf(position?.kind ?? "", subject);
+  const of = position ? `${position.label}, ${title.toLowerCase()}` : title.toLowerCase();
   const set = (name: string, statements: Fact[]): void => {
-    const next = { ...facts };
-    if (statements.length) next[name] = statements;
-    else delete next[name];
-    onChange(next);
-  };
-  const addLine = (line: string): boolean => {
-    const [name = "", ...rest] = line.split(":");
-    if (rest.length && name.trim()) {
-      set(name.trim().toLowerCase().replaceAll(" ", "_"), [{ value: parseValue(rest.join(":")), ...evidence }]);
-      return true;
-    }
-    const read = reading.data?.facts ?? {};
-    const found = Object.entries(read).filter(([key]) => !["series", "agreement"].includes(key));
-    if (found.length === 0 || typed !== line) return false;
-    onRead(
-      Object.fromEntries(
-        found.map(([key, value]) => [key, [{ value: scalar(value), ...evidence, grade: "label" as const }]]),
-      ),
-    );
-    return true;
+    const { [name]: _, ...others } = facts;
+    onChange(statements.length ? { ...facts, [name]: statements } : others);
   };
   return (
-    <div className="mt-2">
+    <div className="mt-3">
       <table className="w-full text-[0.93rem]">
         <caption className="text-left font-semibold">{title}</caption>
         <tbody>
@@ -52,7 +36,8 @@ export function FactsEditor({ title, facts, evidence, kind, subject, onChange, o
             statements.map((fact, place) => (
               <FactRow
                 key={`${name}-${place}-${valueText(fact.value)}-${fact.grade}`}
-                name={name}
+                label={statements.length > 1 ? `${factName(name)}, ${place + 1}` : factName(name)}
+                of={of}
                 fact={fact}
                 values={known.find((spec) => spec.name === name)?.values ?? []}
                 onChange={(next) =>
@@ -69,60 +54,63 @@ export function FactsEditor({ title, facts, evidence, kind, subject, onChange, o
           )}
         </tbody>
       </table>
-      <QuickLine
-        label="Add a fact, or a label as you read it"
-        placeholder="maximum gb: 32   or   8GB 1Rx8 PC4-3200AA"
+      <TypedLine
+        label={position ? "Add a fact, or a label as you read it" : "Add a fact"}
+        of={of}
+        place={position ? ["positions", position.key, subject] : ["facts"]}
+        at={position ? { position } : { facts }}
+        placeholder={position ? "maximum gb: 32   or   8GB 1Rx8 PC4-3200AA" : "memory maximum gb: 64"}
         choices={known.map((spec) => ({ value: `${spec.name}: `, label: `${spec.label}, ${spec.wanted}` }))}
-        onEnter={addLine}
-        onType={setTyped}
-        hint={
-          typed && !typed.includes(":") && reading.data ? (
-            <>
-              understood {reading.data.kind ?? "nothing"}:{" "}
-              {Object.entries(reading.data.facts)
-                .map(([key, value]) => `${factName(key)} ${String(value)}`)
-                .join(", ")}
-              {reading.data.flags.map((flag) => (
-                <span key={flag} className="block text-thin">
-                  {flag}
-                </span>
-              ))}
-            </>
-          ) : null
-        }
+        {...(position ? { hint: (line: string) => <LabelHint line={line} kind={position.kind} /> } : {})}
+        onRead={onRead}
       />
     </div>
   );
 }
 
-/** A reading's value as a fact holds it. */
-function scalar(value: unknown): Fact["value"] {
-  return typeof value === "string" || typeof value === "number" || typeof value === "boolean" ? value : null;
+/** What a label would say, while it is typed. */
+function LabelHint({ line, kind }: { line: string; kind: string }) {
+  const reading = useLabel(line.includes(":") ? "" : line, kind);
+  if (line.includes(":") || !reading.data) return null;
+  return (
+    <>
+      understood {reading.data.kind ?? "nothing"}:{" "}
+      {Object.entries(reading.data.facts)
+        .map(([key, value]) => `${factName(key)} ${String(value)}`)
+        .join(", ")}
+      {reading.data.flags.map((flag) => (
+        <span key={flag} className="block text-thin">
+          {flag}
+        </span>
+      ))}
+    </>
+  );
 }
 
 interface RowProps {
-  name: string;
+  label: string;
+  of: string;
   fact: Fact;
   values: readonly string[];
   onChange: (next: Fact | null) => void;
   onConflict: () => void;
 }
 
-function FactRow({ name, fact, values, onChange, onConflict }: RowProps) {
-  const label = factName(name);
+function FactRow({ label, of, fact, values, onChange, onConflict }: RowProps) {
   const choices = useId();
   const [showing, setShowing] = useState(false);
   const [text, setText] = useState(valueText(fact.value));
   const structured = typeof fact.value === "object" && fact.value !== null && !Array.isArray(fact.value);
+  const name = `${label} of ${of}`;
   return (
-    <tr className="border-b border-dotted border-rule">
+    <tr className="border-b border-dotted border-rule align-baseline">
       <th scope="row" className="py-0.5 pr-2 font-normal">
         {label}
       </th>
       <td className="pr-2">
         <input
-          aria-label={label}
-          className="w-full border-b border-soft bg-transparent font-semibold"
+          aria-label={name}
+          className="min-h-[24px] w-full min-w-[5em] border-b border-soft bg-transparent font-semibold"
           placeholder="not known"
           list={values.length ? choices : undefined}
           value={text}
@@ -138,10 +126,11 @@ function FactRow({ name, fact, values, onChange, onConflict }: RowProps) {
           </datalist>
         )}
       </td>
-      <td className="w-[150px] pr-2">
+      <td className="pr-2">
         <select
-          aria-label={`Evidence of ${label}`}
-          className="w-full bg-transparent"
+          aria-label={`Evidence of ${name}`}
+          title={fact.source}
+          className="min-h-[24px] w-full bg-transparent"
           value={fact.grade}
           onChange={(event) =>
             onChange({ ...fact, grade: GRADES.find((grade) => grade === event.target.value) ?? "told" })
@@ -153,34 +142,30 @@ function FactRow({ name, fact, values, onChange, onConflict }: RowProps) {
             </option>
           ))}
         </select>
-      </td>
-      <td className="w-[150px] truncate pr-2 text-soft">
-        {showing ? (
-          <PhotoField of={label} photos={fact.photos ?? []} onChange={(photos) => onChange({ ...fact, photos })} />
-        ) : (
-          fact.source
+        {showing && (
+          <PhotoField of={name} photos={fact.photos ?? []} onChange={(photos) => onChange({ ...fact, photos })} />
         )}
       </td>
-      <td className="w-[150px] text-right whitespace-nowrap">
+      <td className="text-right whitespace-nowrap">
         <button
           type="button"
-          className="text-accent underline"
+          className="min-h-[24px] text-accent underline"
           aria-expanded={showing}
-          aria-label={`Photos of ${label}`}
           onClick={() => setShowing(!showing)}
         >
           photo{fact.photos?.length ? ` (${fact.photos.length})` : ""}
-        </button>{" "}
-        <button type="button" className="text-accent underline" onClick={onConflict}>
-          differs
+          <span className="sr-only"> of {name}</span>
         </button>{" "}
         <button
           type="button"
-          className="text-accent underline"
-          aria-label={`Remove ${label}`}
-          onClick={() => onChange(null)}
+          className="min-h-[24px] text-accent underline"
+          aria-label={`Differs: ${name}`}
+          onClick={onConflict}
         >
-          remove
+          differs<span className="sr-only">: {name}</span>
+        </button>{" "}
+        <button type="button" className="min-h-[24px] text-accent underline" onClick={() => onChange(null)}>
+          remove<span className="sr-only"> {name}</span>
         </button>
       </td>
     </tr>

@@ -4,15 +4,16 @@ import { factName } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { TextArea } from "@/ui/Field";
 import { useProposals } from "../models.queries";
-import { Block } from "./Block";
-import type { Evidence, Fact, Page } from "./document";
-import { fastenersFrom } from "./OperationEditor";
-import type { SectionProps } from "./section";
+import type { Page } from "./document";
+import { Block } from "./Parts";
+import { accepted } from "./proposals";
+import { useWalk } from "./useSurvey";
 
 type Proposal = Schemas["ProposalView"];
 
 /** Pasted or dictated notes become proposals graded "told"; each is accepted or refused. */
-export function NotesSection({ page, change, evidence, today }: SectionProps & { today: string }) {
+export function NotesSection() {
+  const { page, change, evidence, today } = useWalk();
   const [text, setText] = useState("");
   const [settled, setSettled] = useState<number[]>([]);
   const propose = useProposals();
@@ -20,7 +21,7 @@ export function NotesSection({ page, change, evidence, today }: SectionProps & {
   const left = (propose.data?.proposals ?? []).filter((item) => !settled.includes(item.line));
   const settle = (line: number): void => setSettled([...settled, line]);
   return (
-    <Block title="Notes" about="paste what somebody wrote or dictated">
+    <Block title="Notes of others" about="paste what somebody wrote or dictated">
       <TextArea label="Pasted notes" rows={4} value={text} onChange={(event) => setText(event.target.value)} />
       <Button
         className="mt-2"
@@ -39,7 +40,7 @@ export function NotesSection({ page, change, evidence, today }: SectionProps & {
             item={item}
             page={page}
             onAccept={(target) => {
-              change(accepted(page, item, target, { ...evidence, grade: "told", date: today }));
+              change((now) => accepted(now, item, target, { ...evidence, grade: "told", date: today }));
               settle(item.line);
             }}
             onRefuse={() => settle(item.line)}
@@ -109,36 +110,4 @@ function proposalWords(item: Proposal): string {
   return Object.entries(item.value)
     .map(([name, value]) => `${factName(name)} ${String(value)}`)
     .join(", ");
-}
-
-/** The page with a proposal taken in; what is there already stays beside it. */
-function accepted(page: Page, item: Proposal, target: string, evidence: Evidence): Partial<Page> {
-  if (item.field === "note") return { notes: [...(page.notes ?? []), { text: item.text }] };
-  if (item.field === "fasteners") {
-    const groups = Array.isArray(item.value.fasteners) ? item.value.fasteners : [];
-    const made = fastenersFrom(groups.map((entry: Record<string, unknown>) => ({ entry, words: "", place: null })));
-    return {
-      operations: (page.operations ?? []).map((step) =>
-        step.id === target ? { ...step, fasteners: [...(step.fasteners ?? []), ...made] } : step,
-      ),
-    };
-  }
-  return {
-    positions: (page.positions ?? []).map((entry) =>
-      entry.key === target ? { ...entry, takes: merged(entry.takes ?? {}, item.value, evidence) } : entry,
-    ),
-  };
-}
-
-function merged(
-  facts: Record<string, Fact[]>,
-  told: Record<string, unknown>,
-  evidence: Evidence,
-): Record<string, Fact[]> {
-  const next = { ...facts };
-  for (const [name, value] of Object.entries(told)) {
-    if (typeof value !== "string" && typeof value !== "number" && typeof value !== "boolean") continue;
-    next[name] = [...(next[name] ?? []), { value, ...evidence }];
-  }
-  return next;
 }

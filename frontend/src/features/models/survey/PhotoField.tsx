@@ -4,11 +4,11 @@ import { isProblem, sendPhoto } from "@/api/client";
 export interface PhotoFieldProps {
   photos: string[];
   onChange: (photos: string[]) => void;
-  /** What the photo is of, where a plain "Photo" would not say it. */
-  of?: string;
+  /** What the photo is of. */
+  of: string;
 }
 
-/** Photos that show what is written: sent at once, kept without their metadata, named by the page. */
+/** Photos that show what is written, from a camera or a file: sent at once, kept without their metadata, shown as kept. */
 export function PhotoField({ photos, onChange, of }: PhotoFieldProps) {
   const [fault, setFault] = useState<string | null>(null);
   const send = async (file: File | undefined): Promise<void> => {
@@ -22,27 +22,40 @@ export function PhotoField({ photos, onChange, of }: PhotoFieldProps) {
     }
   };
   return (
-    <div className="min-w-0">
-      <label className="block text-[0.93em] font-semibold">
-        {of ? `Photo of ${of}` : "Photo"}, PNG or JPEG
+    <div className="flex min-w-0 flex-wrap items-center gap-2">
+      {photos.map((photo) => (
+        <figure key={photo} className="relative m-0">
+          <a href={`/api/v1/photos/${photo}.png`} target="_blank" rel="noreferrer">
+            <img
+              src={`/api/v1/photos/${photo}.png`}
+              alt={`${of}, as photographed`}
+              className="h-14 w-20 border border-rule object-cover"
+            />
+          </a>
+          <button
+            type="button"
+            className="block min-h-[24px] text-[0.86rem] text-short underline"
+            onClick={() => onChange(photos.filter((other) => other !== photo))}
+          >
+            leave out<span className="sr-only"> photo {photo.slice(0, 6)}</span>
+          </button>
+        </figure>
+      ))}
+      <label className="cursor-pointer border border-dashed border-ink px-2 py-1 text-[0.93em] font-semibold focus-within:outline-2">
+        Photo of {of}
         <input
           type="file"
           accept="image/png,image/jpeg"
-          className="block w-full text-[0.86rem] font-normal"
+          capture="environment"
+          className="sr-only"
           onChange={(event) => void send(event.target.files?.[0])}
         />
       </label>
-      {fault && <p className="font-semibold text-short">{fault}</p>}
-      {photos.map((photo) => (
-        <button
-          key={photo}
-          type="button"
-          className="mr-2 text-[0.9rem] text-accent underline"
-          onClick={() => onChange(photos.filter((other) => other !== photo))}
-        >
-          remove photo {photo.slice(0, 6)}
-        </button>
-      ))}
+      {fault && (
+        <p role="alert" className="font-semibold text-short">
+          {fault}
+        </p>
+      )}
     </div>
   );
 }

@@ -1,23 +1,27 @@
-import { useState } from "react";
-import { Link, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
-import { isProblem, type Schemas } from "@/api/client";
+import { useEffect, useRef, useState } from "react";
+import { Link, useOutletContext, useParams, useSearchParams } from "react-router";
+import type { Schemas } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { TextField } from "@/ui/Field";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
-import { useDocument, useModels, useSavePage } from "../models.queries";
+import { useCheck, useDocument, useModels } from "../models.queries";
 import { ChecksPane } from "./ChecksPane";
-import { emptyPage, type Page } from "./document";
-import { IdentitySection } from "./IdentitySection";
-import { NotesSection } from "./NotesSection";
-import { OpeningSection } from "./OpeningSection";
-import { OperationsSection } from "./OperationsSection";
-import { PositionsSection } from "./PositionsSection";
-import { type Survey, useSurvey } from "./useSurvey";
+import { ClosingStop } from "./ClosingStop";
+import { changed, emptyPage, keyFrom, type Operation, type Page, removed } from "./document";
+import { InsideStop } from "./InsideStop";
+import { MachineStop } from "./MachineStop";
+import { OpeningStop } from "./OpeningStop";
+import { PartStop } from "./PartStop";
+import { SaveBar } from "./SaveBar";
+import { StepStop } from "./StepStop";
+import { type Survey, useSurvey, WalkContext, type Walking } from "./useSurvey";
+import { NextStep, WalkRail } from "./WalkRail";
+import { layerAbove, type Stop, stepStop, stopOf, stopsOf } from "./walk";
 
 type Session = Schemas["SessionState"];
+const PAUSE_MS = 500;
 
-/** Writing a page by walking the machine: identity, how it opens, positions, steps. */
+/** Writing a page by walking the machine, one stop after another: outside, how it opens, what comes off and what lies beneath. */
 export default function SurveyPage() {
   const { id } = useParams();
   const session = useOutletContext<Session>();
@@ -67,34 +71,80 @@ interface DeskProps {
 
 function Desk({ name, begun, number, model, sibling, session }: DeskProps) {
   const survey = useSurvey(name, begun, number);
-  const today = session.as_of;
-  const mine = { grade: "measured" as const, source: session.user?.name ?? "", date: today };
-  const evidence = survey.page.evidence ?? mine;
-  const section = { page: survey.page, change: survey.change, evidence };
-  return (
-    <Spread
-      name="survey"
-      share={62}
-      leftLabel="Survey"
-      rightLabel="What is still missing"
-      left={
-        <div className="p-4">
-          <Head survey={survey} model={model} />
-          <IdentitySection {...section} fixed={model !== null} today={today} />
-          <OpeningSection {...section} />
-          <PositionsSection {...section} sibling={sibling} />
-          <OperationsSection {...section} sibling={sibling} />
-        </div>
-      }
-      right={
-        <div className="p-4">
-          <SaveBar survey={survey} model={model} />
-          <ChecksPane page={survey.page} />
-          <NotesSection {...section} today={today} />
-        </div>
-      }
-    />
+  const [params, setParams] = useSearchParams();
+  const walk = walking(survey, sibling, session, (stop) =>
+    setParams((before) => new URLSearchParams([...before].filter(([key]) => key !== "at").concat([["at", stop]])), {
+      replace: true,
+    }),
   );
+  const stops = stopsOf(survey.page);
+  const at = stops.find((stop) => stop.id === params.get("at")) ?? (stops[0] as Stop);
+  const checked = useChecked(survey.page);
+  return (
+    <WalkContext value={walk}>
+      <Spread
+        name="survey"
+        share={68}
+        leftLabel="Survey"
+        rightLabel="What is still missing"
+        left={
+          <div className="p-4">
+            <Head survey={survey} model={model} />
+            <div className="mt-2 grid grid-cols-[230px_minmax(0,1fr)] gap-5 max-[900px]:grid-cols-1">
+              <div>
+                <WalkRail stops={stops} at={at} open={openBy(checked?.faults ?? [], survey.page)} />
+                <AddStep at={at} />
+              </div>
+              <Here key={at.id} at={at} stops={stops} fixed={model !== null} sibling={sibling} />
+            </div>
+          </div>
+        }
+        right={
+          <div className="p-4">
+            <SaveBar survey={survey} model={model} />
+            <ChecksPane checked={checked} page={survey.page} at={at} stops={stops} onGo={walk.go} />
+          </div>
+        }
+      />
+    </WalkContext>
+  );
+}
+
+function walking(survey: Survey, sibling: Page | null, session: Session, go: (stop: string) => void): Walking {
+  const { page } = survey;
+  const mine = { grade: "measured" as const, source: session.user?.name ?? "", date: session.as_of };
+  const above = page.inherits ? sibling : null;
+  const keys = new Set((page.positions ?? []).map((part) => part.key));
+  const ids = new Set((page.operations ?? []).map((step) => step.id));
+  return {
+    ...survey,
+    evidence: page.evidence ?? mine,
+    today: session.as_of,
+    positions: [...(page.positions ?? []), ...(above?.positions ?? []).filter((part) => !keys.has(part.key))],
+    steps: [...(page.operations ?? []), ...(above?.operations ?? []).filter((step) => !ids.has(step.id))],
+    go,
+  };
+}
+
+/** What is said of the page as it stands, asked again when the pen rests. */
+function useChecked(page: Page): Schemas["PageChecked"] | undefined {
+  const [asked, setAsked] = useState<Page>(page);
+  useEffect(() => {
+    const timer = setTimeout(() => setAsked(page), PAUSE_MS);
+    return () => clearTimeout(timer);
+  }, [page]);
+  return useCheck(asked).data;
+}
+
+function openBy(faults: Schemas["PageFaultView"][], page: Page): Map<string, { wrong: number; open: number }> {
+  const found = new Map<string, { wrong: number; open: number }>();
+  for (const fault of faults) {
+    if (fault.noted) continue;
+    const stop = stopOf(fault, page);
+    const left = found.get(stop) ?? { wrong: 0, open: 0 };
+    found.set(stop, fault.open ? { ...left, open: left.open + 1 } : { ...left, wrong: left.wrong + 1 });
+  }
+  return found;
 }
 
 function Head({ survey, model }: { survey: Survey; model: number | null }) {
@@ -115,52 +165,130 @@ function Head({ survey, model }: { survey: Survey; model: number | null }) {
   );
 }
 
-function SaveBar({ survey, model }: { survey: Survey; model: number | null }) {
-  const [reason, setReason] = useState("");
-  const save = useSavePage();
-  const navigate = useNavigate();
-  const send = (draft: boolean): void =>
-    save.mutate(
-      { page: survey.page, reason, number: survey.number, draft },
-      {
-        onSuccess: (saved) => {
-          survey.forget();
-          void navigate(`/models/${saved.model_id}`);
-        },
-      },
+/** Adds steps to the page under the pen, and goes to them. */
+function useNewStep(page: Page, walk: Walking): (step: Partial<Operation>) => void {
+  return (step) => {
+    const text = step.text ?? "";
+    const id = keyFrom(
+      text.split(" ").slice(0, 5).join(" "),
+      walk.steps.map((other) => other.id),
     );
-  const problem = save.error && isProblem(save.error) ? save.error : null;
+    walk.change({ operations: [...(page.operations ?? []), { ...step, id, text }] });
+    walk.go(stepStop(id));
+  };
+}
+
+function AddStep({ at }: { at: Stop }) {
   return (
-    <section aria-label="Save" className="border-b border-ink pb-3">
-      <TextField
-        label="Why this change"
-        value={reason}
-        fault={problem?.at("reason")}
-        hint="kept in the history beside your name"
-        onChange={(event) => setReason(event.target.value)}
-      />
-      <div className="mt-2 flex gap-2">
-        <Button look="main" disabled={save.isPending || !reason.trim()} onClick={() => send(false)}>
-          {model === null ? "Publish the page" : "Save the page"}
-        </Button>
-        <Button disabled={save.isPending || !reason.trim()} onClick={() => send(true)}>
-          Save as draft
-        </Button>
+    <WalkContext.Consumer>
+      {(walk) =>
+        walk && <AddStepTo walk={walk} at={walk.steps.find((step) => at.what === "step" && step.id === at.of)} />
+      }
+    </WalkContext.Consumer>
+  );
+}
+
+function AddStepTo({ walk, at }: { walk: Walking; at: Operation | undefined }) {
+  return <NextStep at={at} onAdd={useNewStep(walk.page, walk)} />;
+}
+
+interface HereProps {
+  at: Stop;
+  stops: Stop[];
+  fixed: boolean;
+  sibling: Page | null;
+}
+
+/** The stop at hand, and the way to the next. */
+function Here({ at, stops, fixed, sibling }: HereProps) {
+  const head = useRef<HTMLHeadingElement>(null);
+  const [params] = useSearchParams();
+  // Whoever goes on to a stop goes on typing there; whoever opens the survey is left where they are.
+  useEffect(() => {
+    if (params.get("at") === at.id) head.current?.focus();
+  }, [params, at.id]);
+  return (
+    <section aria-label={at.label} className="min-w-0">
+      <h2 ref={head} tabIndex={-1} className="text-[1.35rem] outline-none">
+        {at.label}
+      </h2>
+      <div className="pt-2">
+        <AtStop at={at} fixed={fixed} sibling={sibling} />
       </div>
-      {problem && (
-        <div role="alert" className="mt-2 border-l-4 border-short bg-pick px-2 py-1">
-          <p className="font-semibold text-short">
-            {problem.status === 409 ? problem.detail : "Not saved, nothing is lost:"}
-          </p>
-          <ul>
-            {problem.faults.slice(0, 8).map((fault) => (
-              <li key={`${fault.field}${fault.message}`}>
-                <span className="code">{fault.field}</span> {fault.message}
-              </li>
-            ))}
-          </ul>
-        </div>
-      )}
+      <Onward at={at} stops={stops} />
     </section>
+  );
+}
+
+function AtStop({ at, fixed, sibling }: Omit<HereProps, "stops">) {
+  return (
+    <WalkContext.Consumer>
+      {(walk) => {
+        if (!walk) return null;
+        if (at.what === "machine") return <MachineStop fixed={fixed} />;
+        if (at.what === "opening") return <OpeningStop />;
+        if (at.what === "closing") return <ClosingStop />;
+        if (at.what === "inside") return <InsideStop inherited={takenOver(walk, sibling)} />;
+        return at.what === "step" ? <StepAt walk={walk} id={at.of} /> : <PartAt walk={walk} part={at.of} />;
+      }}
+    </WalkContext.Consumer>
+  );
+}
+
+const takenOver = (walk: Walking, sibling: Page | null) =>
+  (walk.page.inherits ? (sibling?.positions ?? []) : []).filter(
+    (part) => !(walk.page.positions ?? []).some((own) => own.key === part.key),
+  );
+
+function StepAt({ walk, id }: { walk: Walking; id: string }) {
+  const steps = walk.page.operations ?? [];
+  const place = steps.findIndex((step) => step.id === id);
+  const step = steps[place];
+  if (!step) return null;
+  return (
+    <StepStop
+      operation={step}
+      onChange={(next) => walk.change((page) => ({ operations: changed(page.operations ?? [], place, next) }))}
+      onRemove={() => walk.change((page) => ({ operations: removed(page.operations ?? [], place) }))}
+    />
+  );
+}
+
+function PartAt({ walk, part }: { walk: Walking; part: string }) {
+  const parts = walk.page.positions ?? [];
+  const place = parts.findIndex((one) => one.key === part);
+  const position = parts[place];
+  const begin = useNewStep(walk.page, walk);
+  if (!position) return null;
+  const layer = layerAbove(walk.steps, undefined);
+  const power = walk.steps.find((step) => step.isolates)?.id;
+  const above = [layer, power].filter((name) => name !== null && name !== undefined);
+  return (
+    <PartStop
+      position={position}
+      onChange={(next) => walk.change((page) => ({ positions: changed(page.positions ?? [], place, next) }))}
+      onRemove={() => walk.change((page) => ({ positions: removed(page.positions ?? [], place) }))}
+      onStep={(step) => begin({ ...step, needs: above })}
+    />
+  );
+}
+
+function Onward({ at, stops }: { at: Stop; stops: Stop[] }) {
+  const place = stops.findIndex((stop) => stop.id === at.id);
+  const before = stops[place - 1];
+  const next = stops[place + 1];
+  return (
+    <WalkContext.Consumer>
+      {(walk) => (
+        <nav aria-label="Back and on" className="mt-5 flex flex-wrap gap-2 border-t border-rule pt-2">
+          {before && <Button onClick={() => walk?.go(before.id)}>Back: {before.label}</Button>}
+          {next && (
+            <Button look="main" onClick={() => walk?.go(next.id)}>
+              On: {next.label}
+            </Button>
+          )}
+        </nav>
+      )}
+    </WalkContext.Consumer>
   );
 }

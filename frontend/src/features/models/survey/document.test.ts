@@ -1,22 +1,22 @@
 import { describe, expect, it } from "vitest";
 import {
+  boxText,
+  conditionText,
   emptyPage,
-  type Fact,
   keyFrom,
+  kindOffered,
   minutesText,
-  needsText,
-  operationFrom,
+  nextLabel,
+  parseBox,
+  parseCondition,
+  parseCount,
   parseMinutes,
-  parseNeeds,
-  parsePlugs,
+  parsePoints,
   parseValue,
-  plugsText,
-  positionFrom,
+  pointsText,
   valueText,
-  withReading,
+  withField,
 } from "./document";
-
-const said = (value: string | number): Fact => ({ value, source: "R. Pell", grade: "label", date: "2026-11-01" });
 
 describe("quick entry", () => {
   it("makes keys that are free", () => {
@@ -24,79 +24,60 @@ describe("quick entry", () => {
     expect(keyFrom("Fan, left", ["fan_left"])).toBe("fan_left_2");
     expect(keyFrom("?!", [])).toBe("part");
   });
-  it("puts what a label states of the part beside the part, wherever it was typed", () => {
-    const slot = { key: "memory_slot_a", label: "Memory slot A", kind: "memory", serviceability: "socketed" } as const;
-    const read = { generation: [said("DDR4")], ranks: [said(1)] };
-    const typed = withReading(slot, "takes", read);
-    expect(Object.keys(typed.takes ?? {})).toEqual(["generation"]);
-    expect(Object.keys(typed.fitted ?? {})).toEqual(["ranks"]);
-    expect(Object.keys(withReading(slot, "fitted", read).fitted ?? {})).toEqual(["generation", "ranks"]);
+  it("offers a kind where a name tells one, and none where it does not", () => {
+    expect(kindOffered("Fan, left")).toBe("fan");
+    expect(kindOffered("2.5-inch bay")).toBe("ssd");
+    expect(kindOffered("Thing")).toBeNull();
   });
-  it("tells a position's kind from its name and how it is held from the words", () => {
-    expect(positionFrom("Fan, left; screwed", [])).toEqual({
-      key: "fan_left",
-      label: "Fan, left",
-      kind: "fan",
-      serviceability: "screwed",
-    });
-    expect(positionFrom("2.5-inch bay", [])?.kind).toBe("ssd");
-    expect(positionFrom("Thing; keyboard; in assembly", [])).toMatchObject({
-      kind: "keyboard",
-      serviceability: "in_assembly",
-    });
-    expect(positionFrom("  ", [])).toBeNull();
+  it("tells several of a kind apart by a letter", () => {
+    expect(nextLabel("Memory slot", [])).toBe("Memory slot A");
+    expect(nextLabel("Memory slot", ["Memory slot A"])).toBe("Memory slot B");
+    expect(nextLabel("Memory slot", ["Memory slot B"])).toBe("Memory slot A");
   });
-  it("reads a step with its tool, minutes and fasteners", () => {
-    const read = operationFrom("Lift the base cover; ph1; 2 to 5 min; 6x PH1 M2.5x4 captive", []);
-    expect(read?.operation).toEqual({
-      id: "lift_the_base_cover",
-      text: "Lift the base cover",
-      seal: null,
-      tool: "PH1",
-      minutes: { low: 2, likely: 3, high: 5 },
-    });
-    expect(read?.fasteners).toBe("6x PH1 M2.5x4 captive");
-    expect(operationFrom("", [])).toBeNull();
+  it("reads values as people type them", () => {
+    expect(parseValue("yes")).toBe(true);
+    expect(parseValue("30, 80")).toEqual([30, 80]);
+    expect(parseValue("?")).toBeNull();
+    expect(valueText(false)).toBe("no");
+    expect(valueText({ black: "main" })).toBe("black: main");
+  });
+  it("begins a page that says nothing of what it is", () => {
+    const page = emptyPage({ grade: "measured", source: "R. Pell", date: "2026-11-01" }, "Ostrel Packet 14");
+    expect(page).toMatchObject({ maker: "Ostrel", name: "", inherits: "Ostrel Packet 14" });
   });
 });
 
-describe("fields", () => {
-  it("takes yes, figures, lists and nothing for what they are", () => {
-    expect(["yes", "no", "7.5", "30, 80", "", "?", "SO-DIMM"].map(parseValue)).toEqual([
-      true,
-      false,
-      7.5,
-      [30, 80],
-      null,
-      null,
-      "SO-DIMM",
-    ]);
-    for (const value of [true, 7, [30, 80], "NVMe"]) expect(parseValue(valueText(value))).toEqual(value);
-    expect(valueText(null)).toBe("");
-  });
-  it("keeps alternatives of what a step needs", () => {
-    expect(parseNeeds("cover, small | large")).toEqual(["cover", { any: ["small", "large"] }]);
-    expect(needsText(parseNeeds("cover, small | large"))).toBe("cover, small | large");
-  });
-  it("reads plugs with kind and side", () => {
-    expect(parsePlugs("battery lead: slide, front; ribbon: flip latch; odd")).toEqual([
-      { name: "battery lead", kind: "slide", release: "front" },
-      { name: "ribbon", kind: "flip_latch" },
-      { name: "odd", kind: "other" },
-    ]);
-    expect(plugsText(parsePlugs("a: bail, hinge"))).toBe("a: bail, hinge");
-  });
-  it("reads minutes as one, two or three figures", () => {
-    expect(parseMinutes("3")).toBe(3);
-    expect(minutesText(3)).toBe("3");
+describe("what is typed on a line reads back as it was", () => {
+  it("minutes: three, the ends, one, none", () => {
+    expect(parseMinutes("2 3 7")).toEqual({ low: 2, likely: 3, high: 7 });
     expect(parseMinutes("2 5")).toEqual({ low: 2, likely: 3, high: 5 });
-    expect(parseMinutes("2 3 5")).toEqual({ low: 2, likely: 3, high: 5 });
-    expect(parseMinutes("")).toBeNull();
-    expect(minutesText(parseMinutes("2 3 5") ?? null)).toBe("2 3 5");
+    expect(parseMinutes("4")).toBe(4);
+    expect(parseMinutes("  ")).toBeNull();
+    for (const minutes of [4, { low: 2, likely: 3.5, high: 6 }, null])
+      expect(parseMinutes(minutesText(minutes))).toEqual(minutes);
   });
-  it("begins a page that inherits with its maker", () => {
-    const evidence = { grade: "measured" as const, source: "x", date: "2026-01-01" };
-    expect(emptyPage(evidence, "Ostrel Packet 14")).toMatchObject({ maker: "Ostrel", inherits: "Ostrel Packet 14" });
-    expect(emptyPage(evidence, null)).not.toHaveProperty("inherits");
+  it("points, places and counts", () => {
+    const points = [
+      [10, 8],
+      [290.5, 8],
+    ];
+    expect(parsePoints(pointsText(points))).toEqual(points);
+    expect(parsePoints("none")).toBeUndefined();
+    const box = { x_mm: 20, y_mm: 16, width_mm: 78, depth_mm: 24.5 };
+    expect(parseBox(boxText(box))).toEqual(box);
+    expect(parseBox("20 16 78")).toBeUndefined();
+    expect([parseCount("5"), parseCount(">= 3"), parseCount("?"), parseCount(" ")]).toEqual([5, ">=3", "?", undefined]);
   });
+  it("conditions", () => {
+    expect(parseCondition(conditionText({ battery: "56 Wh", radio: "fitted" }))).toEqual({
+      battery: "56 Wh",
+      radio: "fitted",
+    });
+    expect(parseCondition("")).toBeUndefined();
+  });
+});
+
+it("leaves a field out that nobody fills any more", () => {
+  expect(withField({ name: "foot", hides: 2 }, "hides", undefined)).toEqual({ name: "foot" });
+  expect(withField({ name: "foot", hides: 2 }, "hides", ">=1")).toEqual({ name: "foot", hides: ">=1" });
 });

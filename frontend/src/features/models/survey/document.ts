@@ -1,6 +1,5 @@
 import type { Schemas } from "@/api/client";
 import { KINDS as DECLARED, GRADES as DECLARED_GRADES, HELD, SIGNS } from "@/api/declared";
-import { factsOf } from "@/lib/words";
 
 /** The page document under the pen: small pure moves, so that every one can be tested without a screen. */
 
@@ -48,57 +47,15 @@ export function keyFrom(label: string, taken: string[]): string {
 /** Kinds by the words that tell them, the particular before the general: "settings battery", "optical drive". */
 const KIND_WORDS: [RegExp, Position["kind"]][] = SIGNS.map((sign) => [new RegExp(sign.words, "i"), sign.kind]);
 
-/** "Fan, left; screwed" or "memory slot A; socketed": a position from one line, its kind told from its name. */
-export function positionFrom(line: string, taken: string[]): Position | null {
-  const [label = "", ...words] = line.split(";").map((part) => part.trim());
-  if (!label) return null;
-  const kind =
-    KINDS.find((name) => words.includes(name)) ?? KIND_WORDS.find(([sign]) => sign.test(label))?.[1] ?? "other";
-  const held = HOLDS.find((name) => words.includes(name.replace("_", " ")) || words.includes(name)) ?? "unknown";
-  return { key: keyFrom(label, taken), label, kind, serviceability: held };
-}
+/** The kind a name speaks of, to be offered; null where it tells none. */
+export const kindOffered = (label: string): Position["kind"] | null =>
+  KIND_WORDS.find(([sign]) => sign.test(label))?.[1] ?? null;
 
-/** A label read beside a place: what is stated of the place where it was typed stays there, the rest goes to the other. */
-export function withReading(position: Position, subject: "takes" | "fitted", read: Facts): Position {
-  const here = new Set<string>(factsOf(position.kind, subject).map((spec) => spec.name));
-  const other = subject === "takes" ? "fitted" : "takes";
-  const there = new Set<string>(factsOf(position.kind, other).map((spec) => spec.name));
-  const moved = Object.entries(read).filter(([name]) => !here.has(name) && there.has(name));
-  const kept = Object.entries(read).filter(([name]) => here.has(name) || !there.has(name));
-  const next = { ...position, [subject]: { ...position[subject], ...Object.fromEntries(kept) } };
-  if (moved.length === 0) return next;
-  return { ...next, [other]: { ...position[other], ...Object.fromEntries(moved) } };
-}
-
-export interface OperationLine {
-  operation: Operation;
-  fasteners: string;
-}
-
-const TOOL = /^((PH|JIS|TR|T|H|SL|PZ|P)\d{1,3}\??(\s*\+\s*(PH|JIS|TR|T|H|SL|PZ|P)\d{1,3})*|hands?|by hand)$/i;
-const MINUTES = /^(\d+(?:\.\d+)?)(?:\s*(?:to|-)\s*(\d+(?:\.\d+)?))?\s*min(?:utes)?$/i;
-
-/** "Lift the base cover; PH1; 2 to 5 min; 6x PH1 M2.5x4 captive": what is neither tool nor minutes is fasteners. */
-export function operationFrom(line: string, taken: string[]): OperationLine | null {
-  const [text = "", ...words] = line.split(";").map((part) => part.trim());
-  if (!text) return null;
-  const tool = words.find((word) => TOOL.test(word));
-  const minutes = words.map((word) => MINUTES.exec(word)).find(Boolean);
-  const rest = words.filter((word) => word !== tool && !MINUTES.test(word) && word);
-  const operation: Operation = {
-    id: keyFrom(text.split(" ").slice(0, 5).join(" "), taken),
-    text,
-    seal: null, // nobody has said that it breaks none
-    ...(tool ? { tool: /hand/i.test(tool) ? "hands" : tool.toUpperCase() } : {}),
-    ...(minutes ? { minutes: minutes[2] ? spread(Number(minutes[1]), Number(minutes[2])) : Number(minutes[1]) } : {}),
-  };
-  return { operation, fasteners: rest.join(", ") };
-}
-
-/** Two figures are the ends. */
-export function spread(first: number, last: number): { low: number; likely: number; high: number } {
-  const round = (value: number): number => Math.round(value * 10) / 10;
-  return { low: first, likely: round((first * 2 + last) / 3), high: last };
+/** The next part of a kind of which there may be several: Memory slot A, Memory slot B. */
+export function nextLabel(label: string, taken: string[]): string {
+  const letters = "ABCDEFGH".split("");
+  const free = letters.find((letter) => !taken.includes(`${label} ${letter}`));
+  return `${label} ${free ?? taken.length + 1}`;
 }
 
 /** What a typed value means: yes and no, figures, lists by comma; nothing typed is not known. */
@@ -124,70 +81,36 @@ export function valueText(value: Fact["value"] | undefined): string {
   return String(value);
 }
 
-/** Needs as a line: steps by comma, alternatives by a bar. */
-export function needsText(needs: Operation["needs"]): string {
-  return (needs ?? []).map((need) => (typeof need === "string" ? need : need.any.join(" | "))).join(", ");
-}
-
-export function parseNeeds(text: string): NonNullable<Operation["needs"]> {
-  return words(text).map((item) => {
-    const any = item.split("|").map((name) => name.trim());
-    return any.length > 1 ? { any } : item;
-  });
-}
-
 export const words = (text: string): string[] =>
   text
     .split(",")
     .map((item) => item.trim())
     .filter(Boolean);
 
-type Plug = NonNullable<Operation["plugs"]>[number];
-const PLUG_KINDS: Plug["kind"][] = [
-  "slide",
-  "press_fit",
-  "bail",
-  "flip_latch",
-  "tab",
-  "screwed_plate",
-  "antenna",
-  "other",
-];
-const SIDES = ["hinge", "front", "left", "right"] as const;
+/** A list with one entry changed or removed. */
+export const changed = <T>(list: readonly T[], at: number, next: T): T[] =>
+  list.map((item, place) => (place === at ? next : item));
+export const removed = <T>(list: readonly T[], at: number): T[] => list.filter((_, place) => place !== at);
 
-/** "battery lead: slide, front; display lead: bail, hinge": plugs with their kind and release side. */
-export function parsePlugs(text: string): Plug[] {
-  return text
-    .split(";")
-    .map((item) => item.trim())
-    .filter(Boolean)
-    .map((item) => {
-      const [name = "", how = ""] = item.split(":").map((part) => part.trim());
-      const said = words(how).map((word) => word.toLowerCase());
-      const kind =
-        PLUG_KINDS.find((known) => said.includes(known) || said.includes(known.replace("_", " "))) ?? "other";
-      const release = said.includes("straight up") ? "straight up" : SIDES.find((side) => said.includes(side));
-      return { name, kind, ...(release ? { release } : {}) };
-    });
+/** An entry with one field said anew; what is not said is left out, not empty. */
+export function withField<T extends object>(entry: T, key: keyof T & string, value: unknown): T {
+  const { [key]: _, ...others } = entry;
+  return (value === undefined ? others : { ...entry, [key]: value }) as T;
 }
 
-export const plugsText = (plugs: Operation["plugs"]): string =>
-  (plugs ?? [])
-    .map((plug) => `${plug.name}: ${[plug.kind.replace("_", " "), plug.release].filter(Boolean).join(", ")}`)
-    .join("; ");
-
-/** A list with one entry changed, removed, or moved one place. */
-export const changed = <T>(list: T[], at: number, next: T): T[] =>
-  list.map((item, place) => (place === at ? next : item));
-export const removed = <T>(list: T[], at: number): T[] => list.filter((_, place) => place !== at);
+/** Two figures are the ends. */
+function spread(first: number, last: number): { low: number; likely: number; high: number } {
+  return { low: first, likely: Math.round(((first * 2 + last) / 3) * 10) / 10, high: last };
+}
 
 /** Minutes as typed: "2 3 5", "2 5", or "3", which stays one figure. */
 export function parseMinutes(text: string): Operation["minutes"] {
   const figures = text
     .split(/[\s,/]+/)
+    .filter(Boolean)
     .map(Number)
     .filter((value) => Number.isFinite(value) && value >= 0);
-  const [low, likely, high] = text.trim() === "" ? [] : figures;
+  const [low, likely, high] = figures;
   if (low === undefined) return null;
   if (likely === undefined) return low;
   return high === undefined ? spread(low, likely) : { low, likely, high };
@@ -195,3 +118,45 @@ export function parseMinutes(text: string): Operation["minutes"] {
 
 export const minutesText = (minutes: Operation["minutes"]): string =>
   typeof minutes === "number" ? String(minutes) : minutes ? `${minutes.low} ${minutes.likely} ${minutes.high}` : "";
+
+/** Points in mm: "10,8 290,8". */
+export const pointsText = (points: number[][] | null | undefined): string =>
+  (points ?? []).map((point) => point.join(",")).join(" ");
+
+export function parsePoints(text: string): number[][] | undefined {
+  const figures = text.match(/-?\d+(\.\d+)?/g)?.map(Number) ?? [];
+  const pairs: number[][] = [];
+  for (let at = 0; at + 1 < figures.length; at += 2) pairs.push([figures[at] ?? 0, figures[at + 1] ?? 0]);
+  return pairs.length ? pairs : undefined;
+}
+
+type Box = Schemas["Spot"];
+
+/** A place on the plan: "20 16 78x24". */
+export const boxText = (box: Box | null | undefined): string =>
+  box ? `${box.x_mm} ${box.y_mm} ${box.width_mm}x${box.depth_mm}` : "";
+
+export function parseBox(text: string): Box | undefined {
+  const [x, y, width, depth] = text.match(/-?\d+(\.\d+)?/g)?.map(Number) ?? [];
+  if (x === undefined || y === undefined || !width || !depth) return undefined;
+  return { x_mm: x, y_mm: y, width_mm: width, depth_mm: depth };
+}
+
+/** A count as far as somebody counted: 5, ">=3", "~8", "?". */
+export function parseCount(text: string): number | string | undefined {
+  const plain = text.replace(/\s/g, "");
+  if (!plain) return undefined;
+  return /^\d+$/.test(plain) ? Number(plain) : plain;
+}
+
+/** "battery: 56 Wh, radio: fitted": options a machine must have. */
+export function parseCondition(text: string): Record<string, string> | undefined {
+  const pairs = words(text).map((item) => item.split(":").map((part) => part.trim()));
+  const found = Object.fromEntries(pairs.flatMap(([name, value]) => (name && value ? [[name, value]] : [])));
+  return Object.keys(found).length ? found : undefined;
+}
+
+export const conditionText = (when: Position["when"]): string =>
+  Object.entries(when ?? {})
+    .map(([name, value]) => `${name}: ${value}`)
+    .join(", ");

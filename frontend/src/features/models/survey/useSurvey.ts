@@ -1,6 +1,6 @@
-import { useEffect, useState } from "react";
-import { storedDocument } from "@/api/client";
-import type { Page } from "./document";
+import { createContext, use, useEffect, useState } from "react";
+import { type StoredDocument, storedDocument } from "@/api/client";
+import type { Evidence, Operation, Page, Position } from "./document";
 
 const KEY = "almanac.survey";
 
@@ -8,7 +8,10 @@ export interface Survey {
   page: Page;
   number: number | null;
   unsaved: boolean;
-  change: (next: Partial<Page>) => void;
+  /** Lines typed and not read yet, by where they stand: they are read as the page is saved. */
+  typed: Record<string, string>;
+  change: (next: Partial<Page> | ((page: Page) => Partial<Page>)) => void;
+  type: (where: string, line: string) => void;
   forget: () => void;
 }
 
@@ -17,23 +20,50 @@ export function useSurvey(name: string, begun: Page, number: number | null): Sur
   const place = `${KEY}.${name}`;
   const [kept] = useState(() => storedDocument(localStorage.getItem(place)));
   const [page, setPage] = useState<Page>(kept?.page ?? begun);
+  const [typed, setTyped] = useState<Record<string, string>>(kept?.typed ?? {});
   const [unsaved, setUnsaved] = useState(kept !== null);
   const from = kept?.number ?? number;
   useEffect(() => {
-    if (unsaved) localStorage.setItem(place, JSON.stringify({ page, number: from }));
-  }, [place, page, from, unsaved]);
+    const stored: StoredDocument = { page, number: from, typed };
+    if (unsaved) localStorage.setItem(place, JSON.stringify(stored));
+  }, [place, page, from, typed, unsaved]);
   return {
     page,
     number: from,
     unsaved,
+    typed,
     change: (next) => {
-      setPage((before) => ({ ...before, ...next }));
+      setPage((before) => ({ ...before, ...(typeof next === "function" ? next(before) : next) }));
+      setUnsaved(true);
+    },
+    type: (where, line) => {
+      setTyped(({ [where]: _, ...others }) => (line ? { ...others, [where]: line } : others));
       setUnsaved(true);
     },
     forget: () => {
       localStorage.removeItem(place);
       setUnsaved(false);
       setPage(begun);
+      setTyped({});
     },
   };
+}
+
+/** What every stop of the walk is given. */
+export interface Walking extends Survey {
+  /** Evidence new facts are given. */
+  evidence: Evidence;
+  today: string;
+  /** Positions and steps of the page, and those taken over from its sibling. */
+  positions: Position[];
+  steps: Operation[];
+  go: (stop: string) => void;
+}
+
+export const WalkContext = createContext<Walking | null>(null);
+
+export function useWalk(): Walking {
+  const walk = use(WalkContext);
+  if (!walk) throw new Error("a stop stands in a walk");
+  return walk;
 }

@@ -1,0 +1,136 @@
+import { type FormEvent, useState } from "react";
+import { SKELETONS } from "@/api/declared";
+import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import { SelectField, TextField } from "@/ui/Field";
+import { HOLDS, KINDS, keyFrom, kindOffered, nextLabel, type Position } from "./document";
+import { Block } from "./Parts";
+import { useWalk } from "./useSurvey";
+import { partStop } from "./walk";
+
+/** What is inside, hinge to front: the parts machines of the form have are offered, others are named. */
+export function InsideStop({ inherited }: { inherited: Position[] }) {
+  const { page, change, positions, go } = useWalk();
+  const own = page.positions ?? [];
+  const labels = positions.map((part) => part.label);
+  const add = (label: string, kind: Position["kind"], serviceability: Position["serviceability"] = "unknown"): void => {
+    const key = keyFrom(
+      label,
+      positions.map((part) => part.key),
+    );
+    change({ positions: [...own, { key, label, kind, serviceability }] });
+  };
+  const differ = ({ key, label, kind, serviceability }: Position): void => {
+    change({ positions: [...own, { key, label, kind, ...(serviceability ? { serviceability } : {}) }] });
+    go(partStop(key));
+  };
+  return (
+    <>
+      <p className="text-soft">
+        Press what this machine has, from the hinge to the front; the walk gets a stop for each.
+      </p>
+      <ul className="mt-2 flex flex-wrap gap-2">
+        {SKELETONS[page.form].map((bone) => {
+          const there = own.filter((part) => part.kind === bone.kind).length;
+          const there2 = there + inherited.filter((part) => part.kind === bone.kind).length;
+          const label = bone.several ? nextLabel(bone.label, labels) : bone.label;
+          return (
+            <li key={bone.label}>
+              <button
+                type="button"
+                className="min-h-[28px] border border-soft bg-leaf px-2 py-0.5 enabled:hover:bg-pick disabled:text-soft"
+                disabled={!bone.several && there2 > 0}
+                onClick={() => add(label, bone.kind)}
+              >
+                {there2 ? `${bone.label}: ${there2}` : bone.label}
+                {bone.several && <span className="text-accent"> + {there2 ? "one more" : "one"}</span>}
+              </button>
+            </li>
+          );
+        })}
+      </ul>
+      <Block title="Another part">
+        <OtherPart onAdd={add} taken={labels} />
+      </Block>
+      {inherited.length > 0 && (
+        <Block title={`Taken over from ${page.inherits}`}>
+          <ul>
+            {inherited.map((part) => (
+              <li key={part.key} className="flex items-baseline gap-3 border-b border-dotted border-rule py-0.5">
+                {part.label}
+                <span className="text-soft">{KIND_NAMES[part.kind]}</span>
+                <button
+                  type="button"
+                  className="ml-auto min-h-[24px] text-accent underline"
+                  onClick={() => differ(part)}
+                >
+                  state a difference<span className="sr-only"> of {part.label}</span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </Block>
+      )}
+    </>
+  );
+}
+
+/** A part by name: its kind is offered from the name, and chosen by whoever types it. */
+function OtherPart({
+  onAdd,
+  taken,
+}: {
+  onAdd: (label: string, kind: Position["kind"], held: Position["serviceability"]) => void;
+  taken: string[];
+}) {
+  const [label, setLabel] = useState("");
+  const [chosen, setChosen] = useState<Position["kind"] | "">("");
+  const [held, setHeld] = useState<NonNullable<Position["serviceability"]>>("unknown");
+  const offered = kindOffered(label);
+  const kind = chosen || offered || "";
+  const add = (event: FormEvent): void => {
+    event.preventDefault();
+    if (!label.trim() || !kind) return;
+    onAdd(label.trim(), kind, held);
+    setLabel("");
+    setChosen("");
+    setHeld("unknown");
+  };
+  return (
+    <form className="grid grid-cols-[1fr_170px_150px_auto] items-end gap-3 max-[900px]:grid-cols-1" onSubmit={add}>
+      <TextField
+        label="Name of the part"
+        placeholder="Fan, left"
+        value={label}
+        fault={taken.includes(label.trim()) ? "a part is called so already" : undefined}
+        onChange={(event) => setLabel(event.target.value)}
+      />
+      <SelectField
+        label={offered && !chosen ? "Kind, as its name says" : "Kind of part"}
+        value={kind}
+        onChange={(event) => setChosen(KINDS.find((one) => one === event.target.value) ?? "")}
+      >
+        <option value="">choose a kind</option>
+        {KINDS.map((one) => (
+          <option key={one} value={one}>
+            {KIND_NAMES[one]}
+          </option>
+        ))}
+      </SelectField>
+      <SelectField
+        label="How it is held"
+        value={held}
+        onChange={(event) => setHeld(HOLDS.find((one) => one === event.target.value) ?? "unknown")}
+      >
+        {HOLDS.map((one) => (
+          <option key={one} value={one}>
+            {HELD_NAMES[one]}
+          </option>
+        ))}
+      </SelectField>
+      <Button type="submit" disabled={!label.trim() || !kind}>
+        Add it
+      </Button>
+    </form>
+  );
+}

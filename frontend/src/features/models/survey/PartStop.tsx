@@ -1,0 +1,215 @@
+import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
+import { Button } from "@/ui/Button";
+import { SelectField, TextField } from "@/ui/Field";
+import {
+  boxText,
+  conditionText,
+  HOLDS,
+  KINDS,
+  type Operation,
+  type Position,
+  parseBox,
+  parseCondition,
+  words,
+} from "./document";
+import { FactsEditor } from "./FactsEditor";
+import { Block, Grid, LineField } from "./Parts";
+import { PhotoField } from "./PhotoField";
+import { Rows } from "./Rows";
+import { useWalk } from "./useSurvey";
+
+const STATES = ["present", "free", "not_fitted", "not_visible"] as const;
+const STATE_NAMES: Record<string, string> = {
+  present: "present",
+  free: "free",
+  not_fitted: "not fitted by design",
+  not_visible: "not visible yet",
+};
+
+export interface PartStopProps {
+  position: Position;
+  onChange: (next: Position) => void;
+  onRemove: () => void;
+  /** Begins the step that takes it out, or lays it bare. */
+  onStep: (step: Partial<Operation>) => void;
+}
+
+/** One part: photo and label first, how it is held and ordered, where it sits, what it takes, what hangs on it. */
+export function PartStop({ position, onChange, onRemove, onStep }: PartStopProps) {
+  const { steps } = useWalk();
+  const set = (next: Partial<Position>): void => onChange({ ...position, ...next });
+  const out = steps.filter((step) => (step.frees ?? []).includes(position.key));
+  return (
+    <>
+      <PhotoField of={position.label} photos={position.photos ?? []} onChange={(photos) => set({ photos })} />
+      <p className="mt-2">
+        {out.length ? `Comes out by: ${out.map((step) => step.text).join("; ")}` : "No step takes it out yet."}{" "}
+        {out.length === 0 && (
+          <Button
+            onClick={() =>
+              onStep({ text: `Take the ${position.label.toLowerCase()} out`, frees: [position.key], seal: null })
+            }
+          >
+            Write how it comes out
+          </Button>
+        )}
+      </p>
+      <div className="mt-2">
+        <Held position={position} set={set} />
+      </div>
+      <FactsEditor
+        subject="takes"
+        title="What the place takes"
+        position={position}
+        facts={position.takes ?? {}}
+        onChange={(takes) => set({ takes })}
+        onRead={(read) => set({ takes: read.takes ?? {}, fitted: read.fitted ?? {} })}
+      />
+      <FactsEditor
+        subject="fitted"
+        title="What is in it as delivered"
+        position={position}
+        facts={position.fitted ?? {}}
+        onChange={(fitted) => set({ fitted })}
+        onRead={(read) => set({ takes: read.takes ?? {}, fitted: read.fitted ?? {} })}
+      />
+      <Block title="Written on the part" about="only a spare code or the maker's model is ordered">
+        <Strings position={position} set={set} />
+      </Block>
+      <button type="button" className="mt-4 min-h-[24px] text-short underline" onClick={onRemove}>
+        Remove {position.label}
+      </button>
+    </>
+  );
+}
+
+interface FieldsProps {
+  position: Position;
+  set: (next: Partial<Position>) => void;
+}
+
+function Held({ position, set }: FieldsProps) {
+  const { positions } = useWalk();
+  return (
+    <Grid>
+      <TextField label="Name" value={position.label} onChange={(event) => set({ label: event.target.value })} />
+      <SelectField
+        label="Kind"
+        value={position.kind}
+        onChange={(event) => set({ kind: KINDS.find((kind) => kind === event.target.value) ?? "other" })}
+      >
+        {KINDS.map((kind) => (
+          <option key={kind} value={kind}>
+            {KIND_NAMES[kind]}
+          </option>
+        ))}
+      </SelectField>
+      <SelectField
+        label="Held"
+        value={position.serviceability ?? "unknown"}
+        onChange={(event) => set({ serviceability: HOLDS.find((held) => held === event.target.value) ?? "unknown" })}
+      >
+        {HOLDS.map((held) => (
+          <option key={held} value={held}>
+            {HELD_NAMES[held]}
+          </option>
+        ))}
+      </SelectField>
+      <SelectField
+        label="Seen"
+        value={position.state ?? "present"}
+        onChange={(event) => set({ state: STATES.find((state) => state === event.target.value) ?? "present" })}
+      >
+        {STATES.map((state) => (
+          <option key={state} value={state}>
+            {STATE_NAMES[state]}
+          </option>
+        ))}
+      </SelectField>
+      <SelectField
+        label="Part of"
+        value={position.part_of ?? ""}
+        onChange={(event) => set({ part_of: event.target.value || null })}
+      >
+        <option value="">nothing</option>
+        {positions
+          .filter((other) => other.key !== position.key)
+          .map((other) => (
+            <option key={other.key} value={other.key}>
+              {other.label}
+            </option>
+          ))}
+      </SelectField>
+      <SelectField
+        label="Ordered alone"
+        value={position.orderable === true ? "yes" : position.orderable === false ? "no" : ""}
+        onChange={(event) => set({ orderable: event.target.value === "" ? null : event.target.value === "yes" })}
+      >
+        <option value="">not known</option>
+        <option value="yes">yes</option>
+        <option value="no">no</option>
+      </SelectField>
+      <TextField
+        label="Ordered in its place"
+        placeholder="kit 7"
+        value={position.ordered_unit ?? ""}
+        onChange={(event) => set({ ordered_unit: event.target.value || null })}
+      />
+      <LineField
+        label="Place on the plan, mm"
+        placeholder="20 16 78x24"
+        value={boxText(position.place)}
+        onCommit={(text) => set({ place: parseBox(text) ?? null })}
+      />
+      <TextField
+        label="Where its label is"
+        value={position.label_place ?? ""}
+        onChange={(event) => set({ label_place: event.target.value || null })}
+      />
+      <LineField
+        label="Hangs on the old part"
+        value={(position.attached ?? []).join(", ")}
+        onCommit={(text) => set({ attached: words(text) })}
+      />
+      <LineField
+        label="Comes with the new one"
+        value={(position.included ?? []).join(", ")}
+        onCommit={(text) => set({ included: words(text) })}
+      />
+      <LineField
+        label="Only with the option"
+        placeholder="battery: 56 Wh"
+        value={conditionText(position.when)}
+        onCommit={(text) => set({ when: parseCondition(text) ?? null })}
+      />
+    </Grid>
+  );
+}
+
+type Role = NonNullable<Position["strings"]>[string];
+const ROLES: { value: Role; label: string }[] = [
+  { value: "unknown", label: "nobody knows" },
+  { value: "spare_code", label: "spare code" },
+  { value: "maker_model", label: "maker's model" },
+  { value: "drawing", label: "drawing" },
+  { value: "revision", label: "revision" },
+  { value: "date", label: "date" },
+  { value: "cable", label: "cable" },
+];
+
+function Strings({ position, set }: FieldsProps) {
+  const rows = Object.entries(position.strings ?? {}).map(([text, role]) => ({ text, role }));
+  return (
+    <Rows
+      one="string"
+      rows={rows}
+      columns={[
+        { key: "text", label: "As it is written", as: "text" },
+        { key: "role", label: "It is its", as: "choice", choices: ROLES },
+      ]}
+      name={(row) => row.text ?? ""}
+      fresh={() => ({ text: "", role: "unknown" as Role })}
+      onChange={(next) => set({ strings: Object.fromEntries(next.map((row) => [row.text ?? "", row.role])) })}
+    />
+  );
+}
