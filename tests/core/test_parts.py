@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.alternates import equivalence_groups
+from almanac.core.parts.escalation import Held, moves_over, ordered_unit
 from almanac.core.parts.facts import fact, prevailing
 from almanac.core.parts.kinds import Grade, Kind, Serviceability
 from almanac.core.parts.page import positions_of
@@ -63,3 +64,19 @@ def test_groups_are_an_equivalence(pairs: list[tuple[int, int]]) -> None:
     for a, b in pairs:
         if (b, a) in pairs:
             assert groups[a] == groups[b]
+
+
+def test_what_comes_off_a_board_moves_to_the_new_one_and_what_does_not_comes_along() -> None:
+    def held(key: str, how: str, part_of: str | None = "board", *, orderable: bool | None = None) -> Held:
+        return Held(key, Kind.OTHER, Serviceability(how), part_of, orderable)
+
+    parts = [
+        Held("board", Kind.MAINBOARD, Serviceability.SCREWED), held("memory", "socketed"), held("drive", "screwed"), held("chip", "soldered"),
+        held("shield", "staked"), held("radio", "socketed", "shield"), held("label", "clipped", "radio"), held("foot", "clipped", None),
+        held("clip", "clipped", orderable=False),
+    ]  # fmt: skip
+    positions = {part.key: part for part in parts}
+    assert moves_over("board", positions) == ("memory", "drive", "radio")
+    assert ordered_unit("chip", positions).takes_along == ("shield", "clip")
+    circle = {"a": held("a", "staked", "b"), "b": held("b", "staked", "a"), "m": held("m", "socketed", "b")}
+    assert moves_over("a", circle) == ("m",)

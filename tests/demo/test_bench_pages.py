@@ -22,7 +22,7 @@ PAGES = {name: whole for name, (_, whole) in read_pages().items()}
 
 def _plan(page: Mapping[str, Any], target: str) -> JobPlan:
     teardown = teardown_of(page)
-    return job_plan(teardown, plan_route(teardown, [target]), machine_of(page, page["form"]))
+    return job_plan(teardown, plan_route(teardown, [target]), machine_of(page, teardown, page["form"]))
 
 
 @pytest.mark.parametrize("name", PAGES)

@@ -94,8 +94,31 @@ def _assembly(place: Held, positions: Mapping[str, Held]) -> str | None:
 
 
 def _inside(assembly: str, asked: str, positions: Mapping[str, Held]) -> tuple[str, ...]:
-    """What else comes with an assembly: all that is part of it but the part asked for."""
-    return tuple(place.key for place in positions.values() if place.part_of == assembly and place.key != asked)
+    """What else comes with an assembly: all that is part of it and does not come off it, but the part asked for."""
+    return tuple(place.key for place in positions.values() if place.part_of == assembly and place.key != asked and not _comes_off(place))
+
+
+def _comes_off(place: Held) -> bool:
+    return place.held in ITSELF and place.orderable is not False
+
+
+def moves_over(unit: str, positions: Mapping[str, Held]) -> tuple[str, ...]:
+    """Positions that move from an old assembly to the new one: part of it, however deep, and held so that they come off (rule E3).
+
+    Parameters
+    ----------
+    unit : key of what is ordered · positions : all of the model by key
+    """
+    found: list[str] = []
+    inside = [unit]
+    while inside:
+        above = inside.pop(0)
+        for place in positions.values():
+            if place.part_of != above or place.key in (*found, *inside, unit):
+                continue
+            # What stays on brings along what stays on it; what comes off takes its own along.
+            (found if _comes_off(place) else inside).append(place.key)
+    return tuple(key for key in positions if key in found)
 
 
 def moved_demand(failures: Mapping[str, float], units: Mapping[str, Sequence[str]]) -> dict[str, float]:

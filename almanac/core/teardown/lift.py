@@ -13,6 +13,10 @@ from almanac.core.teardown.operations import Operation
 GENTLE = "wiggle only; the force never rises between looks"
 
 
+START_WORDS = {"bay": "through the open bay", "any side": "at any side"}
+"""Where it is no edge or corner."""
+
+
 @dataclass(frozen=True)
 class Look:
     """One thing to look at: what, why on this model, and how."""
@@ -65,12 +69,23 @@ def _looks(step: Operation, opening: Mapping[str, Any]) -> list[Look]:
 
 def start_edge(opening: Mapping[str, Any]) -> Answer:
     """Where to start prying, with the reason; unknown is a list of gentle trials (rule F10)."""
-    edge, reason = opening.get("start_edge"), opening.get("start_reason")
-    if edge and reason:
-        depth = opening.get("depth_limit_mm")
-        limit = f", no deeper than {depth:g} mm" if depth else ", how deep is not known: the tip of a plastic pick only"
-        return yes(f"start at the {edge}: {reason}{limit}")
-    return unknown("not recorded: try the hinge corners, then the sides, then the front, with a plastic pick and no force")
+    edge = opening.get("start_edge")
+    if not edge:
+        return unknown("not recorded: try the hinge corners, then the sides, then the front, with a plastic pick and no force")
+    depth = opening.get("depth_limit_mm")
+    limit = f", no deeper than {depth:g} mm" if depth else ", how deep is not known: the tip of a plastic pick only"
+    why = opening.get("start_reason") or "nobody said why"
+    return yes(f"start {START_WORDS.get(edge, f'at the {edge}')}: {why}{limit}{_pry_order(opening)}")
+
+
+def _pry_order(opening: Mapping[str, Any]) -> str:
+    """The sides that follow; those with clips that the order leaves out are named, not passed over."""
+    told = [side for side in opening.get("pry_order") or [] if side != opening.get("start_edge")]
+    if not told:
+        return ""
+    clipped = [row["side"] for row in opening.get("clip_rows") or [] if row["side"] not in (*told, opening.get("start_edge"))]
+    left = f"; when {' and '.join(clipped)} follow{'s' if len(clipped) == 1 else ''} is not recorded" if clipped else ""
+    return f"; then {', '.join(told)}{left}"
 
 
 def pry_tool(*, metal: bool, at_marked_point: bool) -> Answer:

@@ -71,11 +71,12 @@ def order_steps(teardown: Teardown, chosen: Iterable[str], *, first_tool: str | 
     held = frozenset(chosen)
     needs = _needs_within(teardown, held)
     first = _before_power(teardown, needs, held)
-    search = _Search(teardown, needs)
-    start = search.run(first, (), Hold(first_tool))
-    rest = search.run(held - first, start.steps, start.hold)
-    cost = start.cost + rest.cost
-    return Order((*start.steps, *rest.steps), cost.changes, start.exact and rest.exact, cost.turns)
+    # One search for both stretches: which tool the first leaves in the hand matters to the second.
+    waits = [frozenset((name,)) for name in sorted(first)]
+    found = _Search(teardown, {name: groups if name in first else [*groups, *waits] for name, groups in needs.items()}).run(
+        held, Hold(first_tool)
+    )
+    return Order(found.steps, found.cost.changes, found.exact, found.cost.turns)
 
 
 def _needs_within(teardown: Teardown, held: frozenset[str]) -> dict[str, list[frozenset[str]]]:
@@ -121,8 +122,8 @@ class _Search:
         self._needs = needs
         self._place = {name: position for position, name in enumerate(teardown.operations)}
 
-    def run(self, todo: frozenset[str], before: tuple[str, ...], hold: Hold) -> _Found:
-        """The order of some steps after others; past MOST_STATES what most steps ask for is taken.
+    def run(self, todo: frozenset[str], hold: Hold) -> _Found:
+        """The order of some steps; past MOST_STATES what most steps ask for is taken.
 
         Raises
         ------
@@ -130,7 +131,7 @@ class _Search:
         """
         if not todo:
             return _Found(hold=hold)
-        done, hold, steps = self._exhaust(todo, frozenset(before), hold)
+        done, hold, steps = self._exhaust(todo, frozenset(), hold)
         queue: list[tuple[int, int, Cost, frozenset[str], Hold, tuple[str, ...]]] = [(0, 0, Cost(), done, hold, steps)]
         seen: set[tuple[frozenset[str], Hold]] = set()
         pushed = 0

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from almanac.core.errors import ContractError, NoEstimate
-from almanac.core.parts.escalation import OrderedUnit, ordered_unit
+from almanac.core.parts.escalation import OrderedUnit, moves_over, ordered_unit
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import STRAP, Caution, cautions_before, reaching_cautions
 from almanac.core.teardown.closure import Groups, cheapest_closure, weights_of
@@ -70,6 +70,7 @@ class Route:
     minutes_open, minutes_close : sums of low, likely and high · power : whether a step cuts it
     ends : targets nobody described the last of, with what is known; minutes are "at least" then · short : where isolating is dear
     depends : options of the machine nobody knows that this way takes for granted
+    moves : parts taken off what is replaced, for what comes in its place
     """
 
     targets: tuple[str, ...]
@@ -89,6 +90,7 @@ class Route:
     ends: tuple[tuple[str, str], ...] = ()
     short: ShortWay | None = None
     depends: tuple[str, ...] = ()
+    moves: tuple[str, ...] = ()
 
     @property
     def minutes(self) -> float:
@@ -143,6 +145,8 @@ def plan_route(
     if not targets:
         raise ContractError("targets: at least one position was wanted, got none")
     wanted, escalations, ends = _wanted(teardown, targets, direct, as_far=as_far)
+    moves = _moving(teardown, targets, direct, escalations)
+    wanted += [teardown.freeing(key) for key in moves]
     wanted += [(name,) for name in include]
     if lift_pack_out:
         wanted += _packs(teardown)
@@ -168,6 +172,7 @@ def plan_route(
         ends=tuple(ends),
         short=_short_way(teardown, tuple(wanted), chosen),
         depends=tuple(dict.fromkeys(name for step in steps for name in step.when or {} if name not in teardown.options)),
+        moves=moves,
     )
 
 
@@ -286,6 +291,16 @@ def _wanted(teardown: Teardown, targets: Sequence[str], direct: Collection[str],
             raise NoEstimate(f"no step of the page takes out {teardown.places[target].label}: describe how it comes out")
         wanted.append(steps)
     return wanted, escalations, ends
+
+
+def _moving(teardown: Teardown, targets: Sequence[str], direct: Collection[str], escalations: Sequence[Escalation]) -> tuple[str, ...]:
+    """Parts that move from what is replaced to what comes in its place, as far as the page tells how they come off."""
+    held = {key: place.as_held for key, place in teardown.places.items()}
+    units = [*(item.reached for item in escalations), *(key for key in targets if key in direct or ordered_unit(key, held).units == (key,))]
+    moved = [key for unit in units for key in moves_over(unit, held)]
+    return tuple(
+        key for key in dict.fromkeys(moved) if key not in targets and teardown.places[key].state == "present" and teardown.freeing(key)
+    )
 
 
 def _known_to(teardown: Teardown, target: str, unit: OrderedUnit) -> str:

@@ -15,6 +15,8 @@ Name = Annotated[str, Field(min_length=1, max_length=200)]
 Millimetres = Annotated[float, Field(ge=0, le=1000)]
 Point = Annotated[list[Millimetres], Field(min_length=2, max_length=2, description="x, y in mm from the hinge-left corner of the plan.")]
 Side = Literal["hinge", "front", "left", "right"]
+Corner = Literal["hinge left corner", "hinge right corner", "front left corner", "front right corner"]
+Start = Side | Corner | Literal["bay", "any side"]
 When = dict[Key, str | list[str]]
 StringRole = Literal["maker_model", "spare_code", "drawing", "revision", "date", "cable", "unknown"]
 PlugKind = Literal["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"]
@@ -218,8 +220,9 @@ class Foot(Strict):
 class Opening(Strict):
     """How the cover comes off."""
 
-    start_edge: Side | None = None
+    start_edge: Start | None = Field(None, description="An edge, a corner, through a bay, or any side.")
     start_reason: str | None = None
+    pry_order: list[Side] = Field([], description="The sides in the order they are pried, the first one left out where it is the start.")
     clip_rows: list[ClipRow] = []
     hooks: Side | None = Field(None, description="The side the hooks slide towards.")
     depth_limit_mm: Annotated[float, Field(gt=0, le=60)] | None = None

@@ -12,11 +12,11 @@ from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import known
 from almanac.core.parts.claims import claim_state
-from almanac.core.parts.escalation import carry_over
 from almanac.core.parts.fits.drive import fittings_to_add
 from almanac.core.parts.kinds import Kind, Serviceability, Verdict
 from almanac.core.parts.labels.memory import sizes_of
 from almanac.core.parts.planners.memory import MemoryOffer, MemoryPlan, MemorySlot, plan_memory
+from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.mat import Mat, lay_out
 from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import Route, WhileOpen, plan_route, saved_minutes, while_open
@@ -70,7 +70,7 @@ def plan_model_route(session: Session, model_id: int, request: RouteRequest) -> 
         route=route,
         saved=saved_minutes(teardown, request.targets, route) if len(request.targets) > 1 else 0.0,
         near=while_open(teardown, route),
-        carries_over=_carried(page, request.targets),
+        carries_over=_carried(page, teardown, route),
         other_ways=_other_ways(teardown, request),
         learnt=learnt_of(session, model_id),
     )
@@ -91,10 +91,11 @@ def _route(teardown: Teardown, request: RouteRequest) -> Route:
         raise Refused(Fault("to", str(reason))) from reason
 
 
-def _carried(page: ModelPage, targets: Sequence[str]) -> dict[str, tuple[str, ...]]:
-    """What moves from the old part to the new one, by target (rule E3)."""
-    entries = {entry["key"]: entry for entry in page.whole.get("positions") or []}
-    found = {key: carry_over(entries[key].get("attached") or (), entries[key].get("included") or ()) for key in targets if key in entries}
+def _carried(page: ModelPage, teardown: Teardown, route: Route) -> dict[str, tuple[str, ...]]:
+    """What moves from the old part to the new one, by what is replaced: a target, or what it is reached as (rule E3)."""
+    reached = {item.target: item.reached for item in route.escalations}
+    units = dict.fromkeys(reached.get(target, target) for target in route.targets)
+    found = {key: carried_over(page.whole, teardown, key) for key in units}
     return {key: items for key, items in found.items() if items}
 
 

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.answers import Known, known
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
-from almanac.core.parts.escalation import carry_over
+from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import plan_route, route_as_typed
 from almanac.core.teardown.written import teardown_of
@@ -74,7 +74,7 @@ def _planned(page: ModelPage, teardown: Teardown, request: PlanRequest, form: st
         include=[*request.include, *(name for name in request.done if name in teardown.operations)],
         lift_pack_out=request.lift_pack_out,
     )
-    return job_plan(teardown, route, machine_of(page.whole, form), test_first=request.test_first, done=request.done)
+    return job_plan(teardown, route, machine_of(page.whole, teardown, form), test_first=request.test_first, done=request.done)
 
 
 def _plain(page: ModelPage, options: Mapping[str, Any], request: PlanRequest, form: str) -> JobPlan:
@@ -91,16 +91,16 @@ def _plain(page: ModelPage, options: Mapping[str, Any], request: PlanRequest, fo
     teardown = teardown_of(document, {name: str(value) for name, value in options.items()})
     try:
         route = route_as_typed(teardown, request.targets, [str(step["id"]) for step in request.typed])
-        plan = job_plan(teardown, route, machine_of(page.whole, form), test_first=request.test_first)
+        plan = job_plan(teardown, route, machine_of(page.whole, teardown, form), test_first=request.test_first)
     except (ContractError, NoEstimate) as reason:
         raise Refused(Fault("step", str(reason))) from reason
     return replace(plan, plain=True, wanted=empty.wanted, typed=tuple(request.typed))
 
 
-def machine_of(page: Mapping[str, Any], form: str) -> Machine:
+def machine_of(page: Mapping[str, Any], teardown: Teardown, form: str) -> Machine:
     """What the page says of the machine's power, its settings, and what hangs on its parts."""
     wait = known(page.get("facts") or {}, "mains_wait_minutes")
-    entries = page.get("positions") or []
+    entries = [entry for entry in page.get("positions") or [] if entry["key"] in teardown.places]
     return Machine(
         form=form,
         wait_minutes=float(wait.value) if wait else None,
@@ -108,7 +108,7 @@ def machine_of(page: Mapping[str, Any], form: str) -> Machine:
         energy_wh={entry["key"]: float(fact.value) for entry in entries if (fact := _takes(entry, "energy_wh"))},
         bus={entry["key"]: _bus(fact.value) for entry in entries if (fact := _takes(entry, "bus"))},
         closed=_closed(page.get("opening") or {}),
-        carries_over={entry["key"]: carry_over(entry.get("attached") or (), entry.get("included") or ()) for entry in entries},
+        carries_over={entry["key"]: carried_over(page, teardown, entry["key"]) for entry in entries},
     )
 
 

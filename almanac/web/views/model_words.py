@@ -10,10 +10,11 @@ from almanac.core.parts.answers import known, stated
 from almanac.core.parts.claims import orderable_code
 from almanac.core.parts.declared.facts import label_of
 from almanac.core.parts.declared.words import in_order, plain_words, takes_words
-from almanac.core.parts.escalation import OrderedUnit, carry_over, ordered_unit
+from almanac.core.parts.escalation import OrderedUnit, ordered_unit
 from almanac.core.parts.facts import STRENGTH
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.questions import OpenQuestion
+from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.counts import NONE, read_count
 from almanac.core.teardown.depth import opening_steps
@@ -203,7 +204,7 @@ def _position(row: PositionRow, page: ModelPage) -> schemas.PositionDetail:
         order_code=orderable_code(entry["strings"]).reason if entry.get("strings") else None,
         attached=entry.get("attached") or [],
         included=entry.get("included") or [],
-        carries_over=list(carry_over(entry.get("attached") or (), entry.get("included") or ())),
+        carries_over=list(carried_over(page.whole, page.teardown, entry["key"])),
         when=", ".join(f"{name} {value}" for name, value in (entry.get("when") or {}).items()) or None,
         fitted=[_fitted(part) for part in row.fitted],
         photos=entry.get("photos") or [],

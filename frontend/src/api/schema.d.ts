@@ -8230,15 +8230,22 @@ export interface components {
              */
             largest_hinge_angle?: number | null;
             /**
+             * Pry Order
+             * @description The sides in the order they are pried, the first one left out where it is the start.
+             * @default []
+             */
+            pry_order?: ("hinge" | "front" | "left" | "right")[];
+            /**
              * Screws Counted
              * @default null
              */
             screws_counted?: number | null;
             /**
              * Start Edge
+             * @description An edge, a corner, through a bay, or any side.
              * @default null
              */
-            start_edge?: ("hinge" | "front" | "left" | "right") | null;
+            start_edge?: ("hinge" | "front" | "left" | "right") | ("hinge left corner" | "hinge right corner" | "front left corner" | "front right corner") | ("bay" | "any side") | null;
             /**
              * Start Reason
              * @default null
@@ -8858,6 +8865,7 @@ export interface components {
              *       "feet": [],
              *       "hooks": null,
              *       "largest_hinge_angle": null,
+             *       "pry_order": [],
              *       "screws_counted": null,
              *       "start_edge": null,
              *       "start_reason": null

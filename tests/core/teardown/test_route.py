@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.kinds import Kind
+from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.closure import cheapest_closure, weights_of
 from almanac.core.teardown.depth import all_depths, depth_chart, depth_of, opening_steps
 from almanac.core.teardown.operations import Operation, Teardown
@@ -58,6 +59,41 @@ def cheapest_by_trying(teardown: Teardown, wanted: tuple[tuple[str, ...], ...]) 
 
 def targets_of(teardown: Teardown) -> list[str]:
     return [key for key in teardown.places if teardown.freeing(key)]
+
+
+def test_the_tool_left_in_the_hand_before_the_power_is_cut_counts_after_it() -> None:
+    def step(name: str, tool: str, *needs: str, **more: Any) -> dict[str, Any]:
+        return {"id": name, "text": name, "tool": tool, "needs": list(needs), "minutes": 1, **more}
+
+    before = [step("lid", "PH1", live=True), step("door", "PH0", live=True), step("plug", "hands", "lid", "door", isolates=True)]
+    for last in ("PH0", "PH1"):
+        page = {"positions": [{"key": "part", "kind": "other"}], "operations": [*before, step("out", last, frees=["part"])]}
+        found = order_steps(teardown_of(page), ["lid", "door", "plug", "out"])
+        assert found.tool_changes == 1
+        assert found.exact
+
+
+def test_parts_of_a_board_come_off_on_the_way_also_where_another_part_is_reached_as_it() -> None:
+    def part(key: str, kind: str, how: str, **more: Any) -> dict[str, Any]:
+        return {"key": key, "label": key, "kind": kind, "serviceability": how, **more}
+
+    positions = [
+        part("board", "mainboard", "screwed"), part("chip", "memory", "soldered", part_of="board"),
+        part("module", "memory", "socketed", part_of="board"), part("radio", "radio", "socketed", part_of="board"),
+        part("drive", "ssd", "screwed", part_of="board", state="free"),
+    ]  # fmt: skip
+    steps = [{"id": f"{key}_out", "text": "out", "frees": [key], "minutes": 1} for key in ("board", "module", "drive")]
+    page = {"positions": positions, "operations": steps}
+    for target in ("board", "chip"):
+        route = plan_route(teardown_of(page), [target])
+        assert {step.id for step in route.steps} == {"board_out", "module_out"}
+        assert route.moves == ("module",)
+        assert carried_over(page, teardown_of(page), "board") == ("module", "radio")
+    assert plan_route(teardown_of(page), ["module"]).moves == ()
+    both = plan_route(teardown_of(page), ["board", "module"])
+    assert both.moves == ()
+    boards = [{**entry, "included": ["radio"]} if entry["key"] == "board" else entry for entry in positions]
+    assert carried_over({**page, "positions": boards}, teardown_of(page), "board") == ("module",)
 
 
 @given(pages(), st.data())

@@ -217,6 +217,16 @@ def test_a_cover_that_will_not_lift_is_looked_at_and_never_forced() -> None:
         == "start at the front: a lip, no deeper than 3 mm"
     )
     assert start_edge(bare).verdict == Verdict.UNKNOWN
+    assert start_edge({"start_edge": "front left corner"}).reason.startswith("start at the front left corner: nobody said why")
+    assert "start through the open bay" in start_edge({"start_edge": "bay", "start_reason": "a lip"}).reason
+
+
+def test_sides_are_pried_in_the_order_that_is_recorded_and_what_it_leaves_out_is_named() -> None:
+    rows = [{"side": side, "clips": 2} for side in ("front", "left", "hinge")]
+    opening = {"start_edge": "front", "start_reason": "a lip", "pry_order": ["front", "left"], "clip_rows": rows}
+    assert start_edge(opening).reason.endswith("; then left; when hinge follows is not recorded")
+    assert start_edge({**opening, "pry_order": ["left", "hinge"]}).reason.endswith("; then left, hinge")
+    assert "then" not in start_edge({**opening, "pry_order": []}).reason
 
 
 def test_tools_and_feet() -> None:

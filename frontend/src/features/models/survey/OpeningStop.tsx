@@ -1,9 +1,11 @@
 import { SelectField, TextField } from "@/ui/Field";
-import { Block, Grid, LineField, Wide } from "./Parts";
+import { Block, Grid, LineField, Pick, Wide } from "./Parts";
 import { Rows } from "./Rows";
 import { useWalk } from "./useSurvey";
 
 const SIDES = ["hinge", "front", "left", "right"] as const;
+const CORNERS = ["hinge left corner", "hinge right corner", "front left corner", "front right corner"] as const;
+const STARTS = [...SIDES, ...CORNERS, "bay", "any side"] as const;
 const ROWS = [...SIDES, "centre"] as const;
 const SEEN = ["from below", "from above", "from behind"] as const;
 const named = (sides: readonly string[]) => sides.map((side) => ({ value: side, label: side }));
@@ -48,10 +50,10 @@ export function OpeningStop() {
         <SelectField
           label="Start at"
           value={opening.start_edge ?? ""}
-          onChange={(event) => set({ start_edge: SIDES.find((side) => side === event.target.value) ?? null })}
+          onChange={(event) => set({ start_edge: STARTS.find((side) => side === event.target.value) ?? null })}
         >
           <option value="">not known</option>
-          {SIDES.map((side) => (
+          {STARTS.map((side) => (
             <option key={side}>{side}</option>
           ))}
         </SelectField>
@@ -81,6 +83,14 @@ export function OpeningStop() {
           value={String(opening.largest_hinge_angle ?? "")}
           onCommit={(text) => set({ largest_hinge_angle: figure(text) })}
         />
+        <Wide>
+          <Pick
+            label="Then pry, in order"
+            value={opening.pry_order ?? []}
+            choices={named(SIDES)}
+            onChange={(order) => set({ pry_order: order.flatMap((side) => SIDES.find((one) => one === side) ?? []) })}
+          />
+        </Wide>
         <Wide>
           <TextField
             label="Start there because"
