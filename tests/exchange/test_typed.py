@@ -36,6 +36,11 @@ def test_evidence_of_its_own_stands_on_the_line() -> None:
     assert taken.page["positions"][0]["takes"]["generation"] == [told]
 
 
+def test_a_day_nobody_knows_is_said_so() -> None:
+    taken = take_in(page(), [TypedLine(("positions", "memory_a", "takes"), "generation: DDR4 (told: supplier; undated)")])
+    assert taken.page["positions"][0]["takes"]["generation"] == [{"value": "DDR4", "grade": "told", "source": "supplier", "date": None}]
+
+
 def test_a_label_states_the_place_and_the_part() -> None:
     line = TypedLine(("positions", "memory_a", "takes"), "16GB 2Rx8 PC4-3200AA-SE1")
     taken = take_in(page(), [line]).page["positions"][0]

@@ -12,15 +12,15 @@ STRENGTH = {grade.value: place for place, grade in enumerate(Grade)}
 
 
 class Fact(TypedDict):
-    """One statement about a part or position and what it rests on; `date` is ISO 8601."""
+    """One statement about a part or position and what it rests on; `date` is ISO 8601, None where nobody knows the day."""
 
     value: Any
     grade: str
     source: str
-    date: str
+    date: str | None
 
 
-def fact(value: object, grade: Grade, source: str, date: str) -> Fact:
+def fact(value: object, grade: Grade, source: str, date: str | None) -> Fact:
     """A fact as it is stored."""
     return {"value": value, "grade": grade.value, "source": source, "date": date}
 
@@ -45,5 +45,5 @@ def prevailing(facts: Sequence[Fact]) -> Fact:
     for item in facts:
         if item["grade"] not in STRENGTH:
             raise ContractError(f"grade: one of {', '.join(STRENGTH)} was wanted, got {item['grade']!r}")
-    latest_first = sorted(facts, key=lambda item: item["date"], reverse=True)
+    latest_first = sorted(facts, key=lambda item: item["date"] or "", reverse=True)
     return min(latest_first, key=lambda item: STRENGTH[item["grade"]])

@@ -29,7 +29,16 @@ def _meant(day: datetime.date) -> datetime.date:
     return day
 
 
+UNDATED = "undated"
+
+
+def _undated(given: Any) -> Any:
+    """A day nobody knows is written so, or as a question mark."""
+    return None if given in (UNDATED, "?", "unknown") else given
+
+
 Day = Annotated[datetime.date, AfterValidator(_meant)]
+DayOrNone = Annotated[Day | None, BeforeValidator(_undated)]
 
 
 class Strict(BaseModel):
@@ -43,7 +52,7 @@ class Evidence(Strict):
 
     grade: Grade = Field(description="How it is known, strongest first: measured, label, reported, document, inferred, told, assumed.")
     source: str = Field(description="Who or what says so.")
-    date: Day = Field(description="The day it was seen or said, as 2026-03-14.")
+    date: DayOrNone = Field(None, description="The day it was seen or said, as 2026-03-14; left out where nobody knows.")
 
 
 class PageFact(Strict):
@@ -52,7 +61,7 @@ class PageFact(Strict):
     value: FactValue
     grade: Grade
     source: str
-    date: Day
+    date: DayOrNone = None
     photos: list[str] = []
     inherited_from: str | None = None
 
@@ -74,11 +83,14 @@ def _full(item: Any, info: ValidationInfo) -> Any:
     default = (info.context or {}).get("evidence") or {}
     for key in ("grade", "source", "date"):
         if key not in statement:
-            if key not in default:
+            if key == "date" and key not in default:
+                statement[key] = None
+            elif key not in default:
                 raise PydanticCustomError(
                     "evidence", "no {key} is given, and the page has no evidence of its own that would hold", {"key": key}
                 )
-            statement[key] = default[key]
+            else:
+                statement[key] = default[key]
     return statement
 
 
@@ -97,7 +109,7 @@ STATEMENT_SCHEMA: dict[str, Any] = {
         "value": VALUE_SCHEMA,
         "grade": {"enum": [grade.value for grade in Grade]},
         "source": {"type": "string"},
-        "date": {"type": "string", "format": "date"},
+        "date": {"anyOf": [{"type": "string", "format": "date"}, {"enum": [UNDATED]}, {"type": "null"}]},
         "photos": {"type": "array", "items": {"type": "string"}},
         "inherited_from": {"type": ["string", "null"]},
     },

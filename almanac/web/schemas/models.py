@@ -44,7 +44,7 @@ class FactView(Schema):
     value: str
     grade: str
     source: str
-    date: str
+    date: str | None
     inherited_from: str | None
     photos: list[str]
 

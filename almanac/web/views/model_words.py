@@ -39,7 +39,7 @@ def named_facts(facts: Mapping[str, Any], kind: str = "") -> list[schemas.NamedF
 
 
 def _named(facts: Mapping[str, Any], name: str, kind: Kind | None) -> schemas.NamedFacts:
-    latest_first = sorted(stated(facts, name), key=lambda item: item["date"], reverse=True)
+    latest_first = sorted(stated(facts, name), key=lambda item: item["date"] or "", reverse=True)
     statements = sorted(latest_first, key=lambda item: STRENGTH[item["grade"]])
     label = label_of(name, kind)
     return schemas.NamedFacts(name=name, label=label, statements=[_fact(item, name, kind) for item in statements])

@@ -5194,10 +5194,10 @@ export interface components {
         Evidence: {
             /**
              * Date
-             * Format: date
-             * @description The day it was seen or said, as 2026-03-14.
+             * @description The day it was seen or said, as 2026-03-14; left out where nobody knows.
+             * @default null
              */
-            date: string;
+            date?: string | null;
             /** @description How it is known, strongest first: measured, label, reported, document, inferred, told, assumed. */
             grade: components["schemas"]["Grade"];
             /**
@@ -5286,7 +5286,7 @@ export interface components {
          */
         FactView: {
             /** Date */
-            date: string;
+            date: string | null;
             /** Grade */
             grade: string;
             /** Inherited From */
@@ -8931,9 +8931,9 @@ export interface components {
         PageFact: {
             /**
              * Date
-             * Format: date
+             * @default null
              */
-            date: string;
+            date?: string | null;
             grade: components["schemas"]["Grade"];
             /**
              * Inherited From

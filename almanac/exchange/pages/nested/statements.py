@@ -9,10 +9,11 @@ from typing import Any
 import yaml
 
 from almanac.core.parts.kinds import Grade
+from almanac.exchange.pages.facts import UNDATED
 from almanac.exchange.pages.yaml_tree import YamlFault, read_yaml
 
 GRADES = "|".join(grade.value for grade in Grade)
-DATE = r"\d{4}-\d\d-\d\d"
+DATE = rf"\d{{4}}-\d\d-\d\d|{UNDATED}"
 SAID = re.compile(rf"^(?P<value>\S.*?)\s+\((?P<grade>{GRADES})(?::\s*(?P<source>[^();]+?))?(?:;\s*(?P<date>{DATE}))?\)$")
 EVIDENCE = re.compile(rf"^\s*(?P<grade>{GRADES})\s*(?:;\s*(?P<source>[^;]+?))?\s*(?:;\s*(?P<date>{DATE}))?\s*$")
 PARTS = ("grade", "source", "date")
@@ -21,12 +22,17 @@ PARTS = ("grade", "source", "date")
 def evidence_of(value: Any) -> Any:
     """ "measured; depot bench; 2025-03-14" : what is written of grade, source and date."""
     found = EVIDENCE.match(value) if isinstance(value, str) else None
-    return {part: found[part] for part in PARTS if found[part]} if found else value
+    return _said(found) if found else value
+
+
+def _said(found: re.Match[str]) -> dict[str, Any]:
+    return {part: None if found[part] == UNDATED else found[part] for part in PARTS if found[part]}
 
 
 def evidence_line(evidence: Mapping[str, Any]) -> Any:
-    line = "; ".join(str(evidence[part]) for part in PARTS if part in evidence)
-    return line if evidence_of(line) == dict(evidence) else dict(evidence)
+    known = {part: value for part, value in evidence.items() if value is not None}
+    line = "; ".join(str(known[part]) for part in PARTS if part in known)
+    return line if evidence_of(line) == known else dict(evidence)
 
 
 def statement_of(value: Any) -> Any:
@@ -44,7 +50,7 @@ def _one(value: Any) -> Any:
         said = read_yaml(found["value"].encode()).value
     except YamlFault:
         return value
-    return {"value": said, **{part: found[part] for part in PARTS if found[part]}}
+    return {"value": said, **_said(found)}
 
 
 def statement_line(statements: Sequence[Mapping[str, Any]], default: Mapping[str, Any]) -> Any:
@@ -81,5 +87,5 @@ def _line(left: Mapping[str, Any]) -> str | None:
         return None
     dumped = yaml.safe_dump(left["value"], default_flow_style=True, width=10_000, allow_unicode=True).strip().removesuffix("...").strip()
     source = f": {left['source']}" if "source" in left else ""
-    date = f"; {left['date']}" if "date" in left else ""
+    date = f"; {left['date'] or UNDATED}" if "date" in left else ""
     return f"{dumped} ({left['grade']}{source}{date})" if "grade" in left else None

@@ -96,7 +96,7 @@ export function FactTable({ title, facts }: { title: string; facts: NamedFacts[]
                 {item.value}
               </td>
               <td className="text-soft">
-                {GRADE_NAMES[item.grade]}, {item.source}, {day(item.date)}
+                {GRADE_NAMES[item.grade]}, {item.source}, {item.date ? day(item.date) : "on a day nobody knows"}
                 {item.inherited_from && <span className="text-thin"> · taken over from {item.inherited_from}</span>}
                 {item.photos.map((photo) => (
                   <a key={photo} className="ml-1 text-accent underline" href={`/api/v1/photos/${photo}.png`}>

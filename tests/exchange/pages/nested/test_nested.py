@@ -18,7 +18,7 @@ from almanac.exchange.pages.nested import lines
 from almanac.exchange.pages.nested.fold import arranged, fold
 from almanac.exchange.pages.nested.statements import evidence_of, statement_line, statement_of
 from almanac.exchange.pages.nested.unfold import unfold
-from almanac.exchange.pages.read import read_page, validate_page
+from almanac.exchange.pages.read import check_page, read_page, validate_page
 from almanac.exchange.pages.write import write_page
 from tests.core.teardown.pages import pages
 
@@ -179,7 +179,14 @@ def test_no_file_breaks_the_reading(steps: Any, parts: Any, operations: Any) -> 
 )
 def test_a_fact_on_a_line_reads_back(value: Any) -> None:
     default = {"grade": "measured", "source": "bench", "date": "2026-01-02"}
-    for more in ({}, {"grade": "label"}, {"grade": "told", "source": "the desk"}, {"source": "a; b (c)"}, {"date": "2025-01-01"}):
+    for more in (
+        {},
+        {"grade": "label"},
+        {"grade": "told", "source": "the desk"},
+        {"source": "a; b (c)"},
+        {"date": "2025-01-01"},
+        {"date": None},
+    ):
         said = {"value": value, **default, **more}
         read = statement_of(statement_line([said], default))
         assert {**default, **(read if isinstance(read, dict) and "value" in read else {"value": read})} == said
@@ -191,6 +198,22 @@ def test_evidence_on_a_line() -> None:
         "grade": "measured", "source": "depot bench, R. Pell", "date": "2025-03-14",
     }  # fmt: skip
     assert evidence_of("rumour; somebody") == "rumour; somebody"
+    assert evidence_of("told; the desk; undated") == {"grade": "told", "source": "the desk", "date": None}
+
+
+def test_a_page_nobody_knows_the_day_of_stays_undated() -> None:
+    text = (
+        "page_format: 2\nmaker: A\nname: B\nfamily: C\nform: notebook\nevidence: told; the desk\n"
+        "facts: {memory_maximum_gb: 64, memory_tried_gb: 32 (measured; 2026-01-02)}\n"
+        "parts:\n  - slot: Memory slot; memory; socketed\n    takes: {generation: DDR4 (label; undated)}\n"
+    )
+    page = read_page(text.encode()).page
+    assert page is not None
+    assert page["facts"]["memory_maximum_gb"][0]["date"] is None
+    assert page["facts"]["memory_tried_gb"][0]["date"] == "2026-01-02"
+    assert page["positions"][0]["takes"]["generation"][0]["date"] is None
+    assert read_page(write_page(page)).page == page
+    assert not check_page(page) or all(fault.open for fault in check_page(page))
 
 
 @given(st.lists(st.tuples(st.integers(0, 400), st.integers(0, 400)), min_size=1, max_size=4))

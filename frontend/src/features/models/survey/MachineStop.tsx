@@ -55,8 +55,9 @@ export function MachineStop({ fixed }: { fixed: boolean }) {
           <TextField
             label="Seen on"
             type="date"
-            value={evidence.date}
-            onChange={(event) => event.target.value && change({ evidence: { ...evidence, date: event.target.value } })}
+            value={evidence.date ?? ""}
+            hint={evidence.date ? undefined : "nobody knows the day"}
+            onChange={(event) => change({ evidence: { ...evidence, date: event.target.value || null } })}
           />
           <TextField
             label="Not to be relied on, because"
