@@ -6,8 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from almanac.core.parts.facts import STRENGTH, Fact, prevailing
+from almanac.core.parts.facts import STRENGTH, Fact
 from almanac.core.parts.kinds import Grade, Verdict
+from almanac.core.parts.variants import whatever_the_variant
 
 
 @dataclass(frozen=True)
@@ -43,12 +44,12 @@ def stated(facts: Facts, key: str) -> list[Fact]:
 
 
 def known(facts: Facts, key: str) -> Known | None:
-    """The value that holds for `key`, None where nothing is known or the value itself is unknown."""
+    """The value that holds for `key`, None where nothing is known, the value itself is unknown, or it hangs on an option."""
     statements = stated(facts, key)
     if not statements:
         return None
-    holds = prevailing(statements)
-    if holds["value"] is None or holds["value"] == "unknown":
+    holds = whatever_the_variant(statements)
+    if holds is None or holds["value"] is None or holds["value"] == "unknown":
         return None
     return Known(holds["value"], Grade(holds["grade"]))
 

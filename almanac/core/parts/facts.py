@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, TypedDict
+from typing import Any, NotRequired, TypedDict
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.kinds import Grade
@@ -12,12 +12,16 @@ STRENGTH = {grade.value: place for place, grade in enumerate(Grade)}
 
 
 class Fact(TypedDict):
-    """One statement about a part or position and what it rests on; `date` is ISO 8601, None where nobody knows the day."""
+    """One statement about a part or position and what it rests on.
+
+    date : ISO 8601, None where nobody knows the day · when : options of a machine it is so with alone
+    """
 
     value: Any
     grade: str
     source: str
     date: str | None
+    when: NotRequired[dict[str, Any] | None]
 
 
 def fact(value: object, grade: Grade, source: str, date: str | None) -> Fact:

@@ -8,6 +8,7 @@ from typing import Any
 
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.faults import PageFault, Where
+from almanac.core.parts.variants import conditions
 from almanac.core.teardown.closure import cheapest_closure
 from almanac.core.teardown.missing import missing
 from almanac.core.teardown.operations import Operation, Teardown
@@ -74,6 +75,9 @@ def _conditions(page: Mapping[str, Any]) -> Iterator[PageFault]:
         for place, entry in enumerate(page.get(part) or []):
             for name, value in (entry.get("when") or {}).items():
                 yield from _condition((part, place, "when", name), name, value if isinstance(value, list) else [value], options)
+    for where, when in conditions(page):
+        for name, value in when.items():
+            yield from _condition((*where, name), name, value if isinstance(value, list) else [value], options)
 
 
 def _condition(where: Where, name: str, wanted: list[str], options: Mapping[str, list[str]]) -> Iterator[PageFault]:

@@ -19,6 +19,7 @@ from pydantic_core import PydanticCustomError
 from almanac.core.days import beyond_reason
 from almanac.core.parts.kinds import Grade
 
+When = dict[str, str | list[str]]
 Scalar = bool | int | float | str
 FactValue = Scalar | list[Scalar] | dict[str, Scalar] | None
 
@@ -56,7 +57,10 @@ class Evidence(Strict):
 
 
 class PageFact(Strict):
-    """One statement with its evidence; photos by the name of their file, inherited_from the sibling it was taken over from."""
+    """One statement with its evidence; photos by the name of their file, inherited_from the sibling it was taken over from.
+
+    when : options of a machine it is so with alone
+    """
 
     value: FactValue
     grade: Grade
@@ -64,6 +68,7 @@ class PageFact(Strict):
     date: DayOrNone = None
     photos: list[str] = []
     inherited_from: str | None = None
+    when: When | None = None
 
 
 def expand(given: Any, info: ValidationInfo) -> Any:
@@ -112,6 +117,11 @@ STATEMENT_SCHEMA: dict[str, Any] = {
         "date": {"anyOf": [{"type": "string", "format": "date"}, {"enum": [UNDATED]}, {"type": "null"}]},
         "photos": {"type": "array", "items": {"type": "string"}},
         "inherited_from": {"type": ["string", "null"]},
+        "when": {
+            "description": "The options a machine must have for this to be so.",
+            "type": ["object", "null"],
+            "additionalProperties": {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]},
+        },
     },
 }
 SHORT_SCHEMA: dict[str, Any] = {

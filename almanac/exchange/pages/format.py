@@ -8,7 +8,7 @@ from pydantic import Field
 
 from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.exchange.pages.counts import ClipCount, DecoyCount, FastenerCount, HiddenCount
-from almanac.exchange.pages.facts import Evidence, Statements, Strict
+from almanac.exchange.pages.facts import Evidence, Statements, Strict, When
 
 Key = Annotated[str, Field(pattern=r"^\S(.*\S)?$", max_length=60, description="A short name without blanks at its ends, such as memory_a.")]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
@@ -17,7 +17,6 @@ Point = Annotated[list[Millimetres], Field(min_length=2, max_length=2, descripti
 Side = Literal["hinge", "front", "left", "right"]
 Corner = Literal["hinge left corner", "hinge right corner", "front left corner", "front right corner"]
 Start = Side | Corner | Literal["bay", "any side"]
-When = dict[Key, str | list[str]]
 StringRole = Literal["maker_model", "spare_code", "drawing", "revision", "date", "cable", "unknown"]
 PlugKind = Literal["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"]
 

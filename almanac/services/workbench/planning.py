@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.answers import Known, known
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
+from almanac.core.parts.variants import of_variant
 from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import plan_route, route_as_typed
@@ -56,9 +57,10 @@ def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest)
         return _plain(page, options, request, form)
     if not request.targets and not request.include:
         return JobPlan(form, (), ())
-    teardown = teardown_of(page.whole, {name: str(value) for name, value in options.items()})
+    known_options = {name: str(value) for name, value in options.items()}
+    whole = of_variant(page.whole, known_options)
     try:
-        plan = _planned(page, teardown, request, form)
+        plan = _planned(whole, teardown_of(whole, known_options), request, form)
     except (ContractError, NoEstimate) as reason:
         raise Refused(Fault("targets", str(reason))) from reason
     if request.remote and (refused := remote_refusals(plan)):
@@ -66,7 +68,7 @@ def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest)
     return plan
 
 
-def _planned(page: ModelPage, teardown: Teardown, request: PlanRequest, form: str) -> JobPlan:
+def _planned(whole: Mapping[str, Any], teardown: Teardown, request: PlanRequest, form: str) -> JobPlan:
     route = plan_route(
         teardown,
         request.targets,
@@ -74,7 +76,7 @@ def _planned(page: ModelPage, teardown: Teardown, request: PlanRequest, form: st
         include=[*request.include, *(name for name in request.done if name in teardown.operations)],
         lift_pack_out=request.lift_pack_out,
     )
-    return job_plan(teardown, route, machine_of(page.whole, teardown, form), test_first=request.test_first, done=request.done)
+    return job_plan(teardown, route, machine_of(whole, teardown, form), test_first=request.test_first, done=request.done)
 
 
 def _plain(page: ModelPage, options: Mapping[str, Any], request: PlanRequest, form: str) -> JobPlan:

@@ -45,6 +45,7 @@ class FactView(Schema):
     grade: str
     source: str
     date: str | None
+    when: str | None = None
     inherited_from: str | None
     photos: list[str]
 

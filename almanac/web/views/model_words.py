@@ -45,12 +45,17 @@ def _named(facts: Mapping[str, Any], name: str, kind: Kind | None) -> schemas.Na
     return schemas.NamedFacts(name=name, label=label, statements=[_fact(item, name, kind) for item in statements])
 
 
+def _when_words(when: Mapping[str, Any] | None) -> str | None:
+    return ", ".join(f"{name} {' or '.join(value) if isinstance(value, list) else value}" for name, value in (when or {}).items()) or None
+
+
 def _fact(item: Mapping[str, Any], name: str, kind: Kind | None) -> schemas.FactView:
     return schemas.FactView(
         value=plain_words(kind, name, item["value"]),
         grade=item["grade"],
         source=item["source"],
         date=item["date"],
+        when=_when_words(item.get("when")),
         inherited_from=item.get("inherited_from"),
         photos=item.get("photos") or [],
     )
@@ -205,7 +210,7 @@ def _position(row: PositionRow, page: ModelPage) -> schemas.PositionDetail:
         attached=entry.get("attached") or [],
         included=entry.get("included") or [],
         carries_over=list(carried_over(page.whole, page.teardown, entry["key"])),
-        when=", ".join(f"{name} {value}" for name, value in (entry.get("when") or {}).items()) or None,
+        when=_when_words(entry.get("when")),
         fitted=[_fitted(part) for part in row.fitted],
         photos=entry.get("photos") or [],
     )

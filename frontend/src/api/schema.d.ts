@@ -5297,6 +5297,11 @@ export interface components {
             source: string;
             /** Value */
             value: string;
+            /**
+             * When
+             * @default null
+             */
+            when: string | null;
         };
         /**
          * FadeCurves
@@ -8927,6 +8932,8 @@ export interface components {
         /**
          * PageFact
          * @description One statement with its evidence; photos by the name of their file, inherited_from the sibling it was taken over from.
+         *
+         *     when : options of a machine it is so with alone
          */
         PageFact: {
             /**
@@ -8950,6 +8957,13 @@ export interface components {
             /** Value */
             value: boolean | number | string | (boolean | number | string)[] | {
                 [key: string]: boolean | number | string;
+            } | null;
+            /**
+             * When
+             * @default null
+             */
+            when?: {
+                [key: string]: string | string[];
             } | null;
         };
         /** PageFaultView */

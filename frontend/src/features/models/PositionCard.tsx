@@ -92,8 +92,11 @@ export function FactTable({ title, facts }: { title: string; facts: NamedFacts[]
               <th scope="row" className="py-0.5 pr-2 font-normal">
                 {place === 0 ? fact.label : ""}
               </th>
-              <td className={`pr-2 ${place === 0 ? "font-semibold" : "text-soft line-through decoration-1"}`}>
+              <td
+                className={`pr-2 ${place === 0 || item.when ? "font-semibold" : "text-soft line-through decoration-1"}`}
+              >
                 {item.value}
+                {item.when && <span className="block font-normal text-soft">with {item.when}</span>}
               </td>
               <td className="text-soft">
                 {GRADE_NAMES[item.grade]}, {item.source}, {item.date ? day(item.date) : "on a day nobody knows"}

@@ -2,7 +2,17 @@ import { useId, useState } from "react";
 import type { Schemas } from "@/api/client";
 import { type FactSubject, factName, factsOf, GRADE_NAMES } from "@/lib/words";
 import { useLabel } from "../models.queries";
-import { type Fact, type Facts, GRADES, type Position, parseValue, valueText } from "./document";
+import {
+  conditionText,
+  type Fact,
+  type Facts,
+  GRADES,
+  type Position,
+  parseCondition,
+  parseValue,
+  valueText,
+} from "./document";
+import { LineField } from "./Parts";
 import { PhotoField } from "./PhotoField";
 import { TypedLine } from "./TypedLine";
 import { useWalk } from "./useSurvey";
@@ -142,6 +152,15 @@ function FactRow({ label, of, fact, values, onChange, onConflict }: RowProps) {
             </option>
           ))}
         </select>
+        {(showing || fact.when) && (
+          <LineField
+            label="Only with the option"
+            of={name}
+            placeholder="battery: 56 Wh"
+            value={conditionText(fact.when)}
+            onCommit={(condition) => onChange({ ...fact, when: parseCondition(condition) ?? null })}
+          />
+        )}
         {showing && (
           <PhotoField of={name} photos={fact.photos ?? []} onChange={(photos) => onChange({ ...fact, photos })} />
         )}
@@ -153,7 +172,7 @@ function FactRow({ label, of, fact, values, onChange, onConflict }: RowProps) {
           aria-expanded={showing}
           onClick={() => setShowing(!showing)}
         >
-          photo{fact.photos?.length ? ` (${fact.photos.length})` : ""}
+          more{fact.photos?.length ? ` (${fact.photos.length})` : ""}
           <span className="sr-only"> of {name}</span>
         </button>{" "}
         <button
