@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date, datetime
 from typing import NamedTuple
 
-from sqlalchemy import or_, select, text
+from sqlalchemy import func, or_, select, text
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -125,6 +126,12 @@ def parts_that_fit(session: Session, position_id: int) -> dict[str, int]:
 def all_parts(session: Session) -> list[Part]:
     """Every part that can be ordered, of whatever kind, by kind and number."""
     return list(session.scalars(select(Part).order_by(Part.kind, Part.id)))
+
+
+def known_numbers(session: Session, texts: Sequence[str]) -> set[str]:
+    """Those of some strings that are part numbers, in small letters."""
+    wanted = [text.strip().lower() for text in texts]
+    return {number.lower() for number in session.scalars(select(Part.number).where(func.lower(Part.number).in_(wanted)))}
 
 
 def stock_parts(session: Session, kinds: tuple[str, ...]) -> list[Part]:

@@ -46,7 +46,7 @@ def option_counts(counts: Mapping[str, int], fleet: int, *, unknown_count: int =
     return unknown(f"{unknown_count} of {fleet} were not looked at") if unknown_count else yes(f"all {fleet} are accounted for")
 
 
-STRING_ROLES = ("maker_model", "spare_code", "drawing", "revision", "date", "cable", "unknown")
+STRING_ROLES = ("maker_model", "spare_code", "drawing", "revision", "date", "cable", "approval", "unknown")
 ORDERABLE_ROLES = frozenset({"maker_model", "spare_code"})
 
 

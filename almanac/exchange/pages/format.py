@@ -17,7 +17,7 @@ Point = Annotated[list[Millimetres], Field(min_length=2, max_length=2, descripti
 Side = Literal["hinge", "front", "left", "right"]
 Corner = Literal["hinge left corner", "hinge right corner", "front left corner", "front right corner"]
 Start = Side | Corner | Literal["bay", "any side"]
-StringRole = Literal["maker_model", "spare_code", "drawing", "revision", "date", "cable", "unknown"]
+StringRole = Literal["maker_model", "spare_code", "drawing", "revision", "date", "cable", "approval", "unknown"]
 PlugKind = Literal["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"]
 
 

@@ -145,6 +145,35 @@ class LabelIn(Schema):
     kind: str | None = Field(default=None, max_length=20)
 
 
+class MachineLabelIn(Schema):
+    text: str = Field(max_length=300)
+    form: str = Field(max_length=20)
+    generations: list[int] = Field(default_factory=list, max_length=10)
+
+
+class MachineLabelView(Schema):
+    """What a machine's label says; what it leaves open is asked."""
+
+    maker: str | None
+    family: str | None
+    model: str | None
+    size_inches: float | None
+    series: int | None
+    generation: int | None
+    code: str | None
+    asked: list[str]
+
+
+class StringsIn(Schema):
+    texts: list[str] = Field(max_length=50)
+
+
+class StringRoles(Schema):
+    """The role each string most likely has, to be confirmed."""
+
+    roles: dict[str, str]
+
+
 class LabelReading(Schema):
     kind: str | None
     facts: dict[str, Any]

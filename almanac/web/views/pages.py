@@ -9,7 +9,9 @@ from flask import Blueprint, Response, jsonify, request
 from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.inheritance import own_page
 from almanac.core.parts.kinds import Kind
+from almanac.core.parts.labels.machine import read_machine
 from almanac.core.parts.labels.read import read_label
+from almanac.core.parts.labels.strings import proposed_role
 from almanac.core.parts.proposals import fastener_entry, read_notes
 from almanac.core.teardown.shorthand import read_shorthand
 from almanac.exchange.pages.read import FileFault, check_page, read_page, validate_page
@@ -21,7 +23,7 @@ from almanac.services.pages.library import read_library
 from almanac.services.pages.photos import photo_named, store_photo
 from almanac.services.pages.save import PageChange, Saved, restore_revision, save_page
 from almanac.services.pages.sheets import fastener_words
-from almanac.store import pages
+from almanac.store import catalog, pages
 from almanac.store.models import Role
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
@@ -175,6 +177,23 @@ def understand_label(json: forms.LabelIn) -> forms.LabelReading:
     kind = Kind(json.kind) if json.kind in list(Kind) else None
     reading = read_label(json.text, kind)
     return forms.LabelReading(kind=reading.kind.value if reading.kind else None, facts=reading.facts, flags=reading.flags)
+
+
+@endpoint(blueprint, "/pages/machine-label", method="POST", access=Role.READER, replies=forms.MachineLabelView)
+def understand_machine_label(json: forms.MachineLabelIn) -> forms.MachineLabelView:
+    """What the label of a whole machine says, by the makers and families of the catalog."""
+    known: dict[str, list[str]] = {}
+    for head in read_library(session()).heads():
+        known.setdefault(head.maker, []).append(head.family)
+    read = read_machine(json.text, known, json.form, generations=json.generations)
+    return forms.MachineLabelView.model_validate(read, from_attributes=True)
+
+
+@endpoint(blueprint, "/pages/strings", method="POST", access=Role.READER, replies=forms.StringRoles)
+def propose_string_roles(json: forms.StringsIn) -> forms.StringRoles:
+    """What strings on a part are likely to be; one that is in the parts list is what is ordered."""
+    known = dict.fromkeys(catalog.known_numbers(session(), json.texts), "spare_code")
+    return forms.StringRoles(roles={text: proposed_role(text, known) for text in json.texts})
 
 
 @endpoint(blueprint, "/pages/proposals", method="POST", access=Role.READER, replies=forms.Proposals)

@@ -2361,6 +2361,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pages/machine-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the label of a whole machine says, by the makers and families of the catalog. */
+        post: operations["understand_machine_label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pages/proposals": {
         parameters: {
             query?: never;
@@ -2389,6 +2406,23 @@ export interface paths {
         put?: never;
         /** What a line of fastener shorthand says. */
         post: operations["understand_line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/strings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What strings on a part are likely to be; one that is in the parts list is what is ordered. */
+        post: operations["propose_string_roles"];
         delete?: never;
         options?: never;
         head?: never;
@@ -7489,6 +7523,37 @@ export interface components {
              */
             serial: string | null;
         };
+        /** MachineLabelIn */
+        MachineLabelIn: {
+            /** Form */
+            form: string;
+            /** Generations */
+            generations?: number[];
+            /** Text */
+            text: string;
+        };
+        /**
+         * MachineLabelView
+         * @description What a machine's label says; what it leaves open is asked.
+         */
+        MachineLabelView: {
+            /** Asked */
+            asked: string[];
+            /** Code */
+            code: string | null;
+            /** Family */
+            family: string | null;
+            /** Generation */
+            generation: number | null;
+            /** Maker */
+            maker: string | null;
+            /** Model */
+            model: string | null;
+            /** Series */
+            series: number | null;
+            /** Size Inches */
+            size_inches: number | null;
+        };
         /** MachineMoveIn */
         MachineMoveIn: {
             /** Expected Changes */
@@ -9788,7 +9853,7 @@ export interface components {
              * @default {}
              */
             strings?: {
-                [key: string]: "maker_model" | "spare_code" | "drawing" | "revision" | "date" | "cable" | "unknown";
+                [key: string]: "maker_model" | "spare_code" | "drawing" | "revision" | "date" | "cable" | "approval" | "unknown";
             };
             /**
              * Takes
@@ -11553,6 +11618,21 @@ export interface components {
             planned: number;
             /** Wear Out */
             wear_out: number;
+        };
+        /**
+         * StringRoles
+         * @description The role each string most likely has, to be confirmed.
+         */
+        StringRoles: {
+            /** Roles */
+            roles: {
+                [key: string]: string;
+            };
+        };
+        /** StringsIn */
+        StringsIn: {
+            /** Texts */
+            texts: string[];
         };
         /** SubstituteIn */
         SubstituteIn: {
@@ -17532,6 +17612,39 @@ export interface operations {
             };
         };
     };
+    understand_machine_label: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MachineLabelIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineLabelView"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     propose_from_notes: {
         parameters: {
             query?: never;
@@ -17585,6 +17698,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Understood"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    propose_string_roles: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StringsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StringRoles"];
                 };
             };
             /** @description Unprocessable Content */

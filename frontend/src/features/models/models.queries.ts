@@ -224,6 +224,22 @@ export const useTypedLine = () =>
     mutationFn: async (typed: Schemas["TypedIn"]) => body(await api.POST("/api/v1/pages/line", { body: typed })),
   });
 
+/** What the label of a whole machine says. */
+export const useMachineLabel = (text: string, form: string) =>
+  useQuery({
+    queryKey: ["machine-label", text, form],
+    queryFn: async () => body(await api.POST("/api/v1/pages/machine-label", { body: { text, form } })),
+    enabled: text.trim() !== "",
+  });
+
+/** The role each of some strings on a part most likely has. */
+export const useStringRoles = (texts: string[]) =>
+  useQuery({
+    queryKey: ["string-roles", texts],
+    queryFn: async () => body(await api.POST("/api/v1/pages/strings", { body: { texts } })),
+    enabled: texts.length > 0,
+  });
+
 export function useProposals() {
   return useMutation({
     mutationFn: async (notes: Schemas["NotesIn"]) => body(await api.POST("/api/v1/pages/proposals", { body: notes })),

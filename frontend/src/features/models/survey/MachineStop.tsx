@@ -1,5 +1,7 @@
 import { FORM_NAMES, GRADE_NAMES } from "@/lib/words";
+import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
+import { useMachineLabel } from "../models.queries";
 import { type Fact, FORMS, GRADES, type Page, valueText, words } from "./document";
 import { FactsEditor } from "./FactsEditor";
 import { Block, Grid, LineField, Wide } from "./Parts";
@@ -71,6 +73,40 @@ export function MachineStop({ fixed }: { fixed: boolean }) {
   );
 }
 
+/** What the label says, for whoever walks to take: what is typed already is not written over. */
+function LabelSays({ text, fixed }: { text: string; fixed: boolean }) {
+  const { page, change } = useWalk();
+  const read = useMachineLabel(text, page.form).data;
+  if (!read) return null;
+  const { maker, family, model } = read;
+  const offered = { maker, family, name: model };
+  const missing = Object.entries(offered).filter(([key, value]) => value && !page[key as "maker" | "family" | "name"]);
+  const said = [
+    maker && `maker ${maker}`,
+    family && `family ${family}`,
+    model && `model ${model}`,
+    read.size_inches && `${read.size_inches} inches`,
+    read.series && `series ${read.series}`,
+    read.generation && `generation ${read.generation}`,
+    read.code && `code ${read.code}`,
+  ].filter(Boolean);
+  return (
+    <div className="text-[0.9rem] text-soft">
+      {said.length > 0 && <p>It says: {said.join(", ")}.</p>}
+      {read.asked.map((question) => (
+        <p key={question} className="text-thin">
+          {question}
+        </p>
+      ))}
+      {!fixed && missing.length > 0 && (
+        <Button onClick={() => change(Object.fromEntries(missing))}>
+          Take {missing.map(([, value]) => value).join(", ")}
+        </Button>
+      )}
+    </div>
+  );
+}
+
 function Names({ fixed }: { fixed: boolean }) {
   const { page, change, evidence, today } = useWalk();
   const identity = page.identity ?? {};
@@ -109,6 +145,7 @@ function Names({ fixed }: { fixed: boolean }) {
             change({ identity: { ...identity, label: labelOf(text, identity.label ?? null, evidence, today) } })
           }
         />
+        <LabelSays text={valueText(identity.label?.[0]?.value)} fixed={fixed} />
       </Wide>
       <TextField
         label="Where the label is"

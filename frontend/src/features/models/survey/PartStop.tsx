@@ -1,6 +1,7 @@
 import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
+import { useStringRoles } from "../models.queries";
 import {
   boxText,
   conditionText,
@@ -195,21 +196,41 @@ const ROLES: { value: Role; label: string }[] = [
   { value: "revision", label: "revision" },
   { value: "date", label: "date" },
   { value: "cable", label: "cable" },
+  { value: "approval", label: "approval" },
 ];
 
 function Strings({ position, set }: FieldsProps) {
   const rows = Object.entries(position.strings ?? {}).map(([text, role]) => ({ text, role }));
+  const open = rows.filter((row) => row.text && row.role === "unknown").map((row) => row.text);
+  const proposed = Object.entries(useStringRoles(open).data?.roles ?? {}).flatMap(([text, said]) => {
+    const role = ROLES.find((one) => one.value === said && one.value !== "unknown");
+    return role && open.includes(text) ? [{ text, role }] : [];
+  });
   return (
-    <Rows
-      one="string"
-      rows={rows}
-      columns={[
-        { key: "text", label: "As it is written", as: "text" },
-        { key: "role", label: "It is its", as: "choice", choices: ROLES },
-      ]}
-      name={(row) => row.text ?? ""}
-      fresh={() => ({ text: "", role: "unknown" as Role })}
-      onChange={(next) => set({ strings: Object.fromEntries(next.map((row) => [row.text ?? "", row.role])) })}
-    />
+    <>
+      {proposed.map(({ text, role }) => (
+        <p key={text}>
+          <span className="code">{text}</span> looks like its {role.label}.{" "}
+          <Button onClick={() => set({ strings: { ...position.strings, [text]: role.value } })}>
+            It is
+            <span className="sr-only">
+              {" "}
+              its {role.label}: {text}
+            </span>
+          </Button>
+        </p>
+      ))}
+      <Rows
+        one="string"
+        rows={rows}
+        columns={[
+          { key: "text", label: "As it is written", as: "text" },
+          { key: "role", label: "It is its", as: "choice", choices: ROLES },
+        ]}
+        name={(row) => row.text ?? ""}
+        fresh={() => ({ text: "", role: "unknown" as Role })}
+        onChange={(next) => set({ strings: Object.fromEntries(next.map((row) => [row.text ?? "", row.role])) })}
+      />
+    </>
   );
 }
