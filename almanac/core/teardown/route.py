@@ -217,7 +217,7 @@ def route_as_typed(teardown: Teardown, targets: Sequence[str], names: Sequence[s
 def _with_power_cut(teardown: Teardown, wanted: Groups) -> frozenset[str]:
     """The cheapest steps; where they work inside without cutting the power, the cheapest that do cut it."""
     chosen = cheapest_closure(teardown, wanted)
-    if not teardown.isolating or _cuts(teardown, chosen) or not _works_inside(teardown, wanted, chosen):
+    if not teardown.isolation or not teardown.isolating or _cuts(teardown, chosen) or not _works_inside(teardown, wanted, chosen):
         return chosen
     return cheapest_closure(teardown, (*wanted, teardown.isolating))
 

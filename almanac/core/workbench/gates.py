@@ -45,6 +45,9 @@ class Gate:
     approval: str | None = None
 
 
+POWERED = "The short way leaves the pack connected. Only a lead, beside whoever works, may let that be."
+
+
 @dataclass(frozen=True)
 class GateRules:
     """What the company decided: seconds the power button is held with the power off."""
@@ -93,6 +96,8 @@ def _power(plan: JobPlan) -> Gate:
 
 
 def _isolation(plan: JobPlan, rules: GateRules) -> Gate:
+    if plan.powered:
+        return Gate("isolation", "Not isolated", POWERED, (), waivable=not plan.mains, again=True)
     asks = [Ask("held_seconds", f"power button held, in seconds (at least {rules.hold_seconds:g})", "number")]
     if not plan.cuts_power:
         asks.insert(0, Ask("how", "no step of the page cuts the power: how was it cut?", "words"))
@@ -179,6 +184,8 @@ def faults_of(gate: Gate, answers: Mapping[str, Any], plan: JobPlan, rules: Gate
     faults = [fault for ask in gate.asks if not ask.optional for fault in _unanswered(ask, answers)]
     if gate.id == "data":
         return faults + _data_faults(answers)
+    if gate.id == "isolation" and plan.powered:
+        return ["no answer opens this gate: a lead waives it, or the job takes the way that cuts the power"]
     if gate.id == "isolation" and not faults:
         return _isolation_faults(answers, plan, rules or GateRules())
     return faults

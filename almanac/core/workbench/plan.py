@@ -84,6 +84,7 @@ class JobPlan:
     test_reason : why it is tested before closing, or not · consumables, kit : what is used up, what must lie ready
     plain : nobody described the way in, its steps are typed as they are done · wanted : what it is to reach · typed : those steps, as
     a page holds them; their minutes are not known · checks : of the closed machine, by key; none in plans of before
+    powered : the short way, on which the power stays connected: only a waiver opens the isolation gate
     """
 
     form: str
@@ -100,6 +101,7 @@ class JobPlan:
     wanted: tuple[str, ...] = ()
     typed: tuple[Mapping[str, Any], ...] = ()
     checks: tuple[tuple[str, str], ...] = ()
+    powered: bool = False
 
     def step(self, name: str) -> JobStep | None:
         """A step by its id."""

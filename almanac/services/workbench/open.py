@@ -179,7 +179,7 @@ def change_targets(session: Session, job_id: int, request: PlanRequest, *, reaso
     asset = session.get_one(Asset, job.asset_id)
     wanted = PlanRequest(
         targets, request.direct, request.include, request.lift_pack_out, request.test_first, request.remote, done,
-        plain=plan.plain or request.plain, typed=plan.typed,
+        plain=plan.plain or request.plain, typed=plan.typed, powered=plan.powered,
     )  # fmt: skip
     page = page_of(session, asset)
     fresh = make_plan(page, asset.options, wanted)

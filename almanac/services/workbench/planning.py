@@ -14,7 +14,7 @@ from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.variants import of_variant
 from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.operations import Teardown
-from almanac.core.teardown.route import plan_route, route_as_typed
+from almanac.core.teardown.route import Route, plan_route, route_as_typed
 from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.closing_checks import Closed
 from almanac.core.workbench.gates import remote_refusals
@@ -31,7 +31,7 @@ class PlanRequest:
     """What a job is to reach and how.
 
     done : operations already done, kept first in their order · plain : nobody described the way in · typed : steps of it so far, as a
-    page holds them
+    page holds them · powered : by the short way, the power connected, under a lead's waiver
     """
 
     targets: Sequence[str]
@@ -43,6 +43,7 @@ class PlanRequest:
     done: Sequence[str] = ()
     plain: bool = False
     typed: Sequence[Mapping[str, Any]] = ()
+    powered: bool = False
 
 
 def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest) -> JobPlan:
@@ -69,14 +70,18 @@ def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest)
 
 
 def _planned(whole: Mapping[str, Any], teardown: Teardown, request: PlanRequest, form: str) -> JobPlan:
-    route = plan_route(
-        teardown,
-        request.targets,
-        direct=request.direct,
-        include=[*request.include, *(name for name in request.done if name in teardown.operations)],
-        lift_pack_out=request.lift_pack_out,
-    )
-    return job_plan(teardown, route, machine_of(whole, teardown, form), test_first=request.test_first, done=request.done)
+    include = [*request.include, *(name for name in request.done if name in teardown.operations)]
+    route = _way(teardown, request, include)
+    if request.powered:
+        if route.short is None:
+            raise Refused(Fault("powered", "there is no short way here: cutting the power is no detour, or the machine lives on mains"))
+        route = _way(replace(teardown, isolation=False), request, include)
+    plan = job_plan(teardown, route, machine_of(whole, teardown, form), test_first=request.test_first, done=request.done)
+    return replace(plan, powered=request.powered)
+
+
+def _way(teardown: Teardown, request: PlanRequest, include: Sequence[str]) -> Route:
+    return plan_route(teardown, request.targets, direct=request.direct, include=include, lift_pack_out=request.lift_pack_out)
 
 
 def _plain(page: ModelPage, options: Mapping[str, Any], request: PlanRequest, form: str) -> JobPlan:

@@ -52,7 +52,10 @@ class JobList(Schema):
 
 
 class PlanIn(Schema):
-    """What a job is to reach. Without targets it is diagnosed first; `plain` where nobody described the way in."""
+    """What a job is to reach. Without targets it is diagnosed first; `plain` where nobody described the way in.
+
+    powered : by the short way that leaves the power connected, under a lead's waiver
+    """
 
     targets: list[Name] = Field(default_factory=list, max_length=20)
     direct: list[Name] = Field(default_factory=list, max_length=20)
@@ -61,6 +64,7 @@ class PlanIn(Schema):
     test_first: bool | None = None
     remote: bool = False
     plain: bool = False
+    powered: bool = False
 
 
 class JobIn(PlanIn):

@@ -40,7 +40,9 @@ blueprint = Blueprint("jobs", __name__, url_prefix="/api/v1")
 
 
 def _plan(json: schemas.PlanIn) -> PlanRequest:
-    return PlanRequest(json.targets, json.direct, json.include, json.lift_pack_out, json.test_first, json.remote, plain=json.plain)
+    return PlanRequest(
+        json.targets, json.direct, json.include, json.lift_pack_out, json.test_first, json.remote, plain=json.plain, powered=json.powered
+    )
 
 
 def _view(job_id: int, clock: Clock) -> schemas.JobView:

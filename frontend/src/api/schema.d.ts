@@ -6212,6 +6212,11 @@ export interface components {
              */
             plain?: boolean;
             /**
+             * Powered
+             * @default false
+             */
+            powered?: boolean;
+            /**
              * Purpose
              * @default repair
              * @enum {string}
@@ -11960,6 +11965,11 @@ export interface components {
              * @default false
              */
             plain?: boolean;
+            /**
+             * Powered
+             * @default false
+             */
+            powered?: boolean;
             /**
              * Reason
              * @default

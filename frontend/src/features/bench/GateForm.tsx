@@ -29,7 +29,9 @@ export function GateForm({ gate, job, bench, onDanger }: GateProps) {
   const asked = job.approvals.some(
     (item) => item.kind === "waive" && item.subject === gate.id && item.granted === null,
   );
-  const [waiving, setWaiving] = useState(asked);
+  // A gate that asks nothing is opened by no answer: only a lead lets it be.
+  const letBe = gate.asks.length === 0 && gate.approval === null;
+  const [waiving, setWaiving] = useState(asked || letBe);
   const [busy, setBusy] = useState(false);
   const pass = async (): Promise<void> => {
     setBusy(true);
@@ -55,7 +57,7 @@ export function GateForm({ gate, job, bench, onDanger }: GateProps) {
         ))}
       </div>
       <div className="mt-4 flex flex-wrap gap-3">
-        {(gate.approval === null || gate.approved_by !== null) && (
+        {!letBe && (gate.approval === null || gate.approved_by !== null) && (
           <TouchButton look="main" disabled={busy} onClick={() => void pass()}>
             Open this gate
           </TouchButton>

@@ -25,6 +25,7 @@ export function MoreTargets({ job, bench, onClose }: { job: Job; bench: Bench; o
         test_first: null,
         remote: false,
         plain,
+        powered: false, // the way a job began by is kept
         reason,
       },
       { onSuccess: onClose },

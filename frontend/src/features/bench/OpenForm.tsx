@@ -92,6 +92,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
   const [agreedParts, setAgreedParts] = useState<Record<string, string>>({});
   const [packOut, setPackOut] = useState(false);
   const [remote, setRemote] = useState(false);
+  const [powered, setPowered] = useState(false);
   const [signs, setSigns] = useState<Sign[] | null>(null);
   const open = useOpenJob();
   const navigate = useNavigate();
@@ -110,6 +111,7 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         test_first: null,
         remote,
         plain,
+        powered,
         agreed,
         agreed_parts: Object.fromEntries(chosen.map((key) => [key, agreedParts[key] ?? ""])),
         signs: signs ?? [],
@@ -224,6 +226,10 @@ function JobForm({ card, targets }: { card: Card; targets: string[] }) {
         <label className="flex min-h-[26px] items-center gap-1.5">
           <input type="checkbox" checked={packOut} onChange={() => setPackOut(!packOut)} />
           lift the pack out before other work
+        </label>
+        <label className="flex min-h-[26px] items-center gap-1.5">
+          <input type="checkbox" checked={powered} onChange={() => setPowered(!powered)} />
+          the short way: the pack stays connected, a lead waives the isolation
         </label>
         <label className="flex min-h-[26px] items-center gap-1.5">
           <input type="checkbox" checked={remote} onChange={() => setRemote(!remote)} />
