@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import Any
 
 from almanac.core.parts.answers import Answer, no, unknown, yes
-from almanac.core.teardown.counts import read_count, total
+from almanac.core.teardown.counts import Count, read_count, total
 from almanac.core.teardown.operations import Operation
+from almanac.core.teardown.sides import SIDES
 
 GENTLE = "wiggle only; the force never rises between looks"
 
@@ -86,6 +87,32 @@ def _pry_order(opening: Mapping[str, Any]) -> str:
     clipped = [row["side"] for row in opening.get("clip_rows") or [] if row["side"] not in (*told, opening.get("start_edge"))]
     left = f"; when {' and '.join(clipped)} follow{'s' if len(clipped) == 1 else ''} is not recorded" if clipped else ""
     return f"; then {', '.join(told)}{left}"
+
+
+@dataclass(frozen=True)
+class ClipSide:
+    """Clips along a side of the cover, in words, with its turn where the order is recorded."""
+
+    side: str
+    words: str
+
+
+def clip_sides(opening: Mapping[str, Any]) -> tuple[ClipSide, ...]:
+    """Every side with clips, and the side to begin at: what is drawn around a plan."""
+    order = [side for side in opening.get("pry_order") or [] if side != opening.get("start_edge")]
+    start = opening.get("start_edge")
+    found = {row["side"]: _clip_words(read_count(row["clips"])) for row in opening.get("clip_rows") or []}
+    sides = [*found, *([start] if start in SIDES and start not in found else [])]
+    return tuple(ClipSide(side, _turn(side, start, order, found.get(side, ""))) for side in sides)
+
+
+def _clip_words(count: Count) -> str:
+    return "clips, nobody counted them" if count.unknown else f"{count.words} clip{'' if count == Count(1) else 's'}"
+
+
+def _turn(side: str, start: str | None, order: Sequence[str], clips: str) -> str:
+    turn = "start here" if side == start else f"then {order.index(side) + 1}" if side in order else ""
+    return ", ".join(word for word in (turn, clips) if word)
 
 
 def pry_tool(*, metal: bool, at_marked_point: bool) -> Answer:

@@ -52,6 +52,27 @@ def seen_from_below(word: str, *, hinge_away: bool) -> str:
     return MIRROR[plain] if hinge_away else plain
 
 
+def on_plan(word: str, seen: str) -> str:
+    """Which edge of the drawn plan a side lies at: its hinge edge is at the top.
+
+    Parameters
+    ----------
+    word : a side as the user sits, or centre · seen : from above, from below or from behind
+
+    Returns
+    -------
+    str : top, bottom, left, right or centre
+
+    Raises
+    ------
+    ContractError : no side
+    """
+    if word == "centre":
+        return word
+    lies = side(word) if seen == "from above" else seen_from_below(word, hinge_away=True)
+    return {"hinge": "top", "front": "bottom", "away": "top", "near": "bottom"}.get(lies, lies)
+
+
 def recorded_from_below(bench_word: str, *, hinge_away: bool) -> str:
     """The user's side of something seen left or right on the bench; the reverse of seen_from_below.
 

@@ -94,10 +94,25 @@ class FastenersView(Schema):
     words: str
 
 
+class KeepOutView(BoxView):
+    """Where no lever goes, and why."""
+
+    reason: str
+
+
+class ClipSideView(Schema):
+    """Clips along a side of the cover, and the edge of the plan it lies at: top, bottom, left, right or centre."""
+
+    side: str
+    at: str
+    words: str
+
+
 class PlugView(Schema):
     name: str
     kind: str
     release: str | None
+    release_at: str | None
     at: PointView | None
 
 
@@ -121,7 +136,9 @@ class StepView(Schema):
     fasteners: list[FastenersView]
     plugs: list[PlugView]
     lift_points: list[PointView]
-    keep_out: list[BoxView]
+    keep_out: list[KeepOutView]
+    clips: list[ClipSideView]
+    notes: list[str]
     cautions: list[str]
     photos: list[str]
 

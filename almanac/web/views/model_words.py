@@ -19,9 +19,10 @@ from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.counts import NONE, read_count
 from almanac.core.teardown.depth import opening_steps
 from almanac.core.teardown.fasteners import total_agrees
-from almanac.core.teardown.lift import lift_foot, start_edge
+from almanac.core.teardown.lift import clip_sides, lift_foot, start_edge
 from almanac.core.teardown.minutes import Minutes
 from almanac.core.teardown.operations import Fasteners, Operation
+from almanac.core.teardown.sides import SIDES, on_plan
 from almanac.core.teardown.standing import standing_of
 from almanac.services.pages.library import Library, ModelPage
 from almanac.services.pages.read import FittedPart, PageReading, PositionRow
@@ -257,7 +258,20 @@ def fasteners_view(item: Fasteners) -> schemas.FastenersView:
     )
 
 
+def _clips(step: Operation, page: ModelPage, seen: str) -> list[schemas.ClipSideView]:
+    """Where the clips of the cover are, at the step that lifts it."""
+    until_open = opening_steps(page.teardown)
+    if not step.layer or step.id not in {one.id for one in until_open}:
+        return []
+    return [
+        schemas.ClipSideView(side=one.side, at=on_plan(one.side, seen), words=one.words)
+        for one in clip_sides(page.whole.get("opening") or {})
+    ]
+
+
 def _step(step: Operation, page: ModelPage) -> schemas.StepView:
+    seen = str((page.whole.get("plan") or {}).get("seen") or "from below")
+    written: Mapping[str, Any] = next((entry for entry in page.whole.get("operations") or [] if entry["id"] == step.id), {})
     return schemas.StepView(
         id=step.id,
         text=step.text,
@@ -279,12 +293,15 @@ def _step(step: Operation, page: ModelPage) -> schemas.StepView:
                 name=plug.name,
                 kind=plug.kind,
                 release=plug.release,
+                release_at=on_plan(plug.release, seen) if plug.release in SIDES else None,
                 at=schemas.PointView(x_mm=plug.at[0], y_mm=plug.at[1]) if plug.at else None,
             )
             for plug in step.plugs
         ],
         lift_points=[schemas.PointView(x_mm=x, y_mm=y) for x, y in step.lift_points],
-        keep_out=[schemas.BoxView(x_mm=box.x_mm, y_mm=box.y_mm, width_mm=box.width_mm, depth_mm=box.depth_mm) for box in step.keep_out],
+        keep_out=[schemas.KeepOutView.model_validate(box) for box in written.get("keep_out") or []],
+        clips=_clips(step, page, seen),
+        notes=[note["text"] for note in page.whole.get("notes") or [] if note.get("operation") == step.id],
         cautions=[caution.text for caution in cautions_before(step)],
         photos=_photos(step.id, page),
     )

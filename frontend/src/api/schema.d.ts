@@ -4321,6 +4321,18 @@ export interface components {
             /** Side */
             side: ("hinge" | "front" | "left" | "right") | "centre";
         };
+        /**
+         * ClipSideView
+         * @description Clips along a side of the cover, and the edge of the plan it lies at: top, bottom, left, right or centre.
+         */
+        ClipSideView: {
+            /** At */
+            at: string;
+            /** Side */
+            side: string;
+            /** Words */
+            words: string;
+        };
         /** CloseIn */
         CloseIn: {
             /**
@@ -6522,6 +6534,22 @@ export interface components {
          * @description Where no lever goes, and why.
          */
         KeepOut: {
+            /** Depth Mm */
+            depth_mm: number;
+            /** Reason */
+            reason: string;
+            /** Width Mm */
+            width_mm: number;
+            /** X Mm */
+            x_mm: number;
+            /** Y Mm */
+            y_mm: number;
+        };
+        /**
+         * KeepOutView
+         * @description Where no lever goes, and why.
+         */
+        KeepOutView: {
             /** Depth Mm */
             depth_mm: number;
             /** Reason */
@@ -9603,6 +9631,8 @@ export interface components {
             name: string;
             /** Release */
             release: string | null;
+            /** Release At */
+            release_at: string | null;
         };
         /**
          * Point
@@ -11487,6 +11517,8 @@ export interface components {
         StepView: {
             /** Cautions */
             cautions: string[];
+            /** Clips */
+            clips: components["schemas"]["ClipSideView"][];
             /** Exposes */
             exposes: string[];
             /** Face */
@@ -11500,7 +11532,7 @@ export interface components {
             /** Isolates */
             isolates: boolean;
             /** Keep Out */
-            keep_out: components["schemas"]["BoxView"][];
+            keep_out: components["schemas"]["KeepOutView"][];
             /** Layer */
             layer: string | null;
             /** Lift Points */
@@ -11508,6 +11540,8 @@ export interface components {
             /** Live */
             live: boolean;
             minutes: components["schemas"]["MinutesView"];
+            /** Notes */
+            notes: string[];
             /** One Way */
             one_way: string | null;
             /** Optional */

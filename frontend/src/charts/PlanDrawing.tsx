@@ -1,4 +1,4 @@
-import { type KeyboardEvent, useRef } from "react";
+import { type KeyboardEvent, useId, useRef } from "react";
 import { fitText, isDirection, nextItem, type PlanItem, stem } from "./plan";
 
 export interface PlanBox {
@@ -26,6 +26,24 @@ export interface PlanMark {
   lit: boolean;
   faint: boolean;
   words: string;
+  /** Of a plug: the edge of the plan it is released to. */
+  towards?: string | null;
+  hidden?: boolean;
+}
+
+/** Where no lever goes. */
+export interface PlanZone {
+  x: number;
+  y: number;
+  width: number;
+  depth: number;
+  reason: string;
+}
+
+/** What is said of an edge of the plan: clips, and when it is their turn. */
+export interface PlanEdge {
+  at: string;
+  words: string;
 }
 
 export interface PlanDrawingProps {
@@ -38,6 +56,8 @@ export interface PlanDrawingProps {
   active: string | null;
   onActive: (id: string | null) => void;
   onChoose?: (key: string) => void;
+  zones?: PlanZone[];
+  edges?: PlanEdge[];
   /** How wide it will be on the screen, so that text keeps its size. */
   pixels?: number;
 }
@@ -53,6 +73,8 @@ export function PlanDrawing({
   active,
   onActive,
   onChoose,
+  zones = [],
+  edges = [],
   pixels = 580,
 }: PlanDrawingProps) {
   const frame = useRef<SVGSVGElement>(null);
@@ -112,6 +134,8 @@ export function PlanDrawing({
           {...(onChoose ? { onChoose } : {})}
         />
       ))}
+      <PlanZones zones={zones} unit={unit} name={title} />
+      <PlanEdges edges={edges} width={width} depth={depth} unit={unit} />
       {marks.map((mark) => (
         // biome-ignore lint/a11y/noInteractiveElementToNoninteractiveRole: a mark of a walked drawing carries the focus
         <g
@@ -126,6 +150,13 @@ export function PlanDrawing({
           opacity={mark.faint && active !== mark.id ? 0.45 : 1}
         >
           <PlanShape mark={mark} unit={unit} active={active === mark.id} />
+          {mark.hidden && (
+            <path
+              d={`M${mark.x - 8 * unit} ${mark.y - 9 * unit} h${16 * unit}`}
+              stroke="var(--ink)"
+              strokeWidth={2.4 * unit}
+            />
+          )}
         </g>
       ))}
       {boxes.map((box) => (
@@ -133,6 +164,69 @@ export function PlanDrawing({
       ))}
     </svg>
   );
+}
+
+/** Zones to keep out of, hatched, each with its reason for who listens. */
+function PlanZones({ zones, unit, name }: { zones: PlanZone[]; unit: number; name: string }) {
+  const id = useId();
+  if (zones.length === 0) return null;
+  return (
+    <g aria-label={`Keep out: ${name}`}>
+      <pattern id={id} width={6 * unit} height={6 * unit} patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <line x1={0} y1={0} x2={0} y2={6 * unit} stroke="var(--short)" strokeWidth={1.6 * unit} />
+      </pattern>
+      {zones.map((zone) => (
+        <rect
+          key={`${zone.x},${zone.y}`}
+          x={zone.x}
+          y={zone.y}
+          width={zone.width}
+          height={zone.depth}
+          fill={`url(#${id})`}
+          fillOpacity={0.7}
+          stroke="var(--short)"
+          strokeWidth={1.2 * unit}
+          strokeDasharray={`${3 * unit} ${2 * unit}`}
+        >
+          <title>keep out: {zone.reason}</title>
+        </rect>
+      ))}
+    </g>
+  );
+}
+
+/** Clips along the edges they are at, and which side is pried when. */
+function PlanEdges({ edges, width, depth, unit }: { edges: PlanEdge[]; width: number; depth: number; unit: number }) {
+  const inset = 11 * unit;
+  const places: Record<string, { x: number; y: number; turn: number }> = {
+    // Beside the middle: screws stand at the corners and in the middle of an edge.
+    top: { x: width * 0.3, y: inset + 3 * unit, turn: 0 },
+    bottom: { x: width * 0.3, y: depth - inset + 4 * unit, turn: 0 },
+    left: { x: inset, y: depth * 0.3, turn: -90 },
+    right: { x: width - inset, y: depth * 0.3, turn: 90 },
+    centre: { x: width / 2, y: depth / 2, turn: 0 },
+  };
+  return edges.map((edge) => {
+    const place = places[edge.at];
+    return place ? (
+      <text
+        key={edge.at}
+        x={place.x}
+        y={place.y}
+        transform={place.turn ? `rotate(${place.turn} ${place.x} ${place.y})` : undefined}
+        fontSize={12 * unit}
+        fontWeight={600}
+        textAnchor="middle"
+        fill="var(--accent)"
+        stroke="var(--leaf)"
+        strokeWidth={3 * unit}
+        paintOrder="stroke"
+        className="pointer-events-none"
+      >
+        {edge.words}
+      </text>
+    ) : null;
+  });
 }
 
 interface PartProps {
@@ -215,12 +309,15 @@ export function PlanShape({ mark, unit, active }: { mark: PlanMark; unit: number
   const size = 5.5 * unit;
   if (mark.shape === "plug") {
     return (
-      <path
-        d={`M${mark.x - size} ${mark.y - size * 0.7} h${size * 2} l${-size * 0.6} ${size * 1.5} h${-size * 0.8} z`}
-        fill={mark.lit ? "var(--accent)" : "var(--leaf)"}
-        stroke={stroke}
-        strokeWidth={wide}
-      />
+      <>
+        <path
+          d={`M${mark.x - size} ${mark.y - size * 0.7} h${size * 2} l${-size * 0.6} ${size * 1.5} h${-size * 0.8} z`}
+          fill={mark.lit ? "var(--accent)" : "var(--leaf)"}
+          stroke={stroke}
+          strokeWidth={wide}
+        />
+        {mark.towards && <Arrow mark={mark} length={size * 3.4} wide={wide} stroke={stroke} />}
+      </>
     );
   }
   if (mark.shape === "lift") {
@@ -255,5 +352,23 @@ export function PlanShape({ mark, unit, active }: { mark: PlanMark; unit: number
       />
       {mark.shape === "captive" && <circle cx={mark.x} cy={mark.y} r={size * 0.45} />}
     </g>
+  );
+}
+
+const TURNS: Record<string, number> = { right: 0, bottom: 90, left: 180, top: 270 };
+
+/** Which way a plug is released. */
+function Arrow({ mark, length, wide, stroke }: { mark: PlanMark; length: number; wide: number; stroke: string }) {
+  const turn = TURNS[mark.towards ?? ""];
+  if (turn === undefined) return null;
+  const head = length * 0.28;
+  return (
+    <path
+      transform={`rotate(${turn} ${mark.x} ${mark.y})`}
+      d={`M${mark.x + length * 0.35} ${mark.y} h${length * 0.65} m${-head} ${-head} l${head} ${head} l${-head} ${head}`}
+      fill="none"
+      stroke={stroke}
+      strokeWidth={wide}
+    />
   );
 }

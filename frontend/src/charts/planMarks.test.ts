@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import type { Schemas } from "@/api/client";
-import { boxesOf, marksOf, shapeOf } from "./planMarks";
+import { aroundOf, asideOf, boxesOf, marksOf, shapeOf } from "./planMarks";
 
 const at = (x_mm: number, y_mm: number) => ({ x_mm, y_mm });
 
@@ -12,11 +12,14 @@ const step = {
     { group: "rim", kind: "latch", thread: null, captive: null, words: "latches", at: [at(50, 0)] },
   ],
   plugs: [
-    { name: "fan lead", kind: "press_fit", release: "left", at: at(20, 30) },
+    { name: "fan lead", kind: "press_fit", release: "left", release_at: "right", at: at(20, 30) },
     { name: "antenna", kind: "snap_on", release: "straight up", at: at(60, 30) },
     { name: "touch pad", kind: "flip_lock", release: null, at: null },
   ],
   lift_points: [at(10, 60)],
+  keep_out: [{ x_mm: 10, y_mm: 10, width_mm: 20, depth_mm: 5, reason: "a lead lies beneath" }],
+  clips: [{ side: "left", at: "right", words: "start here, 5 clips" }],
+  notes: ["An arrow names the length"],
 } as unknown as Schemas["StepView"];
 
 describe("marks of a step on the plan", () => {
@@ -69,5 +72,21 @@ describe("parts of the opened base", () => {
       ["battery", false, true],
     ]);
     expect(boxes[0]).toMatchObject({ x: 1, y: 2, width: 30, depth: 20, colour: "var(--fan)" });
+  });
+});
+
+describe("what lies around a step", () => {
+  it("is drawn where a place is known, and said in words all the same", () => {
+    expect(aroundOf(step)).toEqual({
+      zones: [{ x: 10, y: 10, width: 20, depth: 5, reason: "a lead lies beneath" }],
+      edges: [{ at: "right", words: "start here, 5 clips" }],
+    });
+    expect(asideOf(step)).toEqual([
+      "left: start here, 5 clips",
+      "keep out: a lead lies beneath",
+      "An arrow names the length",
+    ]);
+    expect(marksOf(step, true).find((mark) => mark.group === "fan lead")?.towards).toBe("right");
+    expect(aroundOf(undefined)).toEqual({ zones: [], edges: [] });
   });
 });

@@ -1,6 +1,6 @@
 import type { Schemas } from "@/api/client";
 import { kindColour } from "@/lib/words";
-import type { PlanBox, PlanMark } from "./PlanDrawing";
+import type { PlanBox, PlanEdge, PlanMark, PlanZone } from "./PlanDrawing";
 
 type StepView = Schemas["StepView"];
 
@@ -17,6 +17,7 @@ export function marksOf(step: StepView, lit: boolean, faint = false): PlanMark[]
       lit,
       faint,
       words: `${item.words} (${step.text})`,
+      hidden: Boolean(item.hidden),
     })),
   );
   const plugs = step.plugs.flatMap((plug) =>
@@ -31,6 +32,7 @@ export function marksOf(step: StepView, lit: boolean, faint = false): PlanMark[]
             group: plug.name,
             lit,
             faint,
+            towards: plug.release_at,
             words: `${plug.name}: ${plug.kind.replace("_", " ")}${plug.release ? `, releases ${release(plug.release)}` : ""}`,
           },
         ]
@@ -57,6 +59,25 @@ export function shapeOf(item: { captive: boolean | null; kind: string }): PlanMa
   if (item.captive === null) return "open";
   return item.captive ? "captive" : "loose";
 }
+
+/** Zones a step keeps levers out of, and clips along the edges of the cover it lifts. */
+export const aroundOf = (step: StepView | undefined): { zones: PlanZone[]; edges: PlanEdge[] } => ({
+  zones: (step?.keep_out ?? []).map((zone) => ({
+    x: zone.x_mm,
+    y: zone.y_mm,
+    width: zone.width_mm,
+    depth: zone.depth_mm,
+    reason: zone.reason,
+  })),
+  edges: (step?.clips ?? []).map((clip) => ({ at: clip.at, words: clip.words })),
+});
+
+/** What a step has beside its fasteners, in words: for who sees no drawing, and where no place is known. */
+export const asideOf = (step: StepView | undefined): string[] => [
+  ...((step?.clips.length ?? 0) > 0 ? [step?.clips.map((clip) => `${clip.side}: ${clip.words}`).join("; ") ?? ""] : []),
+  ...(step?.keep_out ?? []).map((zone) => `keep out: ${zone.reason}`),
+  ...(step?.notes ?? []),
+];
 
 /** Every part of the opened base; what a step frees stands out, the rest lies back. */
 export function boxesOf(page: Schemas["ModelPageView"], frees: string[]): PlanBox[] {

@@ -23,11 +23,21 @@ from almanac.core.teardown.fasteners import (
     total_agrees,
     tray_groups,
 )
-from almanac.core.teardown.lift import Look, lift_foot, powered_driver, pry_tool, stands_flat, start_edge, will_not_lift
+from almanac.core.teardown.lift import (
+    ClipSide,
+    Look,
+    clip_sides,
+    lift_foot,
+    powered_driver,
+    pry_tool,
+    stands_flat,
+    start_edge,
+    will_not_lift,
+)
 from almanac.core.teardown.mat import MARGIN_MM, OVERLAP_MM, PAPER_MM, lay_out
 from almanac.core.teardown.operations import Fasteners
 from almanac.core.teardown.shorthand import read_shorthand, write_shorthand
-from almanac.core.teardown.sides import recorded_from_below, seen_from_below, side
+from almanac.core.teardown.sides import on_plan, recorded_from_below, seen_from_below, side
 from almanac.core.teardown.tools import Tools
 from almanac.core.teardown.written import teardown_of
 from tests.core.teardown.pages import part, step
@@ -299,3 +309,17 @@ def test_positions_and_options_are_checked_too() -> None:
     assert any("'big' is no value of size" in fault.message for fault in page_faults(page))
     open_ = page_faults({"positions": [part("x")], "operations": [step("a", fasteners=[{"group": "g", "count": 2, "at": [[1, 1]]}])]})
     assert any("2 fasteners, 1 places" in fault.message and fault.open for fault in open_)
+
+
+def test_clips_lie_where_the_plan_shows_their_side() -> None:
+    rows = [{"side": "front", "clips": 5}, {"side": "left", "clips": ">=3"}, {"side": "centre", "clips": "?"}]
+    opening = {"start_edge": "hinge", "pry_order": ["left", "front"], "clip_rows": rows}
+    assert clip_sides(opening) == (
+        ClipSide("front", "then 2, 5 clips"), ClipSide("left", "then 1, at least 3 clips"), ClipSide("centre", "clips, nobody counted them"),
+        ClipSide("hinge", "start here"),
+    )  # fmt: skip
+    assert clip_sides({"start_edge": "bay"}) == ()
+    below, above = [[on_plan(side, seen) for side in ("hinge", "front", "left", "right")] for seen in ("from below", "from above")]
+    assert below == ["top", "bottom", "right", "left"]
+    assert above == ["top", "bottom", "left", "right"]
+    assert on_plan("centre", "from below") == "centre"

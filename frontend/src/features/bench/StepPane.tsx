@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { PlanDrawing } from "@/charts/PlanDrawing";
-import { boxesOf, marksOf } from "@/charts/planMarks";
+import { aroundOf, asideOf, boxesOf, marksOf } from "@/charts/planMarks";
 import { minutesWords } from "@/lib/words";
 import type { Job, LocalJob, Step } from "./local";
 import { PHASES } from "./local";
@@ -86,11 +86,17 @@ export function StepDrawing({ page, step }: { page: Schemas["ModelPageView"] | u
         title={`What this step touches: ${step.text}`}
         boxes={boxesOf(page, frees)}
         marks={marks}
+        {...aroundOf(operation)}
         active={active}
         onActive={setActive}
         pixels={560}
       />
       <figcaption className="min-h-[1.5em] text-soft">{words ?? page.plan.seen}</figcaption>
+      {asideOf(operation).map((aside) => (
+        <p key={aside} className="text-soft">
+          {aside}
+        </p>
+      ))}
       {(operation?.photos ?? []).map((photo) => (
         <img
           key={photo}

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { PlanDrawing } from "@/charts/PlanDrawing";
-import { boxesOf, marksOf } from "@/charts/planMarks";
+import { aroundOf, asideOf, boxesOf, marksOf } from "@/charts/planMarks";
 import { minutesWords } from "@/lib/words";
 import { Failed, Waiting } from "@/ui/Notice";
 import { LiftHelper } from "./LiftHelper";
@@ -261,6 +261,11 @@ function Step({ step, number, chosen, page, onAt }: StepProps) {
         <StepMinutes minutes={step.minutes} />
       </div>
       {step.touches.length > 0 && <p className="ml-9 text-[0.93rem] text-soft">{step.touches.join("; ")}</p>}
+      {asideOf(written).map((words) => (
+        <p key={words} className="ml-9 text-[0.93rem] text-soft">
+          {words}
+        </p>
+      ))}
       {photos.length > 0 && (
         <p className="no-print ml-9 flex gap-2">
           {photos.map((photo, place) => (
@@ -293,6 +298,7 @@ function StepPlan({ page, at }: { page: ModelPageData; at: string | null }) {
         title={`What the step touches: ${step.text}`}
         boxes={boxesOf(page, step.frees)}
         marks={marksOf(step, true)}
+        {...aroundOf(step)}
         active={active}
         onActive={setActive}
         pixels={330}
