@@ -10,10 +10,10 @@ from typing import Any
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.labels.read import read_label
 from almanac.core.parts.labels.reading import DERIVED
+from almanac.core.parts.note_counts import TERM, counted_in
+from almanac.core.teardown.counts import total as sum_of
 from almanac.core.teardown.operations import Fasteners
-from almanac.core.teardown.shorthand import read_shorthand
 
-SCREWS = re.compile(r"\b(screws?|captive|loose|PH\d|T\d|M\d(\.\d)?x\d|long|short)\b", re.IGNORECASE)
 TOTAL = re.compile(
     r"\b(?:total|altogether|in all|sum)\D{0,12}(\d{1,3})|(\d{1,3})\s+(?:screws?\s+)?(?:in total|altogether|in all)", re.IGNORECASE
 )
@@ -55,13 +55,14 @@ def read_notes(text: str, positions: Sequence[Mapping[str, Any]]) -> list[Propos
 
 def _read_line(number: int, words: str, positions: Sequence[Mapping[str, Any]]) -> Iterator[Proposal]:
     reading = read_label(words)
-    facts = {name: value for name, value in reading.facts.items() if value is not None and name not in DERIVED}
+    said = {name: value for name, value in reading.facts.items() if name not in DERIVED and name not in reading.computed}
+    facts = {name: value for name, value in said.items() if value is not None}
     if reading.kind is not None and facts:
         target = _position(words, reading.kind, positions)
         ask = () if target else (f"which {reading.kind.value} position is meant?",)
         yield Proposal(number, words, "facts", target, facts, (*reading.flags, *ask))
         return
-    screws = _screws(number, words) if SCREWS.search(words) else None
+    screws = _screws(number, words) if TERM.search(words) else None
     if screws is not None and screws.value["total"]:
         yield screws
         return
@@ -78,14 +79,13 @@ def _position(words: str, kind: Kind, positions: Sequence[Mapping[str, Any]]) ->
 
 def _screws(number: int, words: str) -> Proposal:
     total = TOTAL.search(words)
-    listed = TOTAL.sub("", words) if total else words
-    understood = read_shorthand(listed.split(":", 1)[-1])
-    flags = [f"not understood: {', '.join(understood.unread)}"] if understood.unread else []
+    counted = counted_in(TOTAL.sub("", words) if total else words)
+    summed, flags = sum_of(item.count for item in counted.groups), list(counted.flags)
     if total:
         stated = int(total[1] or total[2])
-        if not understood.total.agrees(stated):
-            flags.append(f"the note says {stated}, its groups add up to {understood.total.words}: which is it?")
-    value = {"fasteners": [fastener_entry(item) for item in understood.groups], "total": understood.total.written}
+        if not summed.agrees(stated):
+            flags.append(f"the note says {stated}, its groups add up to {summed.words}: which is it?")
+    value = {"fasteners": [fastener_entry(item) for item in counted.groups], "total": summed.written if counted.groups else 0}
     return Proposal(number, words, "fasteners", None, value, tuple(flags))
 
 

@@ -34,7 +34,7 @@ def test_what_is_no_fact_stays_a_note() -> None:
     found = read_notes("the left foot is loose\n\n   \nsmells of smoke", POSITIONS)
     assert [(item.field, item.line) for item in found] == [("note", 1), ("note", 4)]
     unread = read_notes("6 PH1 M2.5x4 wobbly", POSITIONS)[0]
-    assert unread.flags == ("not understood: wobbly",)
+    assert unread.flags == ("left aside: wobbly",)
     assert unread.value["fasteners"] == [{"group": "PH1 M2.5x4", "count": 6, "bit": "PH1", "thread": "M2.5x4"}]
 
 
