@@ -29,6 +29,7 @@ TAKES_FILES = (
     "/api/v1/lists",
     "/api/v1/lists/long",
     "/api/v1/lists/look",
+    "/api/v1/pages/bundle",
     "/api/v1/photos",
     "/api/v1/log/old",
     *(f"/api/v1/stores/files/{name}" for name in READERS),

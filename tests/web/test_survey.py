@@ -2,7 +2,12 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from typing import Any
+
+import pytest
+from PIL import Image
 
 from tests.web.conftest import Client
 
@@ -62,3 +67,58 @@ def test_labels_of_machines_and_strings_on_parts(technician: Client) -> None:
     )
     roles = technician.post("/api/v1/pages/strings", {"texts": ["REV 03", "ld-80512", "???"]}).get_json()["roles"]
     assert roles == {"REV 03": "revision", "ld-80512": "spare_code", "???": "unknown"}
+
+
+def picture(colour: str) -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (40, 30), colour).save(out, "PNG")
+    return out.getvalue()
+
+
+def send(client: Client, path: str, name: str, data: bytes) -> Any:
+    return client.post(path, data={name: (io.BytesIO(data), "file.zip")}, content_type="multipart/form-data")
+
+
+def zipped(**files: bytes) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        for name, data in files.items():
+            archive.writestr(name.replace("__", "/").replace("_dot_", "."), data)
+    return out.getvalue()
+
+
+def test_photos_travel_with_a_page_and_come_back_with_it(technician: Client) -> None:
+    digest = send(technician, "/api/v1/photos", "photo", picture("red")).get_json()["digest"]
+    page = {
+        "page_format": 2, "maker": "Ostrel", "name": "Yawl 9", "family": "Yawl", "form": "notebook", "evidence": EVIDENCE,
+        "positions": [{**SLOT, "photos": [digest, "0" * 64]}],
+    }  # fmt: skip
+    model = technician.post("/api/v1/pages", {"page": page, "reason": "x", "number": None, "draft": True}).get_json()["model_id"]
+    data = technician.get(f"/api/v1/models/{model}/page.zip").data
+    assert data == technician.get(f"/api/v1/models/{model}/page.zip").data
+    with zipfile.ZipFile(io.BytesIO(data)) as archive:
+        assert archive.namelist() == ["page.yaml", f"photos/{digest}.png"]
+        text = archive.read("page.yaml").decode()
+    assert send(technician, "/api/v1/pages/bundle", "file", data).get_json()["text"] == text
+    # A photo from elsewhere is kept under its own digest, and the text says so.
+    blue = send(
+        technician, "/api/v1/pages/bundle", "file", zipped(page_dot_yaml=text.encode(), **{f"photos__{digest}_dot_png": picture("blue")})
+    )
+    kept = send(technician, "/api/v1/photos", "photo", picture("blue")).get_json()["digest"]
+    assert blue.get_json()["text"] == text.replace(digest, kept) != text
+
+
+@pytest.mark.parametrize(
+    ("data", "words"),
+    [
+        (b"no zip", "this is no page with its photos"),
+        (zipped(photos__x_dot_png=b""), "holds no page.yaml"),
+        (zipped(page_dot_yaml=b"a: b", evil_dot_sh=b"rm"), "also holds evil.sh"),
+        (zipped(page_dot_yaml=b"a: b", photos__x_dot_png=b"no picture"), "a photo is a PNG or JPEG file"),
+        (zipped(page_dot_yaml=b"a" * 1_100_000), "more than a page has"),
+    ],
+)
+def test_what_is_no_exported_page_is_refused(technician: Client, data: bytes, words: str) -> None:
+    answer = send(technician, "/api/v1/pages/bundle", "file", data)
+    assert answer.status_code == 422
+    assert words in answer.get_json()["faults"][0]["message"]

@@ -116,6 +116,12 @@ class YamlIn(Schema):
     write: bool = False
 
 
+class BundleText(Schema):
+    """The text of a page that came with its photos, which are kept now."""
+
+    text: str
+
+
 class YamlReport(Schema):
     sound: bool
     name: str | None

@@ -19,6 +19,7 @@ from almanac.exchange.pages.typed import TypedLine, take_in
 from almanac.exchange.pages.write import write_page
 from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.pages.bundle import bundle, unbundle
 from almanac.services.pages.library import read_library
 from almanac.services.pages.photos import photo_named, store_photo
 from almanac.services.pages.save import PageChange, Saved, restore_revision, save_page
@@ -137,6 +138,26 @@ def page_file(model_id: int) -> Response:
     name = "-".join(page.name.lower().split())
     headers = {"Content-Disposition": f'attachment; filename="{name}.yaml"'}
     return Response(write_page(page.own), mimetype="application/yaml", headers=headers)
+
+
+@endpoint(blueprint, "/models/<int:model_id>/page.zip", access=Role.READER, replies=None)
+def page_bundle(model_id: int) -> Response:
+    """The page as a file, with its photos."""
+    page = read_library(session()).page(model_id)
+    name = "-".join(page.name.lower().split())
+    headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
+    return Response(bundle(session(), page), mimetype="application/zip", headers=headers)
+
+
+@endpoint(blueprint, "/pages/bundle", method="POST", access=Role.TECHNICIAN, replies=forms.BundleText, status=201)
+def read_page_bundle() -> forms.BundleText:
+    """Keep the photos of an exported page and give its text, to be checked and saved as any page file."""
+    upload = request.files.get("file")
+    if upload is None:
+        raise Refused(Fault("file", "no file was sent: choose a page that was exported with its photos"))
+    data = upload.read()
+    upload.close()
+    return forms.BundleText(text=unbundle(session(), data, clock=read_clock(session()), author_id=author_id()))
 
 
 @endpoint(blueprint, "/pages/file", method="POST", access=Role.TECHNICIAN, replies=forms.YamlReport)

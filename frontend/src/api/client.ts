@@ -218,6 +218,9 @@ export async function whenEnded(begun: ListWork, told: (work: ListWork | null) =
 export const listWork = async (id: number): Promise<ListWork> =>
   body(await api.GET("/api/v1/lists/long/{work_id}", { params: { path: { work_id: id } } }));
 
+/** The text of a page that was exported with its photos, which are kept as it is read. */
+export const sendBundle = (file: File): Promise<Schemas["BundleText"]> => sendForm("/api/v1/pages/bundle", { file });
+
 /** A page document kept in this browser, as it was stored here; null where there is none or it is damaged. */
 export interface StoredDocument {
   page: Schemas["Page"];

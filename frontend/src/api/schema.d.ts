@@ -1782,6 +1782,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/models/{model_id}/page.zip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The page as a file, with its photos. */
+        get: operations["page_bundle"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/models/{model_id}/positions/{position}/fits": {
         parameters: {
             query?: never;
@@ -2287,6 +2304,23 @@ export interface paths {
         put?: never;
         /** Save a page as the next revision, or as a draft. */
         post: operations["save_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pages/bundle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep the photos of an exported page and give its text, to be checked and saved as any page file. */
+        post: operations["read_page_bundle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4018,6 +4052,14 @@ export interface components {
              * @default
              */
             site?: string;
+        };
+        /**
+         * BundleText
+         * @description The text of a page that came with its photos, which are kept now.
+         */
+        BundleText: {
+            /** Text */
+            text: string;
         };
         /**
          * BuyIn
@@ -16526,6 +16568,35 @@ export interface operations {
             };
         };
     };
+    page_bundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                model_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     position_fits: {
         parameters: {
             query?: never;
@@ -17511,6 +17582,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PageSaved"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_page_bundle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BundleText"];
                 };
             };
             /** @description Unprocessable Content */

@@ -29,6 +29,9 @@ export function PageLinks({ page }: { page: ModelPageData }) {
       <a className={link} href={`/api/v1/models/${page.model_id}/page.yaml`}>
         File
       </a>
+      <a className={link} href={`/api/v1/models/${page.model_id}/page.zip`}>
+        with photos
+      </a>
       <button type="button" className={link} onClick={() => window.print()}>
         Print
       </button>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import type { Schemas } from "@/api/client";
+import { isProblem, type Schemas, sendBundle } from "@/api/client";
 import { plural } from "@/lib/format";
 import { Button } from "@/ui/Button";
 import { TextArea, TextField } from "@/ui/Field";
@@ -10,6 +10,7 @@ import { usePageFile } from "./models.queries";
 export function YamlSheet({ open, onClose }: { open: boolean; onClose: () => void }) {
   const [text, setText] = useState("");
   const [reason, setReason] = useState("Read from a file");
+  const [fault, setFault] = useState<string | null>(null);
   const file = usePageFile();
   const report = file.data;
   const send = (write: boolean, draft: boolean): void => {
@@ -18,21 +19,26 @@ export function YamlSheet({ open, onClose }: { open: boolean; onClose: () => voi
   const read = async (chosen: File | undefined): Promise<void> => {
     if (!chosen) return;
     file.reset();
-    setText(await chosen.text());
+    setFault(null);
+    try {
+      setText(chosen.name.endsWith(".zip") ? (await sendBundle(chosen)).text : await chosen.text());
+    } catch (error) {
+      setFault(isProblem(error) ? error.message : "the file could not be read");
+    }
   };
   return (
     <Sheet
       open={open}
       onClose={onClose}
       title="Read a page file"
-      about="YAML as docs/page-format.md describes. Check it first; nothing is saved until you say so."
+      about="YAML as docs/page-format.md describes, or a ZIP with its photos. Check it first; nothing is saved until you say so."
       wide
     >
       <label className="block font-semibold">
         File
         <input
           type="file"
-          accept=".yaml,.yml"
+          accept=".yaml,.yml,.zip"
           className="mt-1 block w-full border border-soft p-1 font-normal"
           onChange={(event) => void read(event.target.files?.[0])}
         />
@@ -63,6 +69,7 @@ export function YamlSheet({ open, onClose }: { open: boolean; onClose: () => voi
           Save as draft
         </Button>
       </div>
+      {fault && <p className="mt-3 font-semibold text-short">{fault}</p>}
       {file.error && <p className="mt-3 font-semibold text-short">{file.error.message}</p>}
       {report && <Report report={report} />}
     </Sheet>
