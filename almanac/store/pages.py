@@ -210,3 +210,11 @@ def clear_computed_fits(session: Session, position_ids: Sequence[int]) -> None:
 
 def all_parts(session: Session) -> list[Part]:
     return list(session.scalars(select(Part).order_by(Part.kind, Part.id)))
+
+
+def families(session: Session) -> dict[str, list[str]]:
+    """Families of the catalog by maker."""
+    found: dict[str, list[str]] = {}
+    for maker, family in session.execute(select(DeviceModel.maker, DeviceModel.family).distinct().order_by(DeviceModel.maker)):
+        found.setdefault(maker, []).append(family)
+    return found

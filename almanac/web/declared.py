@@ -11,7 +11,7 @@ from almanac.core.parts.declared.facts import FACTS, FactSpec
 from almanac.core.parts.declared.kinds import FORECAST_KINDS, KINDS, TOLD_BY
 from almanac.core.parts.declared.values import FactType
 from almanac.core.parts.kinds import Grade, Serviceability
-from almanac.core.parts.skeleton import SKELETONS
+from almanac.core.parts.skeleton import SKELETONS, all_bones
 
 MADE = "Made by bin/schema from almanac/core/parts: change it there."
 
@@ -20,9 +20,8 @@ def typescript() -> str:
     """Kinds and facts as constants the compiler knows."""
     kinds = [{"kind": spec.kind.value, "name": spec.name, "forecast": spec.forecast is not None} for spec in KINDS]
     facts = [_fact(spec) for spec in FACTS]
-    skeletons = {
-        form: [{"label": one.label, "kind": one.kind.value, "several": one.several} for one in bones] for form, bones in SKELETONS.items()
-    }
+    bones = [{"label": one.label, "kind": one.kind.value, "several": one.several} for one in all_bones()]
+    skeletons = {form: [one.label for one in its] for form, its in SKELETONS.items()}
     signs = [{"words": spec.signs, "kind": spec.kind.value} for spec in TOLD_BY]
     return "\n".join(
         (
@@ -30,6 +29,7 @@ def typescript() -> str:
             f"export const KINDS = {_json(kinds)} as const;",
             f"export const FACTS = {_json(facts)} as const;",
             f"export const SIGNS = {_json(signs)} as const;",
+            f"export const BONES = {_json(bones)} as const;",
             f"export const SKELETONS = {_json(skeletons)} as const;",
             f"export const HELD = {_json([held.value for held in Serviceability])} as const;",
             f"export const GRADES = {_json([grade.value for grade in Grade])} as const;",

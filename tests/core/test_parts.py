@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.alternates import equivalence_groups
-from almanac.core.parts.escalation import Held, moves_over, ordered_unit
+from almanac.core.parts.escalation import Held, may_move_over, moves_over, ordered_unit
 from almanac.core.parts.facts import fact, prevailing
 from almanac.core.parts.kinds import Grade, Kind, Serviceability
 from almanac.core.parts.page import positions_of
@@ -73,10 +73,11 @@ def test_what_comes_off_a_board_moves_to_the_new_one_and_what_does_not_comes_alo
     parts = [
         Held("board", Kind.MAINBOARD, Serviceability.SCREWED), held("memory", "socketed"), held("drive", "screwed"), held("chip", "soldered"),
         held("shield", "staked"), held("radio", "socketed", "shield"), held("label", "clipped", "radio"), held("foot", "clipped", None),
-        held("clip", "clipped", orderable=False),
+        held("clip", "clipped", orderable=False), held("lid", "unknown"),
     ]  # fmt: skip
     positions = {part.key: part for part in parts}
     assert moves_over("board", positions) == ("memory", "drive", "radio")
+    assert may_move_over("board", positions) == ("lid",)  # neither moved nor brought along: nobody knows
     assert ordered_unit("chip", positions).takes_along == ("shield", "clip")
     circle = {"a": held("a", "staked", "b"), "b": held("b", "staked", "a"), "m": held("m", "socketed", "b")}
     assert moves_over("a", circle) == ("m",)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import re
+import time
 from collections import Counter
 
 import pytest
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.e2e.conftest import SignIn
 
@@ -95,6 +96,26 @@ def test_a_line_nobody_entered_is_read_as_the_page_is_saved(sign_in: SignIn) -> 
     saved = page.request.get(page.url.split("/models")[0] + "/api/v1/models/7/document").json()["page"]
     slot = next(part for part in saved["positions"] if part["key"] == "memory_a")
     assert [one["value"] for one in slot["takes"]["maximum_gb"]] == [32, 64]
+
+
+def slowly(route: Route) -> None:
+    time.sleep(0.3)
+    route.continue_()
+
+
+def test_a_scanner_does_not_wait_and_nothing_it_sends_is_lost(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models/new?at=inside")
+    page.get_by_role("button", name="Memory slot").click()
+    stop(page, "Memory slot A")
+    page.route("**/api/v1/pages/line", slowly)
+    for text in ("generation: DDR4", "generaton: DDR5", "maximum gb: 32"):
+        fact(page).press_sequentially(text)
+        fact(page).press("Enter")
+    expect(page.get_by_role("textbox", name="maximum, GB of Memory slot A, what the place takes")).to_have_value("32")
+    expect(page.get_by_label("generation of Memory slot A, what the place takes", exact=True)).to_have_value("DDR4")
+    if (wrong := page.get_by_role("button", name="correct generaton: DDR5")).count():  # it came back while the next was being typed
+        wrong.click()
+    expect(fact(page)).to_have_value("generaton: DDR5")
 
 
 def test_looking_at_every_stop_changes_nothing_and_no_two_fields_share_a_name(sign_in: SignIn) -> None:

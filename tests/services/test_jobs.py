@@ -403,31 +403,6 @@ def test_a_test_taken_back_and_passed_is_passed(session: Session, clock: Clock) 
     assert not read_jobs(session, ended=False)[0].job.failed_test
 
 
-def test_the_short_way_is_a_job_that_only_a_waiver_opens(session: Session, clock: Clock) -> None:
-    where, _ = machine(session, "ssd", "Halyard 12")
-    long = opened(session, clock, where.tag, "heat_spreader").job.plan
-    worker = opened(
-        session, clock, where.tag, "heat_spreader", plan=PlanRequest(("heat_spreader",), powered=True), confirmed=("second_job",)
-    )
-    plan = worker.job.plan
-    assert plan.powered
-    assert not any(step.isolates for step in plan.steps)
-    assert plan.minutes.mean < long.minutes.mean - 3
-    while "isolation" not in [gate.id for gate in worker.job.gates]:
-        worker.says("gate", gate=worker.job.gates[0].id, answers=ANSWERS[worker.job.gates[0].id]) if worker.job.gates else worker.does()
-    answered = worker.sends("gate", gate="isolation", answers={"held_seconds": 30, "how": "it is cut"})
-    assert "no answer opens this gate" in answered.reasons[0]
-    worker.is_approved(Approval.WAIVE, "isolation", reason="the board lies above the plug")
-    assert "isolation" in worker.job.standing.passed
-    assert "isolation" not in worker.job.standing.truly_passed
-
-
-def test_where_cutting_the_power_is_no_detour_there_is_no_short_way(session: Session, clock: Clock) -> None:
-    where, key = machine(session, "fan")
-    with pytest.raises(Refused, match="there is no short way"):
-        opened(session, clock, where.tag, key, plan=PlanRequest((key,), powered=True))
-
-
 def test_a_waived_gate_reads_as_waived_on_screen_and_paper(session: Session, clock: Clock, monkeypatch: pytest.MonkeyPatch) -> None:
     for name in ("job_pdf", "tags_pdf"):
         monkeypatch.setattr(sheets, name, lambda *printed: repr(printed).encode())

@@ -94,8 +94,9 @@ def _assembly(place: Held, positions: Mapping[str, Held]) -> str | None:
 
 
 def _inside(assembly: str, asked: str, positions: Mapping[str, Held]) -> tuple[str, ...]:
-    """What else comes with an assembly: all that is part of it and does not come off it, but the part asked for."""
-    return tuple(place.key for place in positions.values() if place.part_of == assembly and place.key != asked and not _comes_off(place))
+    """What else comes with an assembly: all that is part of it and known to stay on it, but the part asked for."""
+    inside = (place for place in positions.values() if place.part_of == assembly and place.key != asked)
+    return tuple(place.key for place in inside if not _comes_off(place) and place.held != Serviceability.UNKNOWN)
 
 
 def _comes_off(place: Held) -> bool:
@@ -109,15 +110,29 @@ def moves_over(unit: str, positions: Mapping[str, Held]) -> tuple[str, ...]:
     ----------
     unit : key of what is ordered · positions : all of the model by key
     """
+    return tuple(key for key in _off(unit, positions) if positions[key].held != Serviceability.UNKNOWN)
+
+
+def may_move_over(unit: str, positions: Mapping[str, Held]) -> tuple[str, ...]:
+    """Positions on an assembly of which nobody knows how they are held, so that they may have to move.
+
+    Parameters as `moves_over`.
+    """
+    return tuple(key for key in _off(unit, positions) if positions[key].held == Serviceability.UNKNOWN)
+
+
+def _off(unit: str, positions: Mapping[str, Held]) -> tuple[str, ...]:
+    """What comes off an assembly, or may. What stays on brings along what stays on it; what comes off takes its own along."""
     found: list[str] = []
     inside = [unit]
+    seen = {unit}
     while inside:
         above = inside.pop(0)
         for place in positions.values():
-            if place.part_of != above or place.key in (*found, *inside, unit):
+            if place.part_of != above or place.key in seen:
                 continue
-            # What stays on brings along what stays on it; what comes off takes its own along.
-            (found if _comes_off(place) else inside).append(place.key)
+            seen.add(place.key)
+            (found if _comes_off(place) or place.held == Serviceability.UNKNOWN else inside).append(place.key)
     return tuple(key for key in positions if key in found)
 
 

@@ -35,7 +35,7 @@ REWRITTEN = (
     (re.compile(r"\b(PH\d|T\d{1,2}|JIS\d)\s*[x×]\s*(\d{1,3})\b", re.IGNORECASE), r"\2x \1"),
     (re.compile(rf"\b({_THING})\s*[:=]\s*((?:~|>=)?\s*(?:\d{{1,3}}|{_SMALL}))\s*$", re.IGNORECASE), r"\2 \1"),
     (re.compile(r"(?<=\d)\s*[x×]\s*(?=[A-Za-z])", re.IGNORECASE), " x "),
-    (re.compile(r"\b(?:torx|security|phillips|head|pcs|pieces)\b", re.IGNORECASE), ""),
+    (re.compile(r"\b(?:six-lobe|three-winged|security|cross|head|pcs|pieces)\b", re.IGNORECASE), ""),
 )
 BETWEEN = re.compile(rf"\b(\d{{1,2}})\s*(?:-|–|to|or)\s*(\d{{1,2}})(?=\s+(?:\w+\s+)?{_TERM}\b)", re.IGNORECASE)
 NOT_A_COUNT = re.compile(rf"\b\d+\s+of\s+(?:the\s+)?\d+\b|\bno\s+(?:\w+\s+)?(?:{_THING})\b", re.IGNORECASE)

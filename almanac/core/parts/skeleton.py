@@ -42,3 +42,8 @@ SKELETONS: Mapping[str, tuple[Bone, ...]] = {
     "workstation": (POWER, FAN, SINK, BOARD, MEMORY, CELL, DRIVE, OPTICAL, RADIO, SPEAKERS),
 }
 """By form."""
+
+
+def all_bones() -> tuple[Bone, ...]:
+    """Every part some form has, once."""
+    return tuple(dict.fromkeys(one for its in SKELETONS.values() for one in its))

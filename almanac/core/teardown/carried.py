@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from almanac.core.parts.escalation import carry_over, moves_over
+from almanac.core.parts.escalation import carry_over, may_move_over, moves_over
 from almanac.core.teardown.operations import Teardown
 
 
@@ -21,4 +21,6 @@ def carried_over(page: Mapping[str, Any], teardown: Teardown, unit: str) -> tupl
         return ()
     attached, included = entries[unit].get("attached") or (), entries[unit].get("included") or ()
     there = {key: place.as_held for key, place in teardown.places.items() if place.state == "present"}
-    return carry_over([*attached, *(teardown.places[key].label for key in moves_over(unit, there))], included)
+    known = (teardown.places[key].label for key in moves_over(unit, there))
+    open_ = (f"{teardown.places[key].label}, if it comes off: how it is held is not known" for key in may_move_over(unit, there))
+    return carry_over([*attached, *known, *open_], included)

@@ -36,6 +36,9 @@ HEAT = "heat: gently, never on or beside a pack, and mind the burn"
 SOLVENT = "solvent: only on a cold machine without power, air the room, no spark or flame, gloves, as its label says"
 
 
+CONNECTED = "the battery is still connected: no metal near the board, and touch nothing but what this step names"
+
+
 @dataclass(frozen=True)
 class Caution:
     """A caution and the step before which it stands."""
@@ -78,7 +81,7 @@ def _plugs(step: Operation) -> list[str]:
 def _lifting(step: Operation) -> list[str]:
     words = []
     if step.live:
-        words.append("the battery is still connected: no metal near the board, and touch nothing but what this step names")
+        words.append(CONNECTED)
     if step.layer and step.plugs:
         words.append("lift two centimetres, look, then unplug")
     if step.lift_points:

@@ -14,6 +14,7 @@ from almanac.core.teardown.sides import SIDES
 GENTLE = "wiggle only; the force never rises between looks"
 
 
+TURNS = ("first", "second", "third", "fourth", "fifth")
 START_WORDS = {"bay": "through the open bay", "any side": "at any side"}
 """Where it is no edge or corner."""
 
@@ -111,7 +112,8 @@ def _clip_words(count: Count) -> str:
 
 
 def _turn(side: str, start: str | None, order: Sequence[str], clips: str) -> str:
-    turn = "start here" if side == start else f"then {order.index(side) + 1}" if side in order else ""
+    first = 1 if start in SIDES else 0
+    turn = "start here" if side == start else TURNS[order.index(side) + first] if side in order else ""
     return ", ".join(word for word in (turn, clips) if word)
 
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 from typing import Any
 
 from almanac.core.parts.kinds import Kind
-from almanac.core.teardown.cautions import cautions_before, reaching_cautions
+from almanac.core.teardown.cautions import CONNECTED, cautions_before, reaching_cautions
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.minutes import Minutes, summed
 from almanac.core.teardown.operations import Operation, Teardown
@@ -184,6 +184,12 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
         kit=(*route.kit.tools, *route.kit.aids, *route.kit.spares),
         checks=closing_checks(opened, machine.closed, kinds),
     )
+
+
+def connected(plan: JobPlan) -> JobPlan:
+    """The plan of the short way: the pack stays connected, which is said before every step inside."""
+    steps = (replace(step, cautions=(CONNECTED, *step.cautions)) if step.shut else step for step in plan.steps)
+    return replace(plan, steps=tuple(steps), powered=True)
 
 
 def _in_order(steps: Sequence[Operation], done: Sequence[str]) -> tuple[Operation, ...]:

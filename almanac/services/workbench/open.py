@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 from sqlalchemy.orm import Session
 
@@ -182,12 +183,22 @@ def change_targets(session: Session, job_id: int, request: PlanRequest, *, reaso
         plain=plan.plain or request.plain, typed=plan.typed, powered=plan.powered,
     )  # fmt: skip
     page = page_of(session, asset)
-    fresh = make_plan(page, asset.options, wanted)
+    fresh = _plan_anew(page, asset.options, wanted)
     job.plan, job.planned_minutes, job.page_revision_id = stored(fresh), fresh.minutes.mean, page.revision_id
     write_entry(
         session, job, "plan", {"targets": list(targets), "include": list(request.include), "reason": reason.strip()}, clock=clock,
         author_id=device.user_id,
     )  # fmt: skip
+
+
+def _plan_anew(page: ModelPage, options: Mapping[str, Any], wanted: PlanRequest) -> JobPlan:
+    """The plan of other targets. A job that began by the short way takes the way that cuts the power where there is none to them."""
+    try:
+        return make_plan(page, options, wanted)
+    except Refused as refused:
+        if not wanted.powered or [fault.field for fault in refused.faults] != ["powered"]:
+            raise
+        return make_plan(page, options, replace(wanted, powered=False))
 
 
 def _worked_on(plan: JobPlan, done: Sequence[str]) -> bool:

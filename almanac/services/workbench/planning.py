@@ -18,12 +18,15 @@ from almanac.core.teardown.route import Route, plan_route, route_as_typed
 from almanac.core.teardown.written import teardown_of
 from almanac.core.workbench.closing_checks import Closed
 from almanac.core.workbench.gates import remote_refusals
-from almanac.core.workbench.plan import JobPlan, Machine, job_plan
+from almanac.core.workbench.plan import JobPlan, Machine, connected, job_plan
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import ModelPage
 
 PLAN = TypeAdapter(JobPlan)
 SETTINGS_CELLS = kinds_of_role(BenchRole.SETTINGS)
+
+
+NO_SHORT_WAY = "there is no short way here: cutting the power is no detour, or the machine lives on mains"
 
 
 @dataclass(frozen=True)
@@ -54,6 +57,8 @@ def make_plan(page: ModelPage, options: Mapping[str, Any], request: PlanRequest)
     Refused : a target the page does not hold or no step takes out, or one a lay user may not do
     """
     form = str(page.whole.get("form") or "")
+    if request.powered and (request.plain or not request.targets):
+        raise Refused(Fault("powered", "a short way is that of a page to a part: choose what to reach, or leave the short way"))
     if request.plain:
         return _plain(page, options, request, form)
     if not request.targets and not request.include:
@@ -74,10 +79,10 @@ def _planned(whole: Mapping[str, Any], teardown: Teardown, request: PlanRequest,
     route = _way(teardown, request, include)
     if request.powered:
         if route.short is None:
-            raise Refused(Fault("powered", "there is no short way here: cutting the power is no detour, or the machine lives on mains"))
+            raise Refused(Fault("powered", NO_SHORT_WAY))
         route = _way(replace(teardown, isolation=False), request, include)
     plan = job_plan(teardown, route, machine_of(whole, teardown, form), test_first=request.test_first, done=request.done)
-    return replace(plan, powered=request.powered)
+    return connected(plan) if request.powered else plan
 
 
 def _way(teardown: Teardown, request: PlanRequest, include: Sequence[str]) -> Route:
@@ -95,10 +100,12 @@ def _plain(page: ModelPage, options: Mapping[str, Any], request: PlanRequest, fo
     if not request.typed:
         return empty
     document = {**page.whole, "operations": [dict(step) for step in request.typed]}
-    teardown = teardown_of(document, {name: str(value) for name, value in options.items()})
+    known_options = {name: str(value) for name, value in options.items()}
+    teardown = teardown_of(document, known_options)
     try:
         route = route_as_typed(teardown, request.targets, [str(step["id"]) for step in request.typed])
-        plan = job_plan(teardown, route, machine_of(page.whole, teardown, form), test_first=request.test_first)
+        machine = machine_of(of_variant(page.whole, known_options), teardown, form)
+        plan = job_plan(teardown, route, machine, test_first=request.test_first)
     except (ContractError, NoEstimate) as reason:
         raise Refused(Fault("step", str(reason))) from reason
     return replace(plan, plain=True, wanted=empty.wanted, typed=tuple(request.typed))

@@ -21,6 +21,7 @@ from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import ledger as schemas
+from almanac.web.uploads import sent_file
 
 blueprint = Blueprint("log_tools", __name__, url_prefix="/api/v1")
 MOST_FAULTS, SAMPLE, MOST_ROWS = 300, 6, 100_000
@@ -83,11 +84,7 @@ def repeats() -> schemas.RepeatList:
 @endpoint(blueprint, "/log/old", method="POST", access=Role.LEAD, replies=schemas.OldLogView)
 def old_log() -> schemas.OldLogView:
     """Preview an old log from a spreadsheet; with `write` and no fault, record all of it."""
-    upload = request.files.get("file")
-    if upload is None:
-        raise Refused(Fault("file", "no file was sent: choose a CSV or XLSX file"))
-    data = upload.read()
-    upload.close()
+    data = sent_file("file", "a CSV or XLSX file")
     try:
         meaning = schemas.OldLogMeaning.model_validate_json(request.form.get("meaning") or "{}")
     except ValidationError as error:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from flask import Blueprint, Response, jsonify, request
+from flask import Blueprint, Response, jsonify
 
 from almanac.core.parts.faults import PageFault, path_words
 from almanac.core.parts.inheritance import own_page
@@ -30,6 +30,7 @@ from almanac.web.access import author_id
 from almanac.web.api import endpoint
 from almanac.web.database import session
 from almanac.web.schemas import pages as forms
+from almanac.web.uploads import sent_file
 
 HEAD = ("maker", "name", "family")
 """What a page begins with: not in fault while nobody has typed it."""
@@ -152,11 +153,7 @@ def page_bundle(model_id: int) -> Response:
 @endpoint(blueprint, "/pages/bundle", method="POST", access=Role.TECHNICIAN, replies=forms.BundleText, status=201)
 def read_page_bundle() -> forms.BundleText:
     """Keep the photos of an exported page and give its text, to be checked and saved as any page file."""
-    upload = request.files.get("file")
-    if upload is None:
-        raise Refused(Fault("file", "no file was sent: choose a page that was exported with its photos"))
-    data = upload.read()
-    upload.close()
+    data = sent_file("file", "a page that was exported with its photos")
     return forms.BundleText(text=unbundle(session(), data, clock=read_clock(session()), author_id=author_id()))
 
 
@@ -203,10 +200,7 @@ def understand_label(json: forms.LabelIn) -> forms.LabelReading:
 @endpoint(blueprint, "/pages/machine-label", method="POST", access=Role.READER, replies=forms.MachineLabelView)
 def understand_machine_label(json: forms.MachineLabelIn) -> forms.MachineLabelView:
     """What the label of a whole machine says, by the makers and families of the catalog."""
-    known: dict[str, list[str]] = {}
-    for head in read_library(session()).heads():
-        known.setdefault(head.maker, []).append(head.family)
-    read = read_machine(json.text, known, json.form, generations=json.generations)
+    read = read_machine(json.text, pages.families(session()), json.form, generations=json.generations)
     return forms.MachineLabelView.model_validate(read, from_attributes=True)
 
 
@@ -236,11 +230,7 @@ def propose_from_notes(json: forms.NotesIn) -> forms.Proposals:
 @endpoint(blueprint, "/photos", method="POST", access=Role.TECHNICIAN, replies=forms.PhotoStored, status=201)
 def add_photo() -> forms.PhotoStored:
     """Keep a PNG picture, its metadata stripped."""
-    upload = request.files.get("photo")
-    if upload is None:
-        raise Refused(Fault("photo", "no file was sent: choose a PNG"))
-    data = upload.read()
-    upload.close()
+    data = sent_file("photo", "a PNG or JPEG")
     photo = store_photo(session(), data, clock=read_clock(session()), author_id=author_id())
     return forms.PhotoStored(digest=photo.digest, width=photo.width, height=photo.height)
 

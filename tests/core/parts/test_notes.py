@@ -21,7 +21,7 @@ SHAPES = [
     ("at least 3 clips left", [">=3"]),
     ("5-6 screws", [">=5"]),
     ("T5 x4", [4]),
-    ("4 x T5 torx security", [4]),
+    ("4 x T5 six-lobe security", [4]),
     ("took 25 min, 6 screws PH1", [6]),
     ("at 9.30 six screws PH0 out", [6]),
     ("9:05-9:20 undid 10 screws T8", [10]),

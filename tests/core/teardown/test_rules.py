@@ -315,10 +315,11 @@ def test_clips_lie_where_the_plan_shows_their_side() -> None:
     rows = [{"side": "front", "clips": 5}, {"side": "left", "clips": ">=3"}, {"side": "centre", "clips": "?"}]
     opening = {"start_edge": "hinge", "pry_order": ["left", "front"], "clip_rows": rows}
     assert clip_sides(opening) == (
-        ClipSide("front", "then 2, 5 clips"), ClipSide("left", "then 1, at least 3 clips"), ClipSide("centre", "clips, nobody counted them"),
+        ClipSide("front", "third, 5 clips"), ClipSide("left", "second, at least 3 clips"), ClipSide("centre", "clips, nobody counted them"),
         ClipSide("hinge", "start here"),
     )  # fmt: skip
     assert clip_sides({"start_edge": "bay"}) == ()
+    assert clip_sides({**opening, "start_edge": "bay"})[1].words == "first, at least 3 clips"
     below, above = [[on_plan(side, seen) for side in ("hinge", "front", "left", "right")] for seen in ("from below", "from above")]
     assert below == ["top", "bottom", "right", "left"]
     assert above == ["top", "bottom", "left", "right"]

@@ -68,7 +68,10 @@ export function FactsEditor({ title, facts, position, subject, onChange, onRead 
         label={position ? "Add a fact, or a label as you read it" : "Add a fact"}
         of={of}
         place={position ? ["positions", position.key, subject] : ["facts"]}
-        at={position ? { position } : { facts }}
+        at={(page) => {
+          const here = position && page.positions?.find((entry) => entry.key === position.key);
+          return here ? { position: here } : { facts: page.facts ?? {} };
+        }}
         placeholder={position ? "maximum gb: 32   or   8GB 1Rx8 PC4-3200AA" : "memory maximum gb: 64"}
         choices={known.map((spec) => ({ value: `${spec.name}: `, label: `${spec.label}, ${spec.wanted}` }))}
         {...(position ? { hint: (line: string) => <LabelHint line={line} kind={position.kind} /> } : {})}

@@ -1,5 +1,5 @@
 import { type FormEvent, useState } from "react";
-import { SKELETONS } from "@/api/declared";
+import { BONES, SKELETONS } from "@/api/declared";
 import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
@@ -13,6 +13,7 @@ export function InsideStop({ inherited }: { inherited: Position[] }) {
   const { page, change, positions, go } = useWalk();
   const own = page.positions ?? [];
   const labels = positions.map((part) => part.label);
+  const bones = SKELETONS[page.form].flatMap((label) => BONES.filter((bone) => bone.label === label));
   const add = (label: string, kind: Position["kind"], serviceability: Position["serviceability"] = "unknown"): void => {
     const key = keyFrom(
       label,
@@ -30,20 +31,19 @@ export function InsideStop({ inherited }: { inherited: Position[] }) {
         Press what this machine has, from the hinge to the front; the walk gets a stop for each.
       </p>
       <ul className="mt-2 flex flex-wrap gap-2">
-        {SKELETONS[page.form].map((bone) => {
-          const there = own.filter((part) => part.kind === bone.kind).length;
-          const there2 = there + inherited.filter((part) => part.kind === bone.kind).length;
+        {bones.map((bone) => {
+          const there = positions.filter((part) => part.kind === bone.kind).length;
           const label = bone.several ? nextLabel(bone.label, labels) : bone.label;
           return (
             <li key={bone.label}>
               <button
                 type="button"
                 className="min-h-[28px] border border-soft bg-leaf px-2 py-0.5 enabled:hover:bg-pick disabled:text-soft"
-                disabled={!bone.several && there2 > 0}
+                disabled={!bone.several && there > 0}
                 onClick={() => add(label, bone.kind)}
               >
-                {there2 ? `${bone.label}: ${there2}` : bone.label}
-                {bone.several && <span className="text-accent"> + {there2 ? "one more" : "one"}</span>}
+                {there ? `${bone.label}: ${there}` : bone.label}
+                {bone.several && <span className="text-accent"> + {there ? "one more" : "one"}</span>}
               </button>
             </li>
           );

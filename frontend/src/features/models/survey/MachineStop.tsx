@@ -2,7 +2,7 @@ import { FORM_NAMES, GRADE_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
 import { useMachineLabel } from "../models.queries";
-import { type Fact, FORMS, GRADES, type Page, valueText, words } from "./document";
+import { byName, type Fact, FORMS, GRADES, type Page, valueText } from "./document";
 import { FactsEditor } from "./FactsEditor";
 import { Block, Grid, LineField, Wide } from "./Parts";
 import { PhotoField } from "./PhotoField";
@@ -249,14 +249,10 @@ function LookAlikes() {
         ]}
         name={(row) => row.name ?? ""}
         fresh={() => ({ name: `tell_${tells.length + 1}`, ask: "", answer: "", tell: null })}
-        onChange={(rows) =>
-          change({
-            identity: {
-              ...identity,
-              tells: Object.fromEntries(rows.map((row) => [words(row.name ?? "").join(" "), written(row)])),
-            },
-          })
-        }
+        onChange={(rows) => {
+          const tells = byName(rows.map((row) => [(row.name ?? "").replaceAll(" ", "_"), written(row)]));
+          if (tells) change({ identity: { ...identity, tells } });
+        }}
       />
     </>
   );

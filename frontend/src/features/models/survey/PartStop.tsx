@@ -4,6 +4,7 @@ import { SelectField, TextField } from "@/ui/Field";
 import { useStringRoles } from "../models.queries";
 import {
   boxText,
+  byName,
   conditionText,
   HOLDS,
   KINDS,
@@ -29,16 +30,15 @@ const STATE_NAMES: Record<string, string> = {
 
 export interface PartStopProps {
   position: Position;
-  onChange: (next: Position) => void;
+  onChange: (next: Partial<Position>) => void;
   onRemove: () => void;
   /** Begins the step that takes it out, or lays it bare. */
   onStep: (step: Partial<Operation>) => void;
 }
 
 /** One part: photo and label first, how it is held and ordered, where it sits, what it takes, what hangs on it. */
-export function PartStop({ position, onChange, onRemove, onStep }: PartStopProps) {
+export function PartStop({ position, onChange: set, onRemove, onStep }: PartStopProps) {
   const { steps } = useWalk();
-  const set = (next: Partial<Position>): void => onChange({ ...position, ...next });
   const out = steps.filter((step) => (step.frees ?? []).includes(position.key));
   return (
     <>
@@ -229,7 +229,10 @@ function Strings({ position, set }: FieldsProps) {
         ]}
         name={(row) => row.text ?? ""}
         fresh={() => ({ text: "", role: "unknown" as Role })}
-        onChange={(next) => set({ strings: Object.fromEntries(next.map((row) => [row.text ?? "", row.role])) })}
+        onChange={(next) => {
+          const strings = byName(next.map((row) => [row.text ?? "", row.role]));
+          if (strings) set({ strings });
+        }}
       />
     </>
   );

@@ -11,7 +11,7 @@ export function SaveBar({ survey, model }: { survey: Survey; model: number | nul
   const [reason, setReason] = useState("");
   const save = useSavePage();
   const navigate = useNavigate();
-  const lines = Object.entries(survey.typed).map(([place, text]) => ({ place: JSON.parse(place) as string[], text }));
+  const lines = Object.entries(survey.typed).map(([where, text]) => ({ place: placeOf(where), text }));
   const send = (draft: boolean): void =>
     save.mutate(
       { page: survey.page, reason, number: survey.number, draft, lines },
@@ -63,3 +63,6 @@ export function SaveBar({ survey, model }: { survey: Survey; model: number | nul
     </section>
   );
 }
+
+/** Where a typed line stands; one that is being read has its number behind. */
+const placeOf = (where: string): string[] => JSON.parse(where.split("\n")[0] ?? "[]") as string[];

@@ -1,28 +1,14 @@
 import { SelectField, TextField } from "@/ui/Field";
-import { useShorthand } from "../models.queries";
-import {
-  conditionText,
-  minutesText,
-  type Operation,
-  parseCondition,
-  parseMinutes,
-  parsePoints,
-  pointsText,
-  words,
-} from "./document";
+import { conditionText, minutesText, type Operation, parseCondition, parseMinutes, words } from "./document";
 import { Needs } from "./Needs";
 import { Block, Grid, LineField, Pick, Wide } from "./Parts";
 import { PhotoField } from "./PhotoField";
-import { Rows } from "./Rows";
-import { TypedLine } from "./TypedLine";
+import { FastenersRows, Levers, Plugs } from "./StepLists";
 import { useWalk } from "./useSurvey";
-
-type Fasteners = NonNullable<Operation["fasteners"]>[number];
-type Plug = NonNullable<Operation["plugs"]>[number];
 
 export interface StepStopProps {
   operation: Operation;
-  onChange: (next: Operation) => void;
+  onChange: (next: Partial<Operation>) => void;
   onRemove: () => void;
 }
 
@@ -32,8 +18,7 @@ interface FieldsProps {
 }
 
 /** One step: photo first, what is undone, what it lays bare and takes out, and the way back. */
-export function StepStop({ operation, onChange, onRemove }: StepStopProps) {
-  const set = (next: Partial<Operation>): void => onChange({ ...operation, ...next });
+export function StepStop({ operation, onChange: set, onRemove }: StepStopProps) {
   return (
     <>
       <PhotoField of="this step" photos={operation.photos ?? []} onChange={(photos) => set({ photos })} />
@@ -187,128 +172,6 @@ function Flags({ operation, set }: FieldsProps) {
         </label>
       ))}
     </div>
-  );
-}
-
-const CAPTIVE = [
-  { value: "true", label: "captive" },
-  { value: "false", label: "loose" },
-  { value: "mostly", label: "mostly captive" },
-];
-const FASTENER_KINDS = ["screw", "jack", "cam", "latch", "clip"].map((kind) => ({ value: kind, label: kind }));
-
-function FastenersRows({ operation, set }: FieldsProps) {
-  return (
-    <>
-      <TypedLine
-        label="Fasteners, in shorthand"
-        of="this step"
-        place={["operations", operation.id, "fasteners"]}
-        at={{ operation }}
-        placeholder="6x PH1 M2.5x4 captive, 1 hidden under label"
-        hint={(line) => <ShorthandHint line={line} />}
-        onRead={(read) => set({ fasteners: read.fasteners ?? [] })}
-      />
-      <Rows<Fasteners>
-        one="group of fasteners"
-        rows={operation.fasteners ?? []}
-        columns={[
-          { key: "count", label: "Count", as: "count" },
-          { key: "kind", label: "What", as: "choice", choices: FASTENER_KINDS },
-          { key: "group", label: "Called", as: "text" },
-          { key: "bit", label: "Bit", as: "text" },
-          { key: "thread", label: "Thread", as: "text" },
-          { key: "captive", label: "Stays in", as: "choice", choices: CAPTIVE, unsaid: "not known" },
-          { key: "hidden", label: "Hidden under", as: "text" },
-          { key: "decoys", label: "Look-alikes that stay", as: "count" },
-          { key: "at", label: "Places, mm", as: "points", hint: "x,y x,y" },
-          { key: "note", label: "Printed beside", as: "text" },
-          { key: "numbered", label: "numbered", as: "tick" },
-        ]}
-        name={(row) => row.group ?? ""}
-        fresh={() => ({ group: "screws", count: "?", kind: "screw" })}
-        onChange={(fasteners) => set({ fasteners })}
-      />
-    </>
-  );
-}
-
-/** What the shorthand means, while it is typed. */
-function ShorthandHint({ line }: { line: string }) {
-  const understood = useShorthand(line);
-  if (!understood.data) return null;
-  return (
-    <>
-      understood {understood.data.total}: {understood.data.groups.map((group) => group.words).join("; ")}
-      {understood.data.unread.length > 0 && (
-        <span className="block text-thin">not understood: {understood.data.unread.join(", ")}</span>
-      )}
-    </>
-  );
-}
-
-const PLUG_KINDS = ["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"].map(
-  (kind) => ({ value: kind, label: kind.replace("_", " ") }),
-);
-const RELEASES = ["hinge", "front", "left", "right", "straight up"].map((side) => ({ value: side, label: side }));
-
-function Plugs({ operation, set }: FieldsProps) {
-  const plugs = operation.plugs ?? [];
-  return (
-    <>
-      <Rows<Plug>
-        one="plug"
-        rows={plugs}
-        columns={[
-          { key: "name", label: "Lead", as: "text" },
-          { key: "kind", label: "Plug", as: "choice", choices: PLUG_KINDS },
-          { key: "release", label: "Released to", as: "choice", choices: RELEASES, unsaid: "not known" },
-          { key: "at", label: "Place, mm", as: "point" },
-        ]}
-        name={(row) => row.name ?? ""}
-        fresh={() => ({ name: "lead", kind: "other" })}
-        onChange={(next) => set({ plugs: next })}
-      />
-      {plugs.map((plug, at) => (
-        <PhotoField
-          key={at}
-          of={plug.name}
-          photos={plug.photos ?? []}
-          onChange={(photos) =>
-            set({ plugs: plugs.map((other, place) => (place === at ? { ...other, photos } : other)) })
-          }
-        />
-      ))}
-    </>
-  );
-}
-
-type KeepOut = NonNullable<Operation["keep_out"]>[number];
-
-function Levers({ operation, set }: FieldsProps) {
-  return (
-    <>
-      <LineField
-        label="Lift here, mm"
-        placeholder="112,76 240,76"
-        value={pointsText(operation.lift_points)}
-        onCommit={(text) => set({ lift_points: parsePoints(text) ?? [] })}
-      />
-      <Rows<KeepOut>
-        one="zone to keep out of"
-        rows={operation.keep_out ?? []}
-        columns={[
-          { key: "reason", label: "Because", as: "text" },
-          { key: "x_mm", label: "From the hinge-left corner, mm", as: "number" },
-          { key: "y_mm", label: "From the hinge, mm", as: "number" },
-          { key: "width_mm", label: "Width, mm", as: "number" },
-          { key: "depth_mm", label: "Depth, mm", as: "number" },
-        ]}
-        name={(row) => row.reason ?? ""}
-        fresh={() => ({ reason: "", x_mm: 0, y_mm: 0, width_mm: 10, depth_mm: 10 })}
-        onChange={(keep_out) => set({ keep_out })}
-      />
-    </>
   );
 }
 

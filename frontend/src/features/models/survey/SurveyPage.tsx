@@ -7,14 +7,14 @@ import { Spread } from "@/ui/Spread";
 import { useCheck, useDocument, useModels } from "../models.queries";
 import { ChecksPane } from "./ChecksPane";
 import { ClosingStop } from "./ClosingStop";
-import { changed, emptyPage, keyFrom, type Operation, type Page, removed } from "./document";
+import { emptyPage, keyFrom, type Operation, type Page } from "./document";
 import { InsideStop } from "./InsideStop";
 import { MachineStop } from "./MachineStop";
 import { OpeningStop } from "./OpeningStop";
 import { PartStop } from "./PartStop";
 import { SaveBar } from "./SaveBar";
 import { StepStop } from "./StepStop";
-import { type Survey, useSurvey, WalkContext, type Walking } from "./useSurvey";
+import { type Survey, useSurvey, useWalk, WalkContext, type Walking } from "./useSurvey";
 import { NextStep, WalkRail } from "./WalkRail";
 import { layerAbove, type Stop, stepStop, stopOf, stopsOf } from "./walk";
 
@@ -179,17 +179,9 @@ function useNewStep(page: Page, walk: Walking): (step: Partial<Operation>) => vo
 }
 
 function AddStep({ at }: { at: Stop }) {
-  return (
-    <WalkContext.Consumer>
-      {(walk) =>
-        walk && <AddStepTo walk={walk} at={walk.steps.find((step) => at.what === "step" && step.id === at.of)} />
-      }
-    </WalkContext.Consumer>
-  );
-}
-
-function AddStepTo({ walk, at }: { walk: Walking; at: Operation | undefined }) {
-  return <NextStep at={at} onAdd={useNewStep(walk.page, walk)} />;
+  const walk = useWalk();
+  const here = walk.steps.find((step) => at.what === "step" && step.id === at.of);
+  return <NextStep at={here} onAdd={useNewStep(walk.page, walk)} />;
 }
 
 interface HereProps {
@@ -221,18 +213,12 @@ function Here({ at, stops, fixed, sibling }: HereProps) {
 }
 
 function AtStop({ at, fixed, sibling }: Omit<HereProps, "stops">) {
-  return (
-    <WalkContext.Consumer>
-      {(walk) => {
-        if (!walk) return null;
-        if (at.what === "machine") return <MachineStop fixed={fixed} />;
-        if (at.what === "opening") return <OpeningStop />;
-        if (at.what === "closing") return <ClosingStop />;
-        if (at.what === "inside") return <InsideStop inherited={takenOver(walk, sibling)} />;
-        return at.what === "step" ? <StepAt walk={walk} id={at.of} /> : <PartAt walk={walk} part={at.of} />;
-      }}
-    </WalkContext.Consumer>
-  );
+  const walk = useWalk();
+  if (at.what === "machine") return <MachineStop fixed={fixed} />;
+  if (at.what === "opening") return <OpeningStop />;
+  if (at.what === "closing") return <ClosingStop />;
+  if (at.what === "inside") return <InsideStop inherited={takenOver(walk, sibling)} />;
+  return at.what === "step" ? <StepAt walk={walk} id={at.of} /> : <PartAt walk={walk} part={at.of} />;
 }
 
 const takenOver = (walk: Walking, sibling: Page | null) =>
@@ -242,22 +228,23 @@ const takenOver = (walk: Walking, sibling: Page | null) =>
 
 function StepAt({ walk, id }: { walk: Walking; id: string }) {
   const steps = walk.page.operations ?? [];
-  const place = steps.findIndex((step) => step.id === id);
-  const step = steps[place];
+  const step = steps.find((one) => one.id === id);
   if (!step) return null;
   return (
     <StepStop
       operation={step}
-      onChange={(next) => walk.change((page) => ({ operations: changed(page.operations ?? [], place, next) }))}
-      onRemove={() => walk.change((page) => ({ operations: removed(page.operations ?? [], place) }))}
+      onChange={(next) =>
+        walk.change((page) => ({
+          operations: (page.operations ?? []).map((one) => (one.id === id ? { ...one, ...next } : one)),
+        }))
+      }
+      onRemove={() => walk.change((page) => ({ operations: (page.operations ?? []).filter((one) => one.id !== id) }))}
     />
   );
 }
 
 function PartAt({ walk, part }: { walk: Walking; part: string }) {
-  const parts = walk.page.positions ?? [];
-  const place = parts.findIndex((one) => one.key === part);
-  const position = parts[place];
+  const position = (walk.page.positions ?? []).find((one) => one.key === part);
   const begin = useNewStep(walk.page, walk);
   if (!position) return null;
   const layer = layerAbove(walk.steps, undefined);
@@ -266,29 +253,30 @@ function PartAt({ walk, part }: { walk: Walking; part: string }) {
   return (
     <PartStop
       position={position}
-      onChange={(next) => walk.change((page) => ({ positions: changed(page.positions ?? [], place, next) }))}
-      onRemove={() => walk.change((page) => ({ positions: removed(page.positions ?? [], place) }))}
+      onChange={(next) =>
+        walk.change((page) => ({
+          positions: (page.positions ?? []).map((one) => (one.key === part ? { ...one, ...next } : one)),
+        }))
+      }
+      onRemove={() => walk.change((page) => ({ positions: (page.positions ?? []).filter((one) => one.key !== part) }))}
       onStep={(step) => begin({ ...step, needs: above })}
     />
   );
 }
 
 function Onward({ at, stops }: { at: Stop; stops: Stop[] }) {
+  const { go } = useWalk();
   const place = stops.findIndex((stop) => stop.id === at.id);
   const before = stops[place - 1];
   const next = stops[place + 1];
   return (
-    <WalkContext.Consumer>
-      {(walk) => (
-        <nav aria-label="Back and on" className="mt-5 flex flex-wrap gap-2 border-t border-rule pt-2">
-          {before && <Button onClick={() => walk?.go(before.id)}>Back: {before.label}</Button>}
-          {next && (
-            <Button look="main" onClick={() => walk?.go(next.id)}>
-              On: {next.label}
-            </Button>
-          )}
-        </nav>
+    <nav aria-label="Back and on" className="mt-5 flex flex-wrap gap-2 border-t border-rule pt-2">
+      {before && <Button onClick={() => go(before.id)}>Back: {before.label}</Button>}
+      {next && (
+        <Button look="main" onClick={() => go(next.id)}>
+          On: {next.label}
+        </Button>
       )}
-    </WalkContext.Consumer>
+    </nav>
   );
 }

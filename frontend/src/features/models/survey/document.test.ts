@@ -1,6 +1,7 @@
 import { describe, expect, it } from "vitest";
 import {
   boxText,
+  byName,
   conditionText,
   emptyPage,
   keyFrom,
@@ -80,4 +81,19 @@ describe("what is typed on a line reads back as it was", () => {
 it("leaves a field out that nobody fills any more", () => {
   expect(withField({ name: "foot", hides: 2 }, "hides", undefined)).toEqual({ name: "foot" });
   expect(withField({ name: "foot", hides: 2 }, "hides", ">=1")).toEqual({ name: "foot", hides: ">=1" });
+});
+
+it("loses no row to another of the same name", () => {
+  expect(
+    byName([
+      ["a", 1],
+      ["b", 2],
+    ]),
+  ).toEqual({ a: 1, b: 2 });
+  expect(
+    byName([
+      ["a", 1],
+      ["a", 2],
+    ]),
+  ).toBeNull();
 });

@@ -98,6 +98,11 @@ export function withField<T extends object>(entry: T, key: keyof T & string, val
   return (value === undefined ? others : { ...entry, [key]: value }) as T;
 }
 
+/** Entries under their names; nothing where two would have one name, for one of them would be lost. */
+export function byName<T>(rows: [string, T][]): Record<string, T> | null {
+  return new Set(rows.map(([name]) => name)).size === rows.length ? Object.fromEntries(rows) : null;
+}
+
 /** Two figures are the ends. */
 function spread(first: number, last: number): { low: number; likely: number; high: number } {
   return { low: first, likely: Math.round(((first * 2 + last) / 3) * 10) / 10, high: last };

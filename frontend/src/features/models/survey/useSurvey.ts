@@ -1,4 +1,4 @@
-import { createContext, use, useEffect, useState } from "react";
+import { createContext, use, useEffect, useRef, useState } from "react";
 import { type StoredDocument, storedDocument } from "@/api/client";
 import type { Evidence, Operation, Page, Position } from "./document";
 
@@ -10,8 +10,10 @@ export interface Survey {
   unsaved: boolean;
   /** Lines typed and not read yet, by where they stand: they are read as the page is saved. */
   typed: Record<string, string>;
+  /** The page as it is this moment, for who waited since the screen was drawn. */
+  now: () => Page;
   change: (next: Partial<Page> | ((page: Page) => Partial<Page>)) => void;
-  type: (where: string, line: string) => void;
+  type: (where: string, line: string | ((before: string) => string)) => void;
   forget: () => void;
 }
 
@@ -22,28 +24,38 @@ export function useSurvey(name: string, begun: Page, number: number | null): Sur
   const [page, setPage] = useState<Page>(kept?.page ?? begun);
   const [typed, setTyped] = useState<Record<string, string>>(kept?.typed ?? {});
   const [unsaved, setUnsaved] = useState(kept !== null);
+  const latest = useRef(page);
   const from = kept?.number ?? number;
   useEffect(() => {
     const stored: StoredDocument = { page, number: from, typed };
     if (unsaved) localStorage.setItem(place, JSON.stringify(stored));
   }, [place, page, from, typed, unsaved]);
+  const put = (next: Page): void => {
+    latest.current = next;
+    setPage(next);
+  };
   return {
     page,
     number: from,
     unsaved,
     typed,
+    now: () => latest.current,
     change: (next) => {
-      setPage((before) => ({ ...before, ...(typeof next === "function" ? next(before) : next) }));
+      const before = latest.current;
+      put({ ...before, ...(typeof next === "function" ? next(before) : next) });
       setUnsaved(true);
     },
     type: (where, line) => {
-      setTyped(({ [where]: _, ...others }) => (line ? { ...others, [where]: line } : others));
+      setTyped(({ [where]: before = "", ...others }) => {
+        const now = typeof line === "function" ? line(before) : line;
+        return now ? { ...others, [where]: now } : others;
+      });
       setUnsaved(true);
     },
     forget: () => {
       localStorage.removeItem(place);
       setUnsaved(false);
-      setPage(begun);
+      put(begun);
       setTyped({});
     },
   };
