@@ -92,7 +92,7 @@ def test_a_line_nobody_entered_is_read_as_the_page_is_saved(sign_in: SignIn) -> 
     expect(page.get_by_text("One typed line is read as the page is saved")).to_be_visible()
     fact(page).fill("maximum gb: 64")
     page.get_by_role("button", name="Save the page").click()
-    expect(page.get_by_role("heading", name="Brindwell Tiller 16")).to_be_visible()
+    expect(page.get_by_role("heading", name="Brindwell Tiller 16", exact=True)).to_be_visible()
     saved = page.request.get(page.url.split("/models")[0] + "/api/v1/models/7/document").json()["page"]
     slot = next(part for part in saved["positions"] if part["key"] == "memory_a")
     assert [one["value"] for one in slot["takes"]["maximum_gb"]] == [32, 64]
