@@ -259,5 +259,18 @@ def add_user(login: str, name: str, role: str, password: str, data: Path | None)
     click.echo(f"Added {login}")
 
 
+@user.command("link")
+@click.argument("login")
+@DATA
+def link_for(login: str, data: Path | None) -> None:
+    """A link by which LOGIN chooses a password, once: for when no lead can sign in."""
+    from almanac.launch.people import link
+
+    def work(cluster: Cluster) -> None:
+        click.echo(f"Open /welcome#{link(cluster, login=login)} on the application's address, within two days")
+
+    _with_database(data, work)
+
+
 if __name__ == "__main__":
     main()

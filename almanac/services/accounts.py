@@ -16,6 +16,7 @@ from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import ColumnElement, delete, func, or_, select
 from sqlalchemy.orm import Session
 
+from almanac.services.audit import Event, note
 from almanac.services.errors import Fault, Refused
 from almanac.store.models import Role, SignInAttempt, User
 
@@ -67,10 +68,13 @@ def sign_in(session: Session, login: str, password: str, *, address: str, now: d
     _check_wait(session, SignInAttempt.counter == counter, BY_COUNTER, now)
     if not device:
         _check_address(session, address, now)
-    user = session.scalar(select(User).where(User.login == name, User.active))
-    if not password_matches(user.password_hash if user else _nobody(), password) or user is None:
+    user = session.scalar(select(User).where(User.login == name))
+    if not password_matches(user.password_hash if user else _nobody(), password) or user is None or not user.active:
         session.add(SignInAttempt(counter=counter, address=address, attempted_at=now))
+        # Whatever was typed in place of a login may be a password: only logins there are stay on record.
+        note(session, Event.SIGN_IN_FAILED, by=None, subject=user.login if user else "no such login", at=now, address=address)
         return None
+    note(session, Event.SIGNED_IN, by=user.id, subject=user.login, at=now, address=address)
     session.execute(delete(SignInAttempt).where(or_(SignInAttempt.counter == counter, SignInAttempt.attempted_at < now - WINDOW)))
     if HASHER.check_needs_rehash(user.password_hash):
         user.password_hash = HASHER.hash(password)
@@ -131,6 +135,11 @@ def password_matches(password_hash: str, password: str) -> bool:
         return False
 
 
+def hash_password(password: str) -> str:
+    """A password as it is kept."""
+    return HASHER.hash(password)
+
+
 def change_password(session: Session, user: User, current: str, new: str, *, address: str, now: datetime) -> bool:
     """Give a user another password; False where the present one is wrong, which is counted and to be committed.
 
@@ -147,7 +156,7 @@ def change_password(session: Session, user: User, current: str, new: str, *, add
         return False
     session.execute(delete(SignInAttempt).where(SignInAttempt.counter == counter))
     user.password_hash = HASHER.hash(new)
-    session.flush()
+    note(session, Event.PASSWORD_CHANGED, by=user.id, subject=user.login, at=now, address=address)
     return True
 
 

@@ -10,6 +10,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from almanac.services.accounts import HASHER, checked_try, create_user, password_matches
+from almanac.services.audit import Event, note
 from almanac.services.clock import Clock
 from almanac.services.company_settings import describe_company
 from almanac.services.errors import Fault, Refused
@@ -77,4 +78,6 @@ def make_first_user(session: Session, wanted: FirstUser, *, address: str, now: d
     # Tries queue: who waited here behind the first sees them now.
     _refuse_second(session)
     describe_company(session, clock=clock, name=wanted.company, currency=wanted.currency.upper(), time_zone=wanted.time_zone)
-    return create_user(session, login=wanted.login, name=wanted.name, role=Role.LEAD, password=wanted.password)
+    user = create_user(session, login=wanted.login, name=wanted.name, role=Role.LEAD, password=wanted.password)
+    note(session, Event.PERSON_ADDED, by=user.id, subject=user.login, at=now, words=f"{user.name}, the first lead", address=address)
+    return user

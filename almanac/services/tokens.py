@@ -9,6 +9,7 @@ from datetime import datetime, timedelta
 from sqlalchemy import select, update
 from sqlalchemy.orm import Session
 
+from almanac.services.audit import Event, note
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.sessions import hash_of
 from almanac.store.models import AccessToken, Role, Scope, User
@@ -63,7 +64,7 @@ def make_token(session: Session, user_id: int, *, name: str, scope: str, days: i
     session.add(
         AccessToken(token_hash=hash_of(token), user_id=user_id, name=words, scope=scope, made_at=now, expires_at=now + timedelta(days=days))
     )
-    session.flush()
+    note(session, Event.KEY_MADE, by=user_id, subject=words, at=now, words=f"opens {scope} for {days} days")
     return token
 
 
@@ -110,6 +111,7 @@ def end_token(session: Session, token_id: int, *, user_id: int, is_lead: bool, n
         raise NotFound(f"you have no key with the number {token_id}")
     if key.ended_at is None:
         key.ended_at, key.ended_by_id = now, user_id
+        note(session, Event.KEY_ENDED, by=user_id, subject=key.name, at=now)
 
 
 def _valid(session: Session, user_id: int, now: datetime) -> list[int]:

@@ -7,18 +7,21 @@ from datetime import UTC, datetime
 from functools import wraps
 from typing import Any, TypeVar
 
-from flask import Request, Response, current_app
+from flask import Request, Response, current_app, request
 from flask_login import LoginManager, UserMixin, current_user
 from sqlalchemy.orm import Session
 
 from almanac.services.sessions import note_seen, user_and_seen
 from almanac.services.tokens import note_use, user_of_key
+from almanac.services.workplaces import bind_to
 from almanac.store.models import Role, Scope, User
+from almanac.store.people import bound_to
 from almanac.web.database import session
 from almanac.web.problems import problem
 
 ANYONE = "anyone"
 BEARER = "Bearer "
+SAFE = ("GET", "HEAD", "OPTIONS")
 RANK = {Role.READER: 0, Role.TECHNICIAN: 1, Role.LEAD: 2}
 View = TypeVar("View", bound=Callable[..., Any])
 
@@ -83,7 +86,11 @@ def requires(rule: Role | str, scope: Scope | None = None, *, by_key_alone: bool
         @wraps(view)
         def checked(*args: Any, **kwargs: Any) -> Any:
             refused = _refusal(rule, scope, by_key_alone=by_key_alone)
-            return refused if refused is not None else view(*args, **kwargs)
+            if refused is not None:
+                return refused
+            if not by_key_alone:
+                _keep_to_sites()
+            return view(*args, **kwargs)
 
         checked.access_rule = rule  # type: ignore[attr-defined]
         return checked  # type: ignore[return-value]
@@ -103,6 +110,13 @@ def _refusal(rule: Role | str, scope: Scope | None, *, by_key_alone: bool) -> Re
         wanted = f"a key for {scope}" if scope else "a person who signs in"
         return problem(403, "Not allowed", f"This needs {wanted}; {has}.")
     return None
+
+
+def _keep_to_sites() -> None:
+    """A technician who is bound to sites writes what happens there; programs that report for the fleet report for all of it."""
+    if request.method in SAFE or not current_user.is_authenticated or current_user.role != Role.TECHNICIAN:
+        return
+    bind_to(session(), bound_to(session(), current_user.id))
 
 
 def author_id() -> int:

@@ -16,6 +16,7 @@ from werkzeug.exceptions import HTTPException, InternalServerError, MethodNotAll
 
 from almanac.services.accounts import TooManyAttempts
 from almanac.services.errors import Fault, NeedsConfirmation, NotFound, Refused, Stale
+from almanac.services.workplaces import Elsewhere
 from almanac.web.border import BeyondReason
 from almanac.web.requests import request_id
 
@@ -109,6 +110,7 @@ REPLIES: dict[type[Exception], Callable[[Any], Response]] = {
     RequestInvalid: lambda e: problem(422, "The request is incomplete or wrong", "Correct the fields named, then send it again.", e.faults),
     Refused: lambda e: problem(422, "This cannot be done", str(e), e.faults),
     NeedsConfirmation: lambda e: problem(409, "Please confirm", e.message, question=e.question, details=e.details),
+    Elsewhere: lambda e: problem(403, "Not where you work", str(e)),
     Stale: lambda e: problem(409, "Changed meanwhile", str(e), question="stale"),
     NotFound: lambda e: problem(404, "Not found", str(e)),
     TooManyAttempts: _slow_down,

@@ -37,7 +37,7 @@ def walk_a_machine(page: Page) -> None:
     page.get_by_role("button", name="On: What is inside").click()
     page.get_by_role("button", name="Memory slot").click()
     stop(page, "Memory slot A")
-    page.get_by_role("combobox", name="Held").select_option("socketed")
+    page.get_by_label("Held of Memory slot A", exact=True).select_option("socketed")
     fact(page).fill("8GB 1Rx8 PC4-3200AA-SA2")
     # As a scanner does: Enter comes with the text, nobody waits for what is understood.
     fact(page).press("Enter")
@@ -192,3 +192,43 @@ def test_a_part_of_another_name_is_asked_for_its_kind(sign_in: SignIn) -> None:
     page.get_by_role("button", name="Add it").click()
     stop(page, "Thing")
     expect(page.get_by_role("combobox", name="Kind")).to_have_value("keyboard")
+
+
+def test_what_was_only_told_and_what_was_only_done_first_are_said_as_such(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models/7/survey?at=part:memory_a")
+    page.get_by_label("How is that known: Held of Memory slot A", exact=True).select_option(label="told")
+    page.get_by_role("button", name="Differs: Held of Memory slot A").click()
+    second = page.get_by_label("Held of Memory slot A, 2", exact=True)
+    expect(second).to_have_value("")  # what nobody said yet is shown as nothing, not as the first that could be
+    second.select_option(label="riveted")
+    page.goto(page.url.split("?")[0] + "?at=step:drive_out")
+    page.get_by_label("Was done before it, whether it has to be is not known").select_option("battery_small_out")
+    page.get_by_label("Why this change").fill("Heard from the supplier")
+    page.get_by_role("button", name="Save the page").click()
+    expect(page.get_by_role("heading", name="Brindwell Tiller 16", exact=True)).to_be_visible()
+    saved = page.request.get(page.url.split("/models")[0] + "/api/v1/models/7/document").json()["page"]
+    slot = next(part for part in saved["positions"] if part["key"] == "memory_a")
+    assert [(one["value"], one["grade"]) for one in slot["serviceability"]] == [("socketed", "told"), ("staked", "told")]
+    drive = next(step for step in saved["operations"] if step["id"] == "drive_out")
+    assert drive["needs"][-1] == {"done": "battery_small_out"}
+
+
+def test_a_model_leaves_out_what_its_sibling_has(sign_in: SignIn) -> None:
+    page = sign_in("pell", "/models")
+    page.get_by_role("region", name="Index of models").get_by_role("button", name="Counter 24").click()
+    page.get_by_role("link", name="Survey").click()
+    stop(page, "What is inside")
+    leaves = page.get_by_role("button", name=re.compile("Not in this model: ")).first
+    label = str(leaves.get_attribute("aria-label")).split(": ")[1]
+    leaves.click()
+    page.get_by_role("button", name=f"Take it over after all: {label}").wait_for()
+    page.get_by_role("button", name="Take it over after all: Second drive cage").click()
+    page.get_by_label("Why this change").fill("This one has none")
+    page.get_by_role("button", name="Save the page").click()
+    expect(page.get_by_role("heading", name="Brindwell Counter 24", exact=True)).to_be_visible()
+    model = page.url.split("/models/")[1].split("?")[0]
+    saved = page.request.get(f"{page.url.split('/models')[0]}/api/v1/models/{model}/document").json()
+    gone = saved["page"]["removed"]["positions"]
+    labels = {part["label"] for part in saved["sibling"]["positions"] if part["key"] in gone}
+    assert label in labels
+    assert "Second drive cage" not in labels

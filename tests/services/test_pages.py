@@ -144,6 +144,9 @@ def test_comparing_shows_what_differs_and_what_is_shared(session: Session) -> No
     differing = {row.label for row in compared.rows if row.differs}
     assert "Memory slot A" in differing
     assert "Battery" not in differing
+    tells = {row.label: row.values for row in compared.rows if row.group == "Telling apart"}
+    assert tells["Which memory generation does the settings screen report?"] == ["DDR4", "DDR5"]
+    assert list(tells)[-1] == "What colour is the radio's bracket? (once open)"  # what needs no opening stands first
     with pytest.raises(Refused):
         compare_models(session, twins[:1])
 
@@ -165,6 +168,7 @@ def test_the_line_up_saves_and_covers_every_need(session: Session) -> None:
         covered = {key for keys in group.result.covers.values() for key in keys}
         assert covered == {need.key for need in group.needs}
         assert group.result.saved >= -1e-6
+        assert {reading.labels[need.key].model for need in group.needs} <= {page.name for page in read_library(session).pages.values()}
     assert any(group.result.saved > 0 for group in reading.kinds)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from sqlalchemy import text
@@ -51,7 +52,27 @@ def test_how_a_part_is_held_replaces_what_the_page_said(session: Session) -> Non
     found = with_facts(
         heir(session), settled(position="drive", field="serviceability", name="serviceability", value="clipped"), source="", day=""
     )
-    assert stated(found, "drive")["serviceability"] == "clipped"
+    before, now = stated(found, "drive")["serviceability"]
+    assert (now["value"], now["grade"]) == ("clipped", "measured")
+    assert before["value"] != "clipped"
+    unknown = {**heir(session).written, "positions": [{"key": "drive", "label": "Drive", "kind": "ssd", "serviceability": "unknown"}]}
+    page = replace(heir(session), written=unknown)
+    found = with_facts(page, settled(position="drive", field="serviceability", name="serviceability", value="clipped"), source="", day="")
+    assert [fact["value"] for fact in stated(found, "drive")["serviceability"]] == ["clipped"]
+
+
+def test_whether_a_step_needs_another_is_answered_by_who_has_just_done_it(session: Session) -> None:
+    page = heir(session)
+    step = page.whole["operations"][-1]
+    needs = [*(step.get("needs") or []), {"done": "glue_off"}]
+    given = replace(page, written={**page.written, "operations": [{"id": step["id"], "text": step["text"], "needs": needs}]})
+    asked: dict[str, Any] = {"position": step["id"], "field": "needs", "name": "glue_off"}
+    for value, told in ((True, [*(step.get("needs") or []), "glue_off"]), (False, step.get("needs") or [])):
+        found = with_facts(given, settled(**asked, value=value), source="", day="")
+        assert found["operations"][0]["needs"] == told
+    inherited = with_facts(page, settled(**asked, value=True), source="", day="")  # it states the one step's needs anew
+    own = next(entry for entry in inherited["operations"] if entry["id"] == step["id"])
+    assert own["needs"] == [*(step.get("needs") or []), "glue_off"]
 
 
 def test_a_page_that_inherits_a_position_states_the_one_difference(session: Session) -> None:
@@ -103,5 +124,9 @@ def test_what_cannot_be_is_refused_where_it_is_settled(session: Session, clock: 
     worker.until(f"swap:{key}")
     refused = worker.sends("settle", position=key, field="takes", name="ordered", value="banana", grade="measured").reasons
     assert "one of alone, with sink, alone after tape was wanted, got 'banana'" in refused[0]
+    held = worker.sends("settle", position=key, field="serviceability", name="serviceability", value="nailed", grade="measured").reasons
+    assert "one of socketed, screwed" in held[0]
+    need = worker.sends("settle", position="x", field="needs", name="y", value="perhaps", grade="measured").reasons
+    assert "yes or no was wanted" in need[0]
     worker.says("settle", position=key, field="takes", name="ordered", value="With its sink", grade="measured")
     assert worker.job.standing.settled[-1]["value"] == "with sink"

@@ -10,7 +10,10 @@ from almanac.store.marks import gather_marks, life_marks, table_marks, wrote
 from almanac.store.models import Base
 from almanac.store.observed import tables_in, tables_read
 
-NOT_DATA = {"access_token", "answer", "list_work", "reply", "request_key", "sign_in_attempt", "web_session", "work_progress", "written"}
+NOT_DATA = {
+    "access_token", "answer", "audit_entry", "list_work", "password_link", "reply", "request_key", "sign_in_attempt", "user_site", "web_session",
+    "work_progress", "written",
+}  # fmt: skip
 """Tables that no answer is read from."""
 WRITES = {
     "asset": "UPDATE asset SET retire_planned_on = '2027-05-01' WHERE id = {asset}",

@@ -17,6 +17,8 @@ from almanac.web.access import ANYONE
 from tests.web.conftest import Client
 
 OPEN_VIEWS = {
+    "people.read_link",
+    "people.use_link",
     "session.begin",
     "session.read_session",
     "session.open_session",

@@ -9,6 +9,7 @@ from almanac.core.parts.answers import Known, known
 from almanac.core.parts.declared.facts import Subject, label_of
 from almanac.core.parts.declared.words import plain_words
 from almanac.core.parts.kinds import Grade, Kind
+from almanac.core.parts.stated import field
 
 
 def contradicted(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[str]:
@@ -29,10 +30,17 @@ def contradicted(before: Mapping[str, Any], after: Mapping[str, Any]) -> list[st
         now = held.get(entry["key"])
         if now is None:
             continue
+        found += _held_otherwise(entry, now)
         for subject in (Subject.PLACE, Subject.PART):
             label = f"{entry.get('label') or entry['key']}, "
             found += _changed(label, Kind(entry["kind"]), entry.get(subject.value) or {}, now.get(subject.value) or {})
     return found
+
+
+def _held_otherwise(was: Mapping[str, Any], now: Mapping[str, Any]) -> Iterator[str]:
+    before, after = field(was, "serviceability"), field(now, "serviceability").value or "unknown"
+    if before.grade == Grade.MEASURED and after != before.value:
+        yield f"{was.get('label') or was['key']} was seen to be {before.value}, now it is {after}".replace("_", " ")
 
 
 def _changed(of: str, kind: Kind | None, before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[str]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.kinds import Kind, Serviceability
@@ -13,13 +13,14 @@ ITSELF = frozenset({Serviceability.SOCKETED, Serviceability.SCREWED, Serviceabil
 
 @dataclass(frozen=True)
 class Held:
-    """How a position is held, what it sits in and whether it can be ordered alone (None: not known)."""
+    """How a position is held, what it sits in and whether it can be ordered alone (None: not known). doubt : why that may not be so"""
 
     key: str
     kind: Kind
     held: Serviceability
     part_of: str | None = None
     orderable: bool | None = None
+    doubt: str = ""
 
 
 @dataclass(frozen=True)
@@ -56,7 +57,12 @@ def ordered_unit(key: str, positions: Mapping[str, Held]) -> OrderedUnit:
     """
     if key not in positions:
         raise ContractError(f"position: one of {', '.join(positions)} was wanted, got {key!r}")
-    place = positions[key]
+    unit = _unit_of(positions[key], positions)
+    return replace(unit, reason=f"{unit.reason} ({positions[key].doubt})") if positions[key].doubt else unit
+
+
+def _unit_of(place: Held, positions: Mapping[str, Held]) -> OrderedUnit:
+    key = place.key
     if place.held in ITSELF and place.orderable is not False:
         return OrderedUnit((key,), f"{place.held.value}: ordered as itself", ())
     if place.held == Serviceability.SOLDERED:

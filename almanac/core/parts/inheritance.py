@@ -72,8 +72,14 @@ def _without(step: Mapping[str, Any], removed: Mapping[str, list[str]]) -> dict[
         if part in kept:
             kept[part] = [name for name in kept[part] if name not in positions]
     if "needs" in kept:
-        kept["needs"] = [need for need in kept["needs"] if need not in operations]
+        kept["needs"] = [need for need in kept["needs"] if not _names(need) <= operations]
     return kept
+
+
+def _names(need: Any) -> set[str]:
+    if isinstance(need, str):
+        return {need}
+    return {need["done"]} if "done" in need else set(need["any"])
 
 
 def _merged_list(kept: list[dict[str, Any]], own: list[Mapping[str, Any]], key: str) -> list[dict[str, Any]]:

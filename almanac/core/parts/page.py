@@ -8,6 +8,7 @@ from typing import Any
 
 from almanac.core.errors import ContractError
 from almanac.core.parts.escalation import Held, ordered_unit
+from almanac.core.parts.holding import held_of, ordered_in_place
 from almanac.core.parts.kinds import Kind, Serviceability
 
 KIND_ORDER = {kind: number for number, kind in enumerate(Kind)}
@@ -47,17 +48,16 @@ def positions_of(page: Mapping[str, Any]) -> list[PositionSpec]:
         if not key or key in held:
             raise ContractError(f"positions[{place}].key: a key used once was wanted, got {key!r}")
         try:
-            kind, how = Kind(entry["kind"]), Serviceability(entry.get("serviceability") or "unknown")
+            held[key] = held_of(entry)
         except ValueError as error:
             raise ContractError(f"positions[{place}] ({key}): {error}") from error
-        held[key] = Held(key, kind, how, entry.get("part_of"), entry.get("orderable"))
     entries = sorted(page.get("positions") or [], key=lambda entry: KIND_ORDER[Kind(entry["kind"])])
     return [_spec(entry, held) for entry in entries]
 
 
 def _spec(entry: Mapping[str, Any], held: Mapping[str, Held]) -> PositionSpec:
     place = held[entry["key"]]
-    unit = entry.get("ordered_unit") or _unit(place, held)
+    unit = ordered_in_place(entry) or _unit(place, held)
     return PositionSpec(place.key, entry.get("label") or place.key, place.kind, place.held, unit, entry.get("when"))
 
 

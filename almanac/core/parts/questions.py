@@ -11,8 +11,11 @@ from almanac.core.parts.claims import orderable_code
 from almanac.core.parts.declared.facts import label_of
 from almanac.core.parts.declared.words import plain_words
 from almanac.core.parts.escalation import Held, ordered_unit
+from almanac.core.parts.facts import prevailing
 from almanac.core.parts.faults import PageFault, Stake, path_words
-from almanac.core.parts.kinds import Grade, Kind, Serviceability, Verdict
+from almanac.core.parts.holding import held_of
+from almanac.core.parts.kinds import Kind, Serviceability, Verdict
+from almanac.core.parts.stated import HEARSAY, differing, field
 
 VISIT = 3
 """So many are asked at a visit, not thirty."""
@@ -79,16 +82,11 @@ def _listed(names: Sequence[str]) -> str:
 
 
 def _doubts(page: Mapping[str, Any]) -> Iterator[OpenQuestion]:
-    held = {entry["key"]: _held(entry) for entry in page.get("positions") or []}
+    held = {entry["key"]: held_of(entry) for entry in page.get("positions") or []}
     for entry in page.get("positions") or []:
         yield from _of_position(entry, held)
     for name, facts in (page.get("facts") or {}).items():
         yield from _of_fact(label_of(name), "facts", facts, (None, name))
-
-
-def _held(entry: Mapping[str, Any]) -> Held:
-    how = Serviceability(entry.get("serviceability") or "unknown")
-    return Held(entry["key"], Kind(entry["kind"]), how, entry.get("part_of") or entry.get("ordered_unit"), entry.get("orderable"))
 
 
 def _of_position(entry: Mapping[str, Any], held: Mapping[str, Held]) -> Iterator[OpenQuestion]:
@@ -98,6 +96,7 @@ def _of_position(entry: Mapping[str, Any], held: Mapping[str, Held]) -> Iterator
         both = [unit for unit in ordered_unit(key, held).units if unit != key]
         worth = f"decides whether it or the {both[0].replace('_', ' ')} is ordered" if both else "decides what is ordered"
         yield OpenQuestion(key, f"how {label} is held is not known", "look when it is visible", Stake.DECISION, 0, worth)
+    yield from _of_ordering(entry, label)
     for name, facts in [*takes.items(), *(entry.get("fitted") or {}).items()]:
         yield from _of_fact(f"{label}, {label_of(name, kind)}", key, facts, (kind, name))
     code = orderable_code(entry.get("strings") or {})
@@ -115,18 +114,29 @@ def _of_position(entry: Mapping[str, Any], held: Mapping[str, Held]) -> Iterator
         yield OpenQuestion(key, f"{label}: the height under the drive is not known", cure, fact="double_sided")
 
 
+def _of_ordering(entry: Mapping[str, Any], label: str) -> Iterator[OpenQuestion]:
+    """How it is held and what is ordered for it, where that is hearsay or sources differ."""
+    asked = {"serviceability": "how {} is held", "orderable": "whether {} is ordered alone", "ordered_unit": "what is ordered for {}"}
+    for name, words in asked.items():
+        what = words.format(label)
+        if doubt := field(entry, name).doubt:
+            cure = "look when it is visible" if name == "serviceability" else "ask the supplier"
+            yield OpenQuestion(entry["key"], f"{what}: {doubt}", cure, Stake.DECISION, 0, "decides what is ordered")
+
+
 def _is_stick(entry: Mapping[str, Any]) -> bool:
     form = known(entry.get("takes") or {}, "form")
     return form is not None and form.value == "M.2"
 
 
 def _of_fact(label: str, where: str, facts: Any, said: tuple[Kind | None, str]) -> Iterator[OpenQuestion]:
-    words = [plain_words(*said, item["value"]) for item in facts]
     cure = "look at the next opening"
-    if len(set(words)) > 1:
+    if words := [plain_words(*said, value) for value in differing(facts)]:
         both = "sources differ; the stronger holds until somebody looks"
         yield OpenQuestion(where, f"{label}: {' or '.join(dict.fromkeys(words))}", both, fact=said[1])
-    elif facts[0]["value"] is None:
+        return
+    holds = prevailing(facts)
+    if holds["value"] is None:
         yield OpenQuestion(where, f"{label} is not known", cure, fact=said[1])
-    elif facts[0]["grade"] in (Grade.TOLD, Grade.ASSUMED):
-        yield OpenQuestion(where, f"{label}: {words[0]}, only {facts[0]['grade']}", cure, fact=said[1])
+    elif holds["grade"] in HEARSAY:
+        yield OpenQuestion(where, f"{label}: {plain_words(*said, holds['value'])}, only {holds['grade']}", cure, fact=said[1])

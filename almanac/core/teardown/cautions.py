@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from almanac.core.parts.kinds import Kind
-from almanac.core.teardown.operations import Operation
+from almanac.core.teardown.operations import UNKNOWN_PLUG, Operation
 
 PLUG_WORDS = {
     "flip_latch": "a flip latch has no spare: lift it with a nail, never pull the ribbon against it",
@@ -17,6 +17,7 @@ PLUG_WORDS = {
     "tab": "pull at the tab, in line with the socket",
     "screwed_plate": "loosen the plate first, then lift the lead straight up",
 }
+LOOK = "look for a bail, a latch or a tab before it moves"
 STRAP = "wrist strap on: from here a bare board is open, until the last cover is back"
 
 
@@ -75,7 +76,10 @@ def _approvals(step: Operation) -> list[str]:
 
 
 def _plugs(step: Operation) -> list[str]:
-    return list(dict.fromkeys(PLUG_WORDS[plug.kind] for plug in step.plugs if plug.kind in PLUG_WORDS))
+    known = [PLUG_WORDS[plug.kind] for plug in step.plugs if plug.kind in PLUG_WORDS]
+    unseen = [f"how the {plug.name} goes, nobody wrote down: {LOOK}" for plug in step.plugs if plug.kind == UNKNOWN_PLUG]
+    doubted = [f"{plug.name}: {plug.doubt}: {LOOK}" for plug in step.plugs if plug.doubt]
+    return list(dict.fromkeys([*known, *unseen, *doubted]))
 
 
 def _lifting(step: Operation) -> list[str]:

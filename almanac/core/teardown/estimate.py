@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.core.teardown.minutes import WIDE, Minutes
-from almanac.core.teardown.operations import Fasteners, Operation, Place
+from almanac.core.teardown.operations import UNKNOWN_PLUG, Fasteners, Operation, Place
 
 
 @dataclass(frozen=True)
@@ -26,7 +26,9 @@ class StepTable:
     fasteners: Mapping[str, float] = field(
         default_factory=lambda: {"screw": 0.22, "captive": 0.18, "jack": 0.25, "cam": 0.1, "latch": 0.1, "clip": 0.12}
     )
-    plugs: Mapping[str, float] = field(default_factory=lambda: {"screwed_plate": 0.7, "flip_latch": 0.4, "bail": 0.4, "other": 0.5})
+    plugs: Mapping[str, float] = field(
+        default_factory=lambda: {"screwed_plate": 0.7, "flip_latch": 0.4, "bail": 0.4, "other": 0.5, UNKNOWN_PLUG: 0.5}
+    )
     plug: float = 0.3
     parts: Mapping[str, float] = field(
         default_factory=lambda: {

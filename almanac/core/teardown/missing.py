@@ -9,7 +9,8 @@ from almanac.core.errors import NoEstimate
 from almanac.core.parts.declared.kinds import FORECAST_KINDS
 from almanac.core.parts.faults import Cause, PageFault, Stake, Where
 from almanac.core.teardown.bits import undriven
-from almanac.core.teardown.operations import Fasteners, Operation, Teardown
+from almanac.core.teardown.doubts import spared_minutes
+from almanac.core.teardown.operations import UNKNOWN_PLUG, Fasteners, Operation, Teardown
 from almanac.core.teardown.route import plan_route
 
 UNSEEN = ("not_fitted", "not_visible")
@@ -35,6 +36,23 @@ def missing(page: Mapping[str, Any], teardown: Teardown) -> Iterator[PageFault]:
         yield PageFault(("operations",), "no operation cuts the power", cure, True, cause=Cause(stake=Stake.DANGER))
     for number, step in enumerate(teardown.operations.values()):
         yield from _step(step, number)
+        yield from _hearsay(step, number, teardown)
+
+
+def _hearsay(step: Operation, number: int, teardown: Teardown) -> Iterator[PageFault]:
+    """What was done before a step and may not be needed, and plugs nobody looked at."""
+    here: Where = ("operations", number)
+    for name in step.only_done:
+        if name in teardown.operations:
+            spared = spared_minutes(step, name, teardown)
+            said = f"{step.id}: it was done after {name}; whether it needs that is not known"
+            cause = Cause("{n} steps that may not need what was done before", step.id, Stake.MINUTES if spared else Stake.RECORD, spared)
+            yield PageFault((*here, "needs"), said, "look at the next opening whether it goes without", True, cause=cause)
+    for place, plug in enumerate(step.plugs):
+        if plug.kind == UNKNOWN_PLUG or plug.doubt:
+            said = f"{step.id}: how the {plug.name} goes is {'not known' if plug.kind == UNKNOWN_PLUG else f'not sure, {plug.doubt}'}"
+            cause = Cause("{n} plugs nobody looked at", plug.name, Stake.DANGER if step.isolates else Stake.RECORD)
+            yield PageFault((*here, "plugs", place, "kind"), said, "look before it is pulled, and write it down", True, cause=cause)
 
 
 def _position(teardown: Teardown, key: str, place: int, shown: set[str]) -> Iterator[PageFault]:

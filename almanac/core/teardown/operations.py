@@ -13,6 +13,8 @@ from almanac.core.teardown.minutes import Minutes
 from almanac.core.teardown.tools import BY_HAND, Tools
 
 Point = tuple[float, float]
+UNKNOWN_PLUG = "unknown"
+"""Nobody looked how a plug goes; one that was looked at and is none of the known kinds is another."""
 
 
 @dataclass(frozen=True)
@@ -54,12 +56,13 @@ class Fasteners:
 
 @dataclass(frozen=True)
 class Plug:
-    """A lead taken off: kind of plug, release direction in the user's frame, and where."""
+    """A lead taken off: kind of plug, release direction in the user's frame, and where. doubt : why kind or direction may not be so"""
 
     name: str
     kind: str
     release: str | None = None
     at: Point | None = None
+    doubt: str = ""
 
 
 @dataclass(frozen=True)
@@ -113,6 +116,8 @@ class Operation:
     back: WayBack = field(default_factory=WayBack)
     when: Mapping[str, Any] | None = None
     face: str | None = None
+    only_done: tuple[str, ...] = ()
+    hearsay: str = ""
 
     @property
     def tool(self) -> str | None:
@@ -133,11 +138,12 @@ class Place:
     box: Box | None = None
     state: str = "present"
     when: Mapping[str, Any] | None = None
+    doubt: str = ""
 
     @property
     def as_held(self) -> Held:
         """What the rules of escalation ask."""
-        return Held(self.key, self.kind, self.held, self.part_of, self.orderable)
+        return Held(self.key, self.kind, self.held, self.part_of, self.orderable, self.doubt)
 
 
 @dataclass(frozen=True)

@@ -73,9 +73,8 @@ def order_steps(teardown: Teardown, chosen: Iterable[str], *, first_tool: str | 
     first = _before_power(teardown, needs, held)
     # One search for both stretches: which tool the first leaves in the hand matters to the second.
     waits = [frozenset((name,)) for name in sorted(first)]
-    found = _Search(teardown, {name: groups if name in first else [*groups, *waits] for name, groups in needs.items()}).run(
-        held, Hold(first_tool)
-    )
+    waiting = {name: groups if name in first else [*groups, *waits] for name, groups in needs.items()}
+    found = _Search(teardown, waiting).run(Hold(first_tool))
     return Order(found.steps, found.cost.changes, found.exact, found.cost.turns)
 
 
@@ -108,100 +107,112 @@ class _Found:
 
 @dataclass(frozen=True)
 class _Next:
-    """What may come next: a tool and a side, or one step that takes several tools, the last of them left in the hand."""
+    """What may come next: a tool and a side, or one step (its number) that takes several tools, the last of them left in the hand."""
 
     hold: Hold
-    step: str | None = None
+    step: int | None = None
 
 
 class _Search:
-    """Uniform-cost search over (what is done, what is in the hand, which side is up)."""
+    """Uniform-cost search over (what is done, what is in the hand, which side is up).
+
+    What is done is a number with a bit for each step, those outside first and then in the page's order: that is the order in which
+    steps are done that ask for nothing.
+    """
 
     def __init__(self, teardown: Teardown, needs: Mapping[str, list[frozenset[str]]]) -> None:
-        self._steps = teardown.operations
-        self._needs = needs
-        self._place = {name: position for position, name in enumerate(teardown.operations)}
+        place = {name: position for position, name in enumerate(teardown.operations)}
+        names = sorted(needs, key=lambda name: (not teardown.operations[name].outside, place[name]))
+        bit = {name: 1 << number for number, name in enumerate(names)}
+        self._steps = [teardown.operations[name] for name in names]
+        self._needs = [[sum(bit[name] for name in group) for group in needs[name]] for name in names]
+        self._place = [place[name] for name in names]
+        self._all = (1 << len(names)) - 1
+        self._freely: dict[Hold, list[int]] = {}
 
-    def run(self, todo: frozenset[str], hold: Hold) -> _Found:
-        """The order of some steps; past MOST_STATES what most steps ask for is taken.
+    def run(self, hold: Hold) -> _Found:
+        """The order of the steps; past MOST_STATES what most steps ask for is taken.
 
         Raises
         ------
         NoEstimate : the steps need one another in a circle
         """
-        if not todo:
+        if not self._all:
             return _Found(hold=hold)
-        done, hold, steps = self._exhaust(todo, frozenset(), hold)
-        queue: list[tuple[int, int, Cost, frozenset[str], Hold, tuple[str, ...]]] = [(0, 0, Cost(), done, hold, steps)]
-        seen: set[tuple[frozenset[str], Hold]] = set()
+        done, steps = self._exhaust(0, hold)
+        queue: list[tuple[int, int, Cost, int, Hold, tuple[int, ...]]] = [(0, 0, Cost(), done, hold, steps)]
+        seen: set[tuple[int, Hold]] = set()
         pushed = 0
         while queue:
             _, _, cost, done, hold, steps = heapq.heappop(queue)
-            if todo <= done:
-                return _Found(steps, hold, cost, pushed < MOST_STATES)
+            if done == self._all:
+                return _Found(tuple(self._steps[number].id for number in steps), hold, cost, pushed < MOST_STATES)
             if (done, hold) in seen:
                 continue
             seen.add((done, hold))
-            choices = self._choices(todo, done, hold)
+            choices = self._choices(done, hold)
             if not choices:
-                raise NoEstimate(f"the steps {', '.join(sorted(todo - done))} need one another in a circle")
+                left = sorted(step.id for number, step in enumerate(self._steps) if not done >> number & 1)
+                raise NoEstimate(f"the steps {', '.join(left)} need one another in a circle")
             if pushed >= MOST_STATES:
                 queue.clear()
                 choices = choices[:1]
             for choice in choices:
-                more, after = self._take(todo, done, hold, choice)
+                after = Hold(choice.hold.tool or hold.tool, choice.hold.face or hold.face)
+                own = () if choice.step is None else (choice.step,)
+                now, more = self._exhaust(done | sum(1 << number for number in own), after)
                 pushed += 1
                 whole = cost + self._cost(hold, choice)
-                heapq.heappush(queue, (whole.total, pushed, whole, done | frozenset(more), after, steps + more))
+                heapq.heappush(queue, (whole.total, pushed, whole, now, after, (*steps, *own, *more)))
         raise NoEstimate("no order was found")
-
-    def _take(self, todo: frozenset[str], done: frozenset[str], hold: Hold, choice: _Next) -> tuple[tuple[str, ...], Hold]:
-        own = (choice.step,) if choice.step else ()
-        after = Hold(choice.hold.tool or hold.tool, choice.hold.face or hold.face)
-        _, after, more = self._exhaust(todo, done | frozenset(own), after)
-        return (*own, *more), after
 
     def _cost(self, hold: Hold, choice: _Next) -> Cost:
         """Taking up the first tool and laying the machine down the first time cost nothing."""
         turned = int(None not in (hold.face, choice.hold.face) and hold.face != choice.hold.face)
-        if choice.step:
+        if choice.step is not None:
             names = self._steps[choice.step].tools.names
             return Cost(len(names) - 1 + int(hold.tool is not None and hold.tool not in names), turned)
         changed = None not in (hold.tool, choice.hold.tool) and hold.tool != choice.hold.tool
         return Cost(int(changed), turned)
 
-    def _ready(self, name: str, done: frozenset[str] | set[str]) -> bool:
-        return all(group & done for group in self._needs[name])
+    def _ready(self, number: int, done: int) -> bool:
+        return all(group & done for group in self._needs[number])
 
-    def _free(self, step: Operation, hold: Hold) -> bool:
-        """Whether a step asks for neither another tool nor a turn."""
-        return len(step.tools.names) < 2 and step.tool in (None, hold.tool) and step.face in (None, hold.face)
+    def _free(self, hold: Hold) -> list[int]:
+        """Steps that ask for neither another tool nor a turn."""
+        if hold not in self._freely:
+            self._freely[hold] = [
+                number
+                for number, step in enumerate(self._steps)
+                if len(step.tools.names) < 2 and step.tool in (None, hold.tool) and step.face in (None, hold.face)
+            ]
+        return self._freely[hold]
 
-    def _exhaust(self, todo: frozenset[str], done: frozenset[str], hold: Hold) -> tuple[frozenset[str], Hold, tuple[str, ...]]:
-        """Do all that can be done as things are, in the page's order."""
-        now: set[str] = set(done)
-        steps: list[str] = []
+    def _exhaust(self, done: int, hold: Hold) -> tuple[int, tuple[int, ...]]:
+        """Do all that can be done as things are, the first that can be each time."""
+        waiting = [number for number in self._free(hold) if not done >> number & 1]
+        steps: list[int] = []
         while True:
-            ready = [name for name in todo if name not in now and self._free(self._steps[name], hold) and self._ready(name, now)]
-            if not ready:
-                return frozenset(now), hold, tuple(steps)
-            name = min(ready, key=lambda item: (not self._steps[item].outside, self._place[item]))
-            now.add(name)
-            steps.append(name)
+            number = next((number for number in waiting if self._ready(number, done)), None)
+            if number is None:
+                return done, tuple(steps)
+            done |= 1 << number
+            waiting.remove(number)
+            steps.append(number)
 
-    def _choices(self, todo: frozenset[str], done: frozenset[str], hold: Hold) -> list[_Next]:
+    def _choices(self, done: int, hold: Hold) -> list[_Next]:
         """What some step that is ready asks for, what most of them ask for first."""
         count: dict[_Next, tuple[int, int]] = {}
-        for name in sorted(todo - done, key=lambda item: self._place[item]):
-            if self._ready(name, done):
-                for choice in self._asks(self._steps[name], hold):
-                    number, first = count.get(choice, (0, self._place[name]))
-                    count[choice] = (number + 1, first)
+        ready = [number for number in range(len(self._steps)) if not done >> number & 1 and self._ready(number, done)]
+        for number in sorted(ready, key=self._place.__getitem__):
+            for choice in self._asks(number, hold):
+                times, first = count.get(choice, (0, self._place[number]))
+                count[choice] = (times + 1, first)
         return sorted(count, key=lambda choice: (-count[choice][0], count[choice][1]))
 
-    def _asks(self, step: Operation, hold: Hold) -> list[_Next]:
+    def _asks(self, number: int, hold: Hold) -> list[_Next]:
+        step = self._steps[number]
         names, face = step.tools.names, step.face or hold.face
         if len(names) < 2:
             return [_Next(Hold(step.tool or hold.tool, face))]
-        last = [name for name in names if name != hold.tool]
-        return [_Next(Hold(name, face), step.id) for name in last]
+        return [_Next(Hold(name, face), number) for name in names if name != hold.tool]

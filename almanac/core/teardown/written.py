@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from almanac.core.errors import ContractError
-from almanac.core.parts.kinds import Kind, Serviceability
+from almanac.core.parts.holding import held_of
+from almanac.core.parts.stated import HEARSAY, field, said
 from almanac.core.teardown.counts import read_count
 from almanac.core.teardown.estimate import estimated_minutes
 from almanac.core.teardown.minutes import Minutes, stated_minutes
 from almanac.core.teardown.operations import (
+    UNKNOWN_PLUG,
     Box,
     Fasteners,
     OneWay,
@@ -54,7 +56,7 @@ def teardown_of(page: Mapping[str, Any], options: Mapping[str, str] | None = Non
     operations: dict[str, Operation] = {}
     places = {place.key: place for place in map(_place, page.get("positions") or [])}
     for place, entry in enumerate(page.get("operations") or []):
-        step = _timed(_operation(entry, place), entry, places, page.get("form"))
+        step = _timed(_operation(entry, place, page.get("evidence")), entry, places, page.get("form"))
         if step.id in operations:
             raise ContractError(f"operations[{place}].id: an id used once was wanted, got {step.id!r}")
         if applies(step.when, actual):
@@ -77,7 +79,7 @@ def _timed(step: Operation, entry: Mapping[str, Any], places: Mapping[str, Place
     return step if entry.get("minutes") is not None else replace(step, minutes=estimated_minutes(step, places, form))
 
 
-def _operation(entry: Mapping[str, Any], place: int) -> Operation:
+def _operation(entry: Mapping[str, Any], place: int, evidence: Mapping[str, Any] | None) -> Operation:
     try:
         fasteners = tuple(fasteners_of(item) for item in entry.get("fasteners") or [])
         return Operation(
@@ -90,7 +92,9 @@ def _operation(entry: Mapping[str, Any], place: int) -> Operation:
             consumables=tuple(entry.get("consumables") or []),
             tools=read_tools(entry.get("tool"), (item.bit for item in fasteners)),
             fasteners=fasteners,
-            plugs=tuple(Plug(item["name"], item["kind"], item.get("release"), _point(item.get("at"))) for item in entry.get("plugs") or []),
+            plugs=tuple(_plug(item) for item in entry.get("plugs") or []),
+            only_done=_only_done(entry.get("needs") or []),
+            hearsay=hearsay_of(entry.get("evidence") or evidence or {}),
             minutes=stated_minutes(entry.get("minutes")) or Minutes(0.0, 0.0, 0.0),
             face=entry.get("face"),
             layer=entry.get("layer"),
@@ -109,7 +113,26 @@ def _operation(entry: Mapping[str, Any], place: int) -> Operation:
 
 
 def _alternatives(need: Any) -> tuple[str, ...]:
-    return (need,) if isinstance(need, str) else tuple(need["any"])
+    if isinstance(need, str):
+        return (need,)
+    return (need["done"],) if "done" in need else tuple(need["any"])
+
+
+def _only_done(needs: Sequence[Any]) -> tuple[str, ...]:
+    return tuple(need["done"] for need in needs if isinstance(need, Mapping) and "done" in need and need["done"] not in needs)
+
+
+def _plug(item: Mapping[str, Any]) -> Plug:
+    kind, release = said(item["kind"]), field(item, "release")
+    doubts = [f"{what} {one.doubt}" for what, one in (("kind", kind), ("direction", release)) if one.doubt]
+    return Plug(item["name"], kind.value or UNKNOWN_PLUG, release.value, _point(item.get("at")), ", ".join(doubts))
+
+
+def hearsay_of(evidence: Mapping[str, Any]) -> str:
+    """What a step rests on where nobody here saw it: only told (the supplier); empty where somebody did."""
+    if evidence.get("grade") not in HEARSAY:
+        return ""
+    return f"only {evidence['grade']}" + (f" ({evidence['source']})" if evidence.get("source") else "")
 
 
 def _point(value: Any) -> Point | None:
@@ -153,13 +176,15 @@ def _back(entry: Mapping[str, Any]) -> WayBack:
 
 
 def _place(entry: Mapping[str, Any]) -> Place:
+    rules = held_of(entry)
     return Place(
-        key=entry["key"],
-        label=entry.get("label") or entry["key"],
-        kind=Kind(entry["kind"]),
-        held=Serviceability(entry.get("serviceability") or "unknown"),
-        part_of=entry.get("part_of") or entry.get("ordered_unit"),
-        orderable=entry.get("orderable"),
+        key=rules.key,
+        label=entry.get("label") or rules.key,
+        kind=rules.kind,
+        held=rules.held,
+        part_of=rules.part_of,
+        orderable=rules.orderable,
+        doubt=rules.doubt,
         box=_box(entry["place"]) if entry.get("place") else None,
         state=entry.get("state") or "present",
         when=entry.get("when"),

@@ -9,6 +9,7 @@ from typing import Any
 
 from almanac.core.parts.kinds import Kind
 from almanac.core.teardown.cautions import CONNECTED, cautions_before, reaching_cautions
+from almanac.core.teardown.doubts import step_doubts
 from almanac.core.teardown.fasteners import TrayGroup, tray_groups
 from almanac.core.teardown.minutes import Minutes, summed
 from almanac.core.teardown.operations import Operation, Teardown
@@ -49,6 +50,7 @@ class JobStep:
     screws : what comes out (opening) or goes back (closing), by group · leads : likewise
     shut : the machine must be isolated · bare : static protection is needed · touches : kinds of the parts this step frees
     frees, exposes : positions · one_way, destroys, seal : what an approval is asked for; seal None is not known
+    aside : what else is to be minded at it
     """
 
     id: str
@@ -73,6 +75,7 @@ class JobStep:
     one_way: str | None = None
     destroys: str | None = None
     seal: bool | None = False
+    aside: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -132,7 +135,8 @@ TEST_MINUTES, ISOLATE_MINUTES = Minutes(2, 3, 6), Minutes(0.6, 1, 2)
 class Machine:
     """What a plan asks of the machine beside its page: form, the maker's waiting time, where the settings are kept.
 
-    carries_over, energy_wh, bus : by position, as far as known · closed : what the page knows of the closed machine
+    carries_over, energy_wh, bus : by position, as far as known · aside : what is to be minded, by operation
+    closed : what the page knows of the closed machine
     """
 
     form: str
@@ -142,6 +146,7 @@ class Machine:
     energy_wh: Mapping[str, float] = field(default_factory=dict)
     bus: Mapping[str, str] = field(default_factory=dict)
     closed: Closed = field(default_factory=Closed)
+    aside: Mapping[str, tuple[str, ...]] = field(default_factory=dict)
 
 
 def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: bool | None = None, done: Sequence[str] = ()) -> JobPlan:
@@ -166,7 +171,7 @@ def job_plan(teardown: Teardown, route: Route, machine: Machine, *, test_first: 
     kinds = {teardown.places[key].kind for key in freed if key in teardown.places}
     test, why = _test_due(kinds, machine.form, test_first)
     isolating = [step for step in opened if step.isolates]
-    steps = [*_opening(opened, teardown, machine.settings_cells)]
+    steps = [*_opening(opened, teardown, machine)]
     steps += [_swap(key, teardown, machine, shut=route.power is not Power.OUTSIDE) for key in reached]
     if test:
         steps += _test(isolating)
@@ -214,7 +219,7 @@ def _test_due(kinds: Collection[Kind], form: str, asked: bool | None) -> tuple[b
     return bool(touched), f"touched: {', '.join(touched)}" if touched else "nothing was touched that a test before closing would show"
 
 
-def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[str]) -> list[JobStep]:
+def _opening(opened: Sequence[Operation], teardown: Teardown, machine: Machine) -> list[JobStep]:
     steps = []
     for step in opened:
         steps.append(
@@ -225,7 +230,8 @@ def _opening(opened: Sequence[Operation], teardown: Teardown, cells: Sequence[st
                 minutes=step.minutes,
                 operation=step.id,
                 tool=step.tools.words,
-                cautions=_cautions(step, teardown, cells),
+                cautions=_cautions(step, teardown, machine.settings_cells),
+                aside=machine.aside.get(step.id, ()),
                 screws=tray_groups([step]),
                 leads=tuple(Lead(plug.name, plug.kind, plug.release) for plug in step.plugs),
                 shut=not (step.live or step.outside or step.isolates),
@@ -248,7 +254,7 @@ def _cautions(step: Operation, teardown: Teardown, cells: Sequence[str]) -> tupl
     """The page's own words first, then the tool's, by what the step reaches."""
     kinds = {teardown.places[key].kind for key in step.frees if key in teardown.places}
     said = [*(item.text for item in cautions_before(step)), *settings_cautions(step.frees, cells), *reaching_cautions(step, kinds)]
-    return tuple(dict.fromkeys(said))
+    return tuple(dict.fromkeys([*said, *step_doubts(step, teardown)]))
 
 
 def _swap(key: str, teardown: Teardown, machine: Machine, *, shut: bool) -> JobStep:

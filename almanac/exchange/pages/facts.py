@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 from pydantic import (
@@ -10,11 +11,16 @@ from pydantic import (
     BaseModel,
     BeforeValidator,
     ConfigDict,
+    Discriminator,
     Field,
+    GetCoreSchemaHandler,
+    Tag,
+    TypeAdapter,
+    ValidationError,
     ValidationInfo,
     WithJsonSchema,
 )
-from pydantic_core import PydanticCustomError
+from pydantic_core import CoreSchema, PydanticCustomError
 
 from almanac.core.days import beyond_reason
 from almanac.core.parts.kinds import Grade
@@ -124,8 +130,52 @@ STATEMENT_SCHEMA: dict[str, Any] = {
         },
     },
 }
+SAID_SCHEMA: dict[str, Any] = {
+    "description": "A statement {value, grade, source, date}, or a list of conflicting ones.",
+    "anyOf": [STATEMENT_SCHEMA, {"type": "array", "minItems": 1, "items": STATEMENT_SCHEMA}],
+}
 SHORT_SCHEMA: dict[str, Any] = {
     "description": "A bare value under the page's evidence, a statement {value, grade, source, date}, or a list of conflicting ones.",
     "anyOf": [*VALUE_SCHEMA["anyOf"], STATEMENT_SCHEMA, {"type": "array", "minItems": 1, "items": STATEMENT_SCHEMA}],
 }
 Statements = Annotated[list[PageFact], BeforeValidator(expand), Field(min_length=1), WithJsonSchema(SHORT_SCHEMA, mode="validation")]
+
+
+PLAIN, SAID = "~plain", "~said"
+"""The forms of a stated entry; no name of a file begins so."""
+
+
+@dataclass(frozen=True)
+class Stated:
+    """An entry that is plain where the page's own evidence holds, and one statement or several where it is graded or sources differ."""
+
+    plain: Any
+
+    def __get_pydantic_core_schema__(self, source: Any, handler: GetCoreSchemaHandler) -> CoreSchema:
+        """Either form, told apart by its shape."""
+        return handler.generate_schema(_either(self.plain))
+
+
+def _either(plain: Any) -> Any:
+    values: TypeAdapter[Any] = TypeAdapter(plain)
+
+    def understood(statements: list[PageFact]) -> list[PageFact]:
+        for statement in statements:
+            if statement.value is not None:
+                statement.value = _value(values, statement.value)
+        return statements
+
+    def form(given: Any) -> str:
+        return SAID if isinstance(given, list | dict) else PLAIN
+
+    told = Annotated[list[PageFact], BeforeValidator(expand), AfterValidator(understood), Field(min_length=1), WithJsonSchema(SAID_SCHEMA)]
+    return Annotated[Annotated[plain, Tag(PLAIN)] | Annotated[told, Tag(SAID)], Discriminator(form)]
+
+
+def _value(values: TypeAdapter[Any], value: Any) -> Any:
+    try:
+        return values.dump_python(values.validate_python(value), mode="json")
+    except ValidationError as error:
+        wanted = str(error.errors()[0].get("ctx", {}).get("expected", "")).replace("'", "").replace(" or ", ", ")
+        said = {"wanted": f"one of {wanted} was wanted" if wanted else "another value was wanted", "value": repr(value)}
+        raise PydanticCustomError("stated", "{wanted}, got {value}", said) from error

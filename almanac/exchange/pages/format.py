@@ -8,7 +8,7 @@ from pydantic import Field
 
 from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.exchange.pages.counts import ClipCount, DecoyCount, FastenerCount, HiddenCount
-from almanac.exchange.pages.facts import Evidence, Statements, Strict, When
+from almanac.exchange.pages.facts import Evidence, PageFact, Stated, Statements, Strict, When
 
 Key = Annotated[str, Field(pattern=r"^\S(.*\S)?$", max_length=60, description="A short name without blanks at its ends, such as memory_a.")]
 Name = Annotated[str, Field(min_length=1, max_length=200)]
@@ -18,7 +18,13 @@ Side = Literal["hinge", "front", "left", "right"]
 Corner = Literal["hinge left corner", "hinge right corner", "front left corner", "front right corner"]
 Start = Side | Corner | Literal["bay", "any side"]
 StringRole = Literal["maker_model", "spare_code", "drawing", "revision", "date", "cable", "approval", "unknown"]
-PlugKind = Literal["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"]
+PlugKind = Literal["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other", "unknown"]
+Direction = Side | Literal["straight up"]
+StatedHeld = Annotated[Serviceability | list[PageFact], Stated(Serviceability)]
+StatedWords = Annotated[str | list[PageFact], Stated(str)]
+StatedYes = Annotated[bool | list[PageFact], Stated(bool)]
+StatedPlug = Annotated[PlugKind | list[PageFact], Stated(PlugKind)]
+StatedRelease = Annotated[Direction | list[PageFact], Stated(Direction)]
 
 
 class BoxEntry(Strict):
@@ -80,10 +86,10 @@ class PositionEntry(Strict):
     key: Key
     label: Name
     kind: Kind
-    serviceability: Serviceability = Serviceability.UNKNOWN
+    serviceability: StatedHeld = Serviceability.UNKNOWN
     part_of: str | None = Field(None, description="The position of the assembly this part sits in.")
-    ordered_unit: str | None = Field(None, description="What is ordered for it, where that is no position of this page.")
-    orderable: bool | None = Field(None, description="Whether it can be ordered alone; left out where not known.")
+    ordered_unit: StatedWords | None = Field(None, description="What is ordered for it, where that is no position of this page.")
+    orderable: StatedYes | None = Field(None, description="Whether it can be ordered alone; left out where not known.")
     state: Literal["present", "free", "not_fitted", "not_visible"] = "present"
     when: When | None = Field(None, description="The options a machine must have for this position to exist.")
     place: Spot | None = None
@@ -128,8 +134,8 @@ class PlugEntry(Strict):
     """A lead taken off."""
 
     name: Name
-    kind: PlugKind
-    release: Side | Literal["straight up"] | None = Field(None, description="As the user sits before the machine.")
+    kind: StatedPlug = Field("unknown", description="unknown where nobody looked.")
+    release: StatedRelease | None = Field(None, description="As the user sits before the machine.")
     at: Point | None = None
     photos: list[str] = []
 
@@ -155,6 +161,12 @@ class AnyOf(Strict):
     any: Annotated[list[Key], Field(min_length=1)]
 
 
+class DoneBefore(Strict):
+    """This step came first when it was done; whether it has to, nobody knows."""
+
+    done: Key
+
+
 class BackEntry(Strict):
     """What differs on the way back."""
 
@@ -170,7 +182,7 @@ class OperationEntry(Strict):
 
     id: Key
     text: Name
-    needs: list[Key | AnyOf] = []
+    needs: list[Key | AnyOf | DoneBefore] = []
     frees: list[Key] = []
     exposes: list[Key] = []
     face: str | None = Field(None, description="Which side of the machine is up, such as base, lid or back; left out where any is.")

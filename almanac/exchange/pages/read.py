@@ -14,6 +14,7 @@ from almanac.core.parts.fact_checks import fact_faults
 from almanac.core.parts.faults import PageFault, Where, path_words
 from almanac.core.parts.inheritance import whole_page
 from almanac.core.teardown.checks import page_faults
+from almanac.exchange.pages.facts import PLAIN, SAID
 from almanac.exchange.pages.format import Page
 from almanac.exchange.pages.nested.unfold import is_nested, unfold
 from almanac.exchange.pages.words import EMPTY, sentence
@@ -125,11 +126,12 @@ def _real_path(loc: tuple[str | int, ...], given: Any) -> Where:
     """The part of a validator's path that exists in the file."""
     where: list[str | int] = []
     here: Any = given
-    for place, part in enumerate(loc):
+    named = [part for part in loc if part not in (PLAIN, SAID)]
+    for place, part in enumerate(named):
         inside = _inside(here, part)
         if inside is not MISSING:
             here = inside
-        elif place < len(loc) - 1 or not isinstance(here, dict):
+        elif place < len(named) - 1 or not isinstance(here, dict):
             continue
         where.append(part)
     return tuple(where)

@@ -7,7 +7,8 @@ from typing import Any
 from almanac.exchange.pages.format import Page
 
 LINES = {
-    "PositionEntry": ("place", "attached", "included", "evidence"),
+    "PositionEntry": ("place", "attached", "included", "evidence", "serviceability", "orderable", "ordered_unit"),
+    "PlugEntry": ("kind", "release"),
     "OperationEntry": (
         "fasteners",
         "plugs",
@@ -51,11 +52,7 @@ def page_schema() -> dict[str, Any]:
 
 def _nested(definitions: dict[str, Any]) -> dict[str, Any]:
     """An entry that begins with its name: any other name holds the words behind it."""
-    position = {
-        key: value
-        for key, value in definitions["PositionEntry"]["properties"].items()
-        if key not in ("key", "label", "kind", "serviceability")
-    }
+    position = {key: value for key, value in definitions["PositionEntry"]["properties"].items() if key not in ("key", "label", "kind")}
     step = {SHORTER.get(key, key): value for key, value in definitions["OperationEntry"]["properties"].items() if key not in ("id", "text")}
     return {
         "type": "object",

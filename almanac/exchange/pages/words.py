@@ -12,7 +12,7 @@ from pydantic_core import ErrorDetails
 from almanac.exchange.pages import format as form
 
 SEE = "see docs/page-format.md"
-OWN = ("evidence", "day", "count")
+OWN = ("evidence", "day", "count", "stated")
 """Faults whose words are ours already."""
 EMPTY = ("string_too_short", "missing")
 

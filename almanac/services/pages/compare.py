@@ -12,6 +12,8 @@ from almanac.core.parts.answers import known
 from almanac.core.parts.declared.facts import label_of
 from almanac.core.parts.declared.kinds import FORECAST_KINDS, kind_name
 from almanac.core.parts.declared.words import in_order, plain_words, takes_words
+from almanac.core.parts.holding import held_as
+from almanac.core.parts.stated import field
 from almanac.services.errors import Fault, Refused
 from almanac.services.pages.library import ModelPage, read_library
 from almanac.services.pages.read import own_evidence_share, part_names
@@ -59,7 +61,7 @@ def compare_models(session: Session, model_ids: Sequence[int]) -> Comparison:
         for part, models in sorted(pages.listed_for(session).items())
         if sum(1 for model in chosen if model in models) > 1
     ]
-    return Comparison(compared, [*_whole_rows(compared), *_access_rows(compared), *_position_rows(compared)], shared)
+    return Comparison(compared, [*_whole_rows(compared), *_tell_rows(compared), *_access_rows(compared), *_position_rows(compared)], shared)
 
 
 def _row(group: str, label: str, values: Iterable[str]) -> ComparedRow:
@@ -83,6 +85,26 @@ def _whole_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
         for name in in_order(names)
     )
     return [*rows, *facts]
+
+
+def _tell_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
+    """What tells the models apart, by the question; what can be answered with the machine closed comes first."""
+    tells = [(page.whole.get("identity") or {}).get("tells") or {} for page in compared]
+    asked = {key: tell for one in tells for key, tell in one.items()}
+    rows = [
+        _row("Telling apart", f"{tell['ask']}{' (once open)' if tell.get('opened') else ''}", (_told(one.get(key)) for one in tells))
+        for key, tell in sorted(asked.items(), key=lambda item: bool(item[1].get("opened")))
+    ]
+    labels = [known(page.whole.get("identity") or {}, "label") for page in compared]
+    return [
+        *([_row("Telling apart", "Its label", (str(label.value) if label else "not known" for label in labels))] if any(labels) else []),
+        *rows,
+    ]
+
+
+def _told(tell: Mapping[str, Any] | None) -> str:
+    found = known(tell, "value") if tell else None
+    return plain_words(None, "", found.value) if found else "not known"
 
 
 def _access_rows(compared: Sequence[ModelPage]) -> list[ComparedRow]:
@@ -114,7 +136,9 @@ def _entry_words(entry: Mapping[str, Any] | None) -> str:
     if entry is None:
         return "none"
     takes = {name: fact.value for name in entry.get("takes") or {} if (fact := known(entry["takes"], name)) and name != "mount"}
-    return ", ".join([(entry.get("serviceability") or "unknown").replace("_", " "), *takes_words(entry["kind"], takes)])
+    doubt = field(entry, "serviceability").doubt
+    held = held_as(entry).value.replace("_", " ") + (f" ({doubt})" if doubt else "")
+    return ", ".join([held, *takes_words(entry["kind"], takes)])
 
 
 def _fact(facts: Mapping[str, Any], name: str) -> str:

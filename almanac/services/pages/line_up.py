@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, NamedTuple
 
 from sqlalchemy.orm import Session
 
@@ -46,14 +46,21 @@ class LineUpOfKind(Question[LineUp]):
         return choose_line_up(list(self.needs), self.prices, **self.terms)
 
 
+class NeedLabel(NamedTuple):
+    """A need in words: whose, and the position with the part in it now."""
+
+    model: str
+    place: str
+
+
 @dataclass(frozen=True)
 class LineUpReading:
     """All kinds, the parts by number, labels of the needs, and the settings used. unsaid : labels of needs nobody can put a figure on"""
 
     kinds: list[KindLineUp]
     parts: dict[str, Part]
-    labels: dict[str, str]
-    unsaid: list[str]
+    labels: dict[str, NeedLabel]
+    unsaid: list[NeedLabel]
     holding_share: float
     line_cost: float
 
@@ -94,7 +101,7 @@ def _needs(
     interchange: Sequence[tuple[int, int]],
     group: Mapping[int, int],
     demand: Mapping[int, float | None],
-) -> tuple[dict[Kind, list[Need]], dict[Kind, list[str]], dict[str, str]]:
+) -> tuple[dict[Kind, list[Need]], dict[Kind, list[str]], dict[str, NeedLabel]]:
     """One need a position and part fitted in it: the part's yearly demand, shared by units of it and its equivalents; parts no worse may
     serve it. Apart from them those of parts whose demand nobody can say."""
     listed = _listed(session)
@@ -109,14 +116,14 @@ def _needs(
     by_id = {part.id: part for part in parts}
     needs: dict[Kind, list[Need]] = {kind: [] for kind in FORECAST_KINDS}
     unsaid: dict[Kind, list[str]] = {kind: [] for kind in FORECAST_KINDS}
-    labels: dict[str, str] = {}
+    labels: dict[str, NeedLabel] = {}
     for row, entry, item in fitted:
         now = by_id[item.part_id]
         verdicts = verdicts_of(entry, parts, listed.get(row.id, {}), interchange)
         serving = [verdict.part for verdict in verdicts if verdict.answer.verdict == Verdict.YES]
         others = [part.number for part in serving if part.id != now.id and no_worse(part.facts, now.facts)]
         key = f"{row.id}:{now.number}"
-        labels[key] = f"{library.pages[row.model_id].name}, {row.label} ({now.number})"
+        labels[key] = NeedLabel(library.pages[row.model_id].name, f"{row.label} ({now.number})")
         leader = group.get(now.id, now.id)
         yearly = demand.get(leader)
         if yearly is None:

@@ -13,6 +13,7 @@ from almanac.core.life.outcomes import Bucket
 from almanac.core.parts.answers import known
 from almanac.core.parts.claims import claim_state
 from almanac.core.parts.fits.drive import fittings_to_add
+from almanac.core.parts.holding import held_as
 from almanac.core.parts.kinds import Kind, Serviceability, Verdict
 from almanac.core.parts.labels.memory import sizes_of
 from almanac.core.parts.planners.memory import MemoryOffer, MemoryPlan, MemorySlot, plan_memory
@@ -187,7 +188,7 @@ def plan_model_memory(session: Session, model_id: int, *, target_gb: int, fitted
     """
     page = read_library(session).page(model_id)
     entries = [entry for entry in page.whole.get("positions") or [] if entry["kind"] == Kind.MEMORY]
-    slotted = [entry for entry in entries if (entry.get("serviceability") or "unknown") != Serviceability.SOLDERED]
+    slotted = [entry for entry in entries if held_as(entry) != Serviceability.SOLDERED]
     if not slotted:
         raise Refused(Fault("model", f"{page.name} has no memory slot: its memory is soldered to the mainboard"))
     unknown = set(fitted or {}) - {entry["key"] for entry in slotted}

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from almanac.core.teardown.aside import aside_words
 from almanac.core.teardown.counts import NONE, Count
+from almanac.core.teardown.doubts import step_doubts
 from almanac.core.teardown.fasteners import TrayGroup
 from almanac.core.teardown.mat import Mat
 from almanac.core.teardown.minutes import Minutes
@@ -60,7 +62,7 @@ def route_sheet_pdf(planned: PlannedRoute) -> bytes:
             ("Used up", ", ".join(route.kit.consumables) or "nothing"),
             ("Spares", ", ".join(route.kit.spares) or "none"),
         ],
-        steps=[_line(step, cautions.get(step.id, [])) for step in route.steps],
+        steps=[_line(step, planned, cautions.get(step.id, [])) for step in route.steps],
         back=[RouteLine(step.text, "", _minutes(step.minutes), "", [], list(step.cautions)) for step in route.reassembly.steps],
         tray=[(group.group, _tray(group, group.loose), str(group.captive), _tray(group, group.unknown)) for group in route.tray],
         leads=list(route.reassembly.leads),
@@ -93,8 +95,9 @@ def _notes(planned: PlannedRoute, labels: dict[str, str]) -> list[str]:
     return notes
 
 
-def _line(step: Operation, cautions: list[str]) -> RouteLine:
+def _line(step: Operation, planned: PlannedRoute, cautions: list[str]) -> RouteLine:
     touched = [fastener_words(item) for item in step.fasteners] + [_plug_words(plug) for plug in step.plugs]
+    touched += [*aside_words(step, planned.page.whole, planned.teardown), *step_doubts(step, planned.teardown)]
     marks = [word for word, on in (("power on", step.live), ("no way back", step.one_way), ("cuts the power", step.isolates)) if on]
     return RouteLine(step.text, step.tools.words, _minutes(step.minutes), ", ".join(marks), touched, cautions)
 

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 from almanac.core.answers.question import Named, Question
 from almanac.core.parts.answers import known as known_fact
 from almanac.core.parts.declared.words import takes_words
+from almanac.core.parts.holding import held_as
 from almanac.core.parts.questions import questions_of
 from almanac.core.teardown.depth import Depth
 from almanac.core.teardown.operations import Operation
@@ -88,7 +89,7 @@ def _takes(whole: Mapping[str, Any]) -> list[str]:
         fact = known_fact(entry.get("takes") or {}, name) if name else None
         if fact:
             found.setdefault(str(fact.value))
-        found.setdefault((entry.get("serviceability") or "unknown").replace("_", " "))
+        found.setdefault(held_as(entry).value.replace("_", " "))
     return list(found)
 
 
@@ -120,7 +121,7 @@ def _step(step: Operation) -> Iterator[str]:
 
 
 def _position(entry: Mapping[str, Any], depth: Depth | None) -> Iterator[str]:
-    label, held = entry.get("label") or entry["key"], (entry.get("serviceability") or "unknown").replace("_", " ")
+    label, held = entry.get("label") or entry["key"], held_as(entry).value.replace("_", " ")
     takes = {name: known_fact(entry.get("takes") or {}, name) for name in entry.get("takes") or {}}
     values = ", ".join(takes_words(entry["kind"], {name: fact.value for name, fact in takes.items() if fact}))
     yield f"{label} {entry['kind']}: {held}" + (f", takes {values}" if values else "")

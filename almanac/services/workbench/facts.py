@@ -12,8 +12,9 @@ from almanac.core.parts.contradictions import contradicted
 from almanac.core.parts.declared.facts import Subject
 from almanac.core.parts.declared.understand import NotUnderstood, understand
 from almanac.core.parts.inheritance import whole_page
-from almanac.core.parts.kinds import Kind
+from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.core.workbench.journal import Standing
+from almanac.core.workbench.settling import NEEDS
 from almanac.services.clock import Clock
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.pages.library import ModelPage, read_library
@@ -65,7 +66,15 @@ def settled_as_read(session: Session, job: Job, data: Mapping[str, Any]) -> dict
     Refused : no fact has that name, or the value cannot be
     """
     page = read_library(session).get(job.model_id)
-    if page is None or data.get("field") == "serviceability":
+    if data.get("field") == "serviceability":
+        if data["value"] not in list(Serviceability):
+            raise Refused(Fault("value", f"how it is held: one of {', '.join(Serviceability)} was wanted"))
+        return dict(data)
+    if page is None:
+        return dict(data)
+    if data.get("field") == NEEDS:
+        if not isinstance(data["value"], bool):
+            raise Refused(Fault("value", "yes or no was wanted: does it need that step first?"))
         return dict(data)
     try:
         kind = Kind(page.position(str(data["position"]))["kind"])
@@ -81,11 +90,14 @@ def with_facts(page: ModelPage, standing: Standing, *, source: str, day: str) ->
     """The page as written, with the settled facts added beside what was said before: a conflict keeps both."""
     document = copy.deepcopy(dict(page.own))
     for item in standing.settled:
-        entry = _own_entry(document, page, str(item["position"]))
-        if item.get("field") == "serviceability":
-            entry["serviceability"] = item["value"]
+        if item.get("field") == NEEDS:
+            settle_need(_own_step(document, page, str(item["position"])), str(item["name"]), needed=bool(item["value"]))
             continue
+        entry = _own_entry(document, page, str(item["position"]))
         fact = {"value": item["value"], "grade": item.get("grade") or "measured", "source": source, "date": day}
+        if item.get("field") == "serviceability":
+            entry["serviceability"] = [*_held_before(document, entry), fact]
+            continue
         facts = entry.setdefault("takes", {})
         facts[item["name"]] = [*_said(facts.get(item["name"])), fact]
     if standing.maker_wait is not None:
@@ -109,6 +121,32 @@ def _said(statements: Any) -> list[dict[str, Any]]:
     """What was said before of a fact; a value nobody knew is answered, not kept beside the answer."""
     listed = statements if isinstance(statements, list) else [statements] if statements else []
     return [fact for fact in listed if fact.get("value") is not None]
+
+
+def _held_before(document: Mapping[str, Any], entry: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """What was said before of how a part is held, under the evidence it was said with."""
+    said, evidence = entry.get("serviceability"), entry.get("evidence") or document.get("evidence") or {}
+    if isinstance(said, list):
+        return _said(said)
+    return [{"value": said, **evidence}] if said not in (None, "unknown") and {"grade", "source"} <= set(evidence) else []
+
+
+def settle_need(step: dict[str, Any], done: str, *, needed: bool) -> None:
+    """Say of a step that was only done after another whether it needs it."""
+    needs = [need for need in step.get("needs") or [] if need != {"done": done}]
+    step["needs"] = [*needs, done] if needed else needs
+
+
+def _own_step(document: dict[str, Any], page: ModelPage, name: str) -> dict[str, Any]:
+    """The step's entry of the own page; a page that inherits it states its needs anew."""
+    for entry in document.setdefault("operations", []):
+        if entry["id"] == name:
+            found: dict[str, Any] = entry
+            return found
+    whole = next(entry for entry in page.whole.get("operations") or [] if entry["id"] == name)
+    stated = {"id": name, "text": whole["text"], "needs": copy.deepcopy(list(whole.get("needs") or []))}
+    document["operations"].append(stated)
+    return stated
 
 
 def _own_entry(document: dict[str, Any], page: ModelPage, key: str) -> dict[str, Any]:

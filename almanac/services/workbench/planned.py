@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session
 
 from almanac.core.parts.answers import known
 from almanac.core.parts.declared.words import fact_words
-from almanac.core.parts.kinds import Kind
+from almanac.core.parts.holding import held_as
+from almanac.core.parts.kinds import Kind, Serviceability
 from almanac.core.teardown.written import applies
 from almanac.core.workbench.acceptance import ModulePlanned, Otherwise, Planned
 from almanac.core.workbench.journal import Standing
@@ -101,7 +102,7 @@ def _memory(fitted: Mapping[str, Part], page: Mapping[str, Any], asset: Asset) -
     soldered = []
     options = {name: str(value) for name, value in asset.options.items()}
     for entry in page.get("positions") or []:
-        if entry["kind"] == Kind.MEMORY and entry.get("serviceability") == "soldered" and applies(entry.get("when"), options):
+        if entry["kind"] == Kind.MEMORY and held_as(entry) == Serviceability.SOLDERED and applies(entry.get("when"), options):
             size = known(entry.get("fitted") or {}, "capacity_gb")
             soldered.append(float(size.value) if size else None)
     sizes = [*modules, *soldered]

@@ -12,6 +12,7 @@ from almanac.core.errors import ContractError, NoEstimate
 from almanac.core.parts.answers import Known, known
 from almanac.core.parts.declared.kinds import BenchRole, kinds_of_role
 from almanac.core.parts.variants import of_variant
+from almanac.core.teardown.aside import aside_words
 from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.operations import Teardown
 from almanac.core.teardown.route import Route, plan_route, route_as_typed
@@ -123,6 +124,7 @@ def machine_of(page: Mapping[str, Any], teardown: Teardown, form: str) -> Machin
         bus={entry["key"]: _bus(fact.value) for entry in entries if (fact := _takes(entry, "bus"))},
         closed=_closed(page.get("opening") or {}),
         carries_over={entry["key"]: carried_over(page, teardown, entry["key"]) for entry in entries},
+        aside={step.id: words for step in teardown.operations.values() if (words := aside_words(step, page, teardown))},
     )
 
 

@@ -79,7 +79,7 @@ def _step(step: JobStep, number: str) -> SheetLine:
     counts = [(group.expected(), group.group) for group in step.screws]
     out = [f"{count.words} × {name}{back}" for count, name in counts if count != NONE] + [f"{lead.name}{back}" for lead in step.leads]
     captive = [f"{group.captive} captive × {group.group} stay in" for group in step.screws if group.captive]
-    return SheetLine(step.text, number, step.tool or "", step.cautions, (*(f"□ {words}" for words in out), *captive), box=True)
+    return SheetLine(step.text, number, step.tool or "", step.cautions, (*(f"□ {words}" for words in out), *captive, *step.aside), box=True)
 
 
 def job_record(session: Session, job_id: int, *, clock: Clock) -> bytes:

@@ -20,7 +20,7 @@ from almanac.store.models.orders import (
     SupplierAnswer,
 )
 from almanac.store.models.parts import CatalogChange, Fits, Interchange, Part, PriceBreak
-from almanac.store.models.people import RequestKey, Role, Setting, SignInAttempt, User, WebSession
+from almanac.store.models.people import AuditEntry, PasswordLink, RequestKey, Role, Setting, SignInAttempt, User, UserSite, WebSession
 from almanac.store.models.places import Lane, Site, Supplier
 from almanac.store.models.readings import Reading
 from almanac.store.models.reports import AccessToken, FleetView, MachineReport, ReportQuestion, Scope
@@ -44,6 +44,7 @@ __all__ = [
     "ApprovalRow",
     "Asset",
     "AssetStay",
+    "AuditEntry",
     "Backorder",
     "Base",
     "Cancellation",
@@ -71,6 +72,7 @@ __all__ = [
     "OrderDraftLine",
     "OrderMailing",
     "Part",
+    "PasswordLink",
     "Photo",
     "Pin",
     "Position",
@@ -100,6 +102,7 @@ __all__ = [
     "Transfer",
     "Unit",
     "User",
+    "UserSite",
     "Verdict",
     "WebSession",
     "WorkProgress",

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, Text, UniqueConstraint
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, Text, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -63,6 +63,42 @@ class WebSession(Base):
     ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
     device: Mapped[str] = mapped_column(default="")
     seen_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class PasswordLink(Base):
+    """A link by which one person chooses a password, once; made by a lead, kept as a hash only. One of a person's is open at a time."""
+
+    __tablename__ = "password_link"
+    __table_args__ = (Index("one_open_link", "user_id", unique=True, postgresql_where=text("ended_at IS NULL")),)
+    id: Mapped[Id]
+    token_hash: Mapped[str] = mapped_column(unique=True)
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id"))
+    made_by_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    made_at: Mapped[Moment]
+    expires_at: Mapped[Moment]
+    ended_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
+
+
+class UserSite(Base):
+    """A site whose shelves and machines a technician works on; one who has none works on all."""
+
+    __tablename__ = "user_site"
+    user_id: Mapped[int] = mapped_column(ForeignKey("user.id"), primary_key=True)
+    site_id: Mapped[int] = mapped_column(ForeignKey("site.id"), primary_key=True)
+
+
+class AuditEntry(Base):
+    """Something a person did that no other table keeps. Append-only, by a trigger. subject : login, key or file it was done to"""
+
+    __tablename__ = "audit_entry"
+    __table_args__ = (Index("ix_audit_entry_at", "at"), CheckConstraint("event ~ '^[a-z][a-z_]{1,29}$'", name="event_word"))
+    id: Mapped[Id]
+    at: Mapped[Moment]
+    event: Mapped[str]
+    user_id: Mapped[int | None] = mapped_column(ForeignKey("user.id"))
+    subject: Mapped[str]
+    words: Mapped[str] = mapped_column(default="")
+    address: Mapped[str] = mapped_column(default="")
 
 
 class RequestKey(Base):

@@ -138,7 +138,8 @@ class StepView(Schema):
     lift_points: list[PointView]
     keep_out: list[KeepOutView]
     clips: list[ClipSideView]
-    notes: list[str]
+    aside: list[str]
+    doubts: list[str]
     cautions: list[str]
     photos: list[str]
 
@@ -178,6 +179,7 @@ class PositionDetail(Schema):
     label: str
     kind: str
     serviceability: str
+    held_doubt: str
     state: str
     ordered_as: str
     ordered_exact: bool

@@ -35,6 +35,7 @@ class RouteStep(Schema):
     optional: str | None
     touches: list[str]
     cautions: list[str]
+    doubts: list[str]
 
 
 class BackStepView(Schema):
@@ -271,12 +272,20 @@ class IdentifyView(Schema):
     choices: list[AnswerChoice]
 
 
+class ModelNeeds(Schema):
+    """Places of one model with the part in each now."""
+
+    model: str
+    places: list[str]
+
+
 class LineUpPart(Schema):
     part_number: str
     part_name: str
     level: int
     price: Decimal
-    covers: list[str]
+    needs: int
+    covers: list[ModelNeeds]
 
 
 class LineUpKind(Schema):
@@ -292,6 +301,6 @@ class LineUpView(Schema):
     """unsaid : needs of parts whose demand nobody can say"""
 
     kinds: list[LineUpKind]
-    unsaid: list[str]
+    unsaid: list[ModelNeeds]
     holding_share: float
     line_cost: Decimal

@@ -12,14 +12,18 @@ from almanac.core.parts.declared.facts import label_of
 from almanac.core.parts.declared.words import in_order, plain_words, takes_words
 from almanac.core.parts.escalation import OrderedUnit, ordered_unit
 from almanac.core.parts.facts import STRENGTH
+from almanac.core.parts.holding import held_as
 from almanac.core.parts.kinds import Kind
 from almanac.core.parts.questions import OpenQuestion
+from almanac.core.parts.stated import field
+from almanac.core.teardown.aside import aside_words, clips_of
 from almanac.core.teardown.carried import carried_over
 from almanac.core.teardown.cautions import cautions_before
 from almanac.core.teardown.counts import NONE, read_count
 from almanac.core.teardown.depth import opening_steps
+from almanac.core.teardown.doubts import step_doubts
 from almanac.core.teardown.fasteners import total_agrees
-from almanac.core.teardown.lift import clip_sides, lift_foot, start_edge
+from almanac.core.teardown.lift import lift_foot, start_edge
 from almanac.core.teardown.minutes import Minutes
 from almanac.core.teardown.operations import Fasteners, Operation
 from almanac.core.teardown.sides import SIDES, on_plan
@@ -190,7 +194,8 @@ def _position(row: PositionRow, page: ModelPage) -> schemas.PositionDetail:
         key=entry["key"],
         label=entry.get("label") or entry["key"],
         kind=entry["kind"],
-        serviceability=entry.get("serviceability") or "unknown",
+        serviceability=held_as(entry).value,
+        held_doubt=field(entry, "serviceability").doubt,
         state=entry.get("state") or "present",
         ordered_as=_ordered_words(unit, page, row),
         ordered_exact=unit.exact,
@@ -259,13 +264,10 @@ def fasteners_view(item: Fasteners) -> schemas.FastenersView:
 
 
 def _clips(step: Operation, page: ModelPage, seen: str) -> list[schemas.ClipSideView]:
-    """Where the clips of the cover are, at the step that lifts it."""
-    until_open = opening_steps(page.teardown)
-    if not step.layer or step.id not in {one.id for one in until_open}:
-        return []
+    """Where the clips of the cover are, as its plan lies."""
     return [
         schemas.ClipSideView(side=one.side, at=on_plan(one.side, seen), words=one.words)
-        for one in clip_sides(page.whole.get("opening") or {})
+        for one in clips_of(step, page.whole, page.teardown)
     ]
 
 
@@ -301,7 +303,8 @@ def _step(step: Operation, page: ModelPage) -> schemas.StepView:
         lift_points=[schemas.PointView(x_mm=x, y_mm=y) for x, y in step.lift_points],
         keep_out=[schemas.KeepOutView.model_validate(box) for box in written.get("keep_out") or []],
         clips=_clips(step, page, seen),
-        notes=[note["text"] for note in page.whole.get("notes") or [] if note.get("operation") == step.id],
+        aside=list(aside_words(step, page.whole, page.teardown)),
+        doubts=list(step_doubts(step, page.teardown)),
         cautions=[caution.text for caution in cautions_before(step)],
         photos=_photos(step.id, page),
     )

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from decimal import Decimal
 
 from flask import Blueprint, Response
 
 from almanac.core.teardown.bits import CLIMBS, SEAT, bit_advice
+from almanac.core.teardown.doubts import step_doubts
 from almanac.core.teardown.fasteners import TrayGroup
 from almanac.core.teardown.lift import will_not_lift
 from almanac.core.teardown.reassembly import BackStep
@@ -18,7 +20,7 @@ from almanac.services.pages.fits import PartVerdict
 from almanac.services.pages.identify import ask_next
 from almanac.services.pages.index import IndexRow, read_index
 from almanac.services.pages.library import read_library
-from almanac.services.pages.line_up import KindLineUp, LineUpReading, read_line_up
+from almanac.services.pages.line_up import KindLineUp, LineUpReading, NeedLabel, read_line_up
 from almanac.services.pages.plan import PlannedRoute, RouteRequest, fitting_parts, plan_model_memory, plan_model_route
 from almanac.services.pages.read import read_page_view, read_rates
 from almanac.services.pages.sheets import fastener_words, route_sheet_pdf, screw_mat_pdf
@@ -133,6 +135,7 @@ def model_route(model_id: int, query: plans.RouteQuery) -> plans.RouteView:
                 optional=step.optional,
                 touches=[fastener_words(item) for item in step.fasteners] + [plug.name for plug in step.plugs],
                 cautions=cautions.get(step.id, []),
+                doubts=list(step_doubts(step, planned.teardown)),
             )
             for step in route.steps
         ],
@@ -357,10 +360,18 @@ def line_up() -> plans.LineUpView:
     reading = read_line_up(session())
     return plans.LineUpView(
         kinds=[_kind(group, reading) for group in reading.kinds],
-        unsaid=reading.unsaid,
+        unsaid=_by_model(reading.unsaid),
         holding_share=reading.holding_share,
         line_cost=_money(reading.line_cost),
     )
+
+
+def _by_model(labels: Iterable[NeedLabel]) -> list[plans.ModelNeeds]:
+    """Needs under the model they are of, its places in one breath."""
+    found: dict[str, list[str]] = {}
+    for label in labels:
+        found.setdefault(label.model, []).append(label.place)
+    return [plans.ModelNeeds(model=model, places=places) for model, places in found.items()]
 
 
 def _kind(group: KindLineUp, reading: LineUpReading) -> plans.LineUpKind:
@@ -376,7 +387,8 @@ def _kind(group: KindLineUp, reading: LineUpReading) -> plans.LineUpKind:
                 part_name=reading.parts[number].name,
                 level=group.result.levels[number],
                 price=reading.parts[number].price,
-                covers=[reading.labels[key] for key in group.result.covers[number]],
+                needs=len(group.result.covers[number]),
+                covers=_by_model(reading.labels[key] for key in group.result.covers[number]),
             )
             for number in group.result.kept
         ],

@@ -56,10 +56,11 @@ def open_session(json: SignIn) -> Response:
     if user is None:
         commit()  # the failed attempt has to be counted although the request is refused
         raise Refused(Fault("password", "login and password do not match: check both, upper and lower case count"))
-    return _signed_in(user, now)
+    return signed_in_reply(user, now)
 
 
-def _signed_in(user: User, now: datetime) -> Response:
+def signed_in_reply(user: User, now: datetime) -> Response:
+    """What a browser gets that is signed in now."""
     _end_current(now)
     login_user(SignedIn(user, open_web_session(session(), user, now=now, device=request.headers.get("User-Agent", ""))))
     reply = Response(_state().model_dump_json(), mimetype="application/json")
@@ -75,7 +76,7 @@ def begin(json: FirstUserIn) -> Response:
     if user is None:
         commit()  # the wrong code has to be counted although the request is refused
         raise Refused(Fault("code", "that is not the code: it stands where the server was started, and holds until it starts again"))
-    return _signed_in(user, now)
+    return signed_in_reply(user, now)
 
 
 def _sites() -> list[SiteName]:

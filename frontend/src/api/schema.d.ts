@@ -209,6 +209,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/audit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What people did, the latest first. */
+        get: operations["audit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/audit.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The same as a file. */
+        get: operations["audit_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/bench/day": {
         parameters: {
             query?: never;
@@ -2463,6 +2497,143 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/password-link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Whose password a link chooses. The link comes in the body, so that no log and no history of a proxy has it. */
+        post: operations["read_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/password-link/use": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Choose a password by a link, and be signed in. */
+        post: operations["use_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody who may sign in, or might again. */
+        get: operations["people"];
+        put?: never;
+        /** A new person, with the link by which they choose their password. */
+        post: operations["add_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Another name, role or sites. */
+        put: operations["change_person"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A person who was ended may sign in again, once they chose a new password. */
+        post: operations["take_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A person signs in no more; what they had in hand passes on. */
+        post: operations["end_person"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/link": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A link by which a person chooses another password, once. */
+        post: operations["make_link"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Sign a person out on every browser. */
+        delete: operations["end_sign_ins_of"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/photos": {
         parameters: {
             query?: never;
@@ -3846,6 +4017,87 @@ export interface components {
             /** Tag */
             tag: string;
         };
+        /** AuditGroup */
+        AuditGroup: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /** AuditPage */
+        AuditPage: {
+            /** Groups */
+            groups: components["schemas"]["AuditGroup"][];
+            /** More */
+            more: boolean;
+            /** Rows */
+            rows: components["schemas"]["AuditRowView"][];
+        };
+        /**
+         * AuditQueryIn
+         * @description group : of events, see the reply's groups · before, before_key : of the last row of the page before
+         */
+        AuditQueryIn: {
+            /**
+             * Before
+             * @default null
+             */
+            before?: string | null;
+            /**
+             * Before Key
+             * @default
+             */
+            before_key?: string;
+            /**
+             * Group
+             * @default
+             */
+            group?: string;
+            /**
+             * Login
+             * @default
+             */
+            login?: string;
+            /**
+             * Since
+             * @default null
+             */
+            since?: string | null;
+            /**
+             * Until
+             * @default null
+             */
+            until?: string | null;
+            /**
+             * Words
+             * @default
+             */
+            words?: string;
+        };
+        /** AuditRowView */
+        AuditRowView: {
+            /** Address */
+            address: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Did */
+            did: string;
+            /** Event */
+            event: string;
+            /** Key */
+            key: string;
+            /** Login */
+            login: string | null;
+            /** Name */
+            name: string | null;
+            /** Subject */
+            subject: string;
+            /** Words */
+            words: string;
+        };
         /**
          * BackEntry
          * @description What differs on the way back.
@@ -4942,6 +5194,17 @@ export interface components {
              * @default true
              */
             done: boolean;
+        };
+        /**
+         * DoneBefore
+         * @description This step came first when it was done; whether it has to, nobody knows.
+         */
+        DoneBefore: {
+            /**
+             * Done
+             * @description A short name without blanks at its ends, such as memory_a.
+             */
+            done: string;
         };
         /** DraftActIn */
         DraftActIn: {
@@ -7060,9 +7323,11 @@ export interface components {
         /** LineUpPart */
         LineUpPart: {
             /** Covers */
-            covers: string[];
+            covers: components["schemas"]["ModelNeeds"][];
             /** Level */
             level: number;
+            /** Needs */
+            needs: number;
             /** Part Name */
             part_name: string;
             /** Part Number */
@@ -7082,7 +7347,26 @@ export interface components {
             /** Line Cost */
             line_cost: string;
             /** Unsaid */
-            unsaid: string[];
+            unsaid: components["schemas"]["ModelNeeds"][];
+        };
+        /** LinkIn */
+        LinkIn: {
+            /** Token */
+            token: string;
+        };
+        /** LinkOwner */
+        LinkOwner: {
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+        };
+        /** LinkPasswordIn */
+        LinkPasswordIn: {
+            /** Password */
+            password: string;
+            /** Token */
+            token: string;
         };
         /** ListApplied */
         ListApplied: {
@@ -7933,6 +8217,16 @@ export interface components {
             words: string;
         };
         /**
+         * ModelNeeds
+         * @description Places of one model with the part in each now.
+         */
+        ModelNeeds: {
+            /** Model */
+            model: string;
+            /** Places */
+            places: string[];
+        };
+        /**
          * ModelPageView
          * @description One model's page.
          */
@@ -8175,6 +8469,19 @@ export interface components {
             more_now: number;
             /** Position */
             position: string;
+        };
+        /** NewPersonIn */
+        NewPersonIn: {
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /**
+             * Sites
+             * @default []
+             */
+            sites?: string[];
         };
         /**
          * Note
@@ -8513,7 +8820,7 @@ export interface components {
              * Needs
              * @default []
              */
-            needs?: (string | components["schemas"]["AnyOf"])[];
+            needs?: (string | components["schemas"]["AnyOf"] | components["schemas"]["DoneBefore"])[];
             /** @default null */
             one_way?: components["schemas"]["OneWayEntry"] | null;
             /**
@@ -9438,6 +9745,72 @@ export interface components {
             /** New */
             new: string;
         };
+        /** PeopleList */
+        PeopleList: {
+            /** People */
+            people: components["schemas"]["PersonView"][];
+        };
+        /**
+         * PersonEnded
+         * @description What ended with a person.
+         */
+        PersonEnded: {
+            /** Jobs */
+            jobs: number;
+            /** Keys */
+            keys: number;
+            /** Sign Ins */
+            sign_ins: number;
+        };
+        /** PersonIn */
+        PersonIn: {
+            /** Name */
+            name: string;
+            role: components["schemas"]["Role"];
+            /**
+             * Sites
+             * @default []
+             */
+            sites?: string[];
+        };
+        /**
+         * PersonLink
+         * @description token : shown once, behind /welcome# · until : it opens nothing after that
+         */
+        PersonLink: {
+            /** Person Id */
+            person_id: number;
+            /** Token */
+            token: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * PersonView
+         * @description seen_at : about when they were here last, None where never · link_until : an unused link opens until then · sites : none is all
+         */
+        PersonView: {
+            /** Active */
+            active: boolean;
+            /** Id */
+            id: number;
+            /** Link Until */
+            link_until: string | null;
+            /** Login */
+            login: string;
+            /** Name */
+            name: string;
+            /** Own */
+            own: boolean;
+            role: components["schemas"]["Role"];
+            /** Seen At */
+            seen_at: string | null;
+            /** Sites */
+            sites: string[];
+        };
         /** PhotoStored */
         PhotoStored: {
             /** Digest */
@@ -9647,9 +10020,38 @@ export interface components {
             at?: number[] | null;
             /**
              * Kind
-             * @enum {string}
+             * @description unknown where nobody looked.
+             * @default unknown
              */
-            kind: "slide" | "press_fit" | "bail" | "flip_latch" | "tab" | "screwed_plate" | "antenna" | "other";
+            kind?: ("slide" | "press_fit" | "bail" | "flip_latch" | "tab" | "screwed_plate" | "antenna" | "other" | "unknown") | ({
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            } | {
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            }[]);
             /** Name */
             name: string;
             /**
@@ -9662,7 +10064,35 @@ export interface components {
              * @description As the user sits before the machine.
              * @default null
              */
-            release?: ("hinge" | "front" | "left" | "right") | "straight up" | null;
+            release?: ((("hinge" | "front" | "left" | "right") | "straight up") | ({
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            } | {
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            }[])) | null;
         };
         /** PlugView */
         PlugView: {
@@ -9813,6 +10243,8 @@ export interface components {
             fitted_facts: components["schemas"]["NamedFacts"][];
             /** Grade */
             grade: string | null;
+            /** Held Doubt */
+            held_doubt: string;
             /** Included */
             included: string[];
             /** Key */
@@ -9896,13 +10328,69 @@ export interface components {
              * @description Whether it can be ordered alone; left out where not known.
              * @default null
              */
-            orderable?: boolean | null;
+            orderable?: (boolean | ({
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            } | {
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            }[])) | null;
             /**
              * Ordered Unit
              * @description What is ordered for it, where that is no position of this page.
              * @default null
              */
-            ordered_unit?: string | null;
+            ordered_unit?: (string | ({
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            } | {
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            }[])) | null;
             /**
              * Part Of
              * @description The position of the assembly this part sits in.
@@ -9916,8 +10404,39 @@ export interface components {
             photos?: string[];
             /** @default null */
             place?: components["schemas"]["Spot"] | null;
-            /** @default unknown */
-            serviceability?: components["schemas"]["Serviceability"];
+            /**
+             * Serviceability
+             * @default unknown
+             */
+            serviceability?: components["schemas"]["Serviceability"] | ({
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            } | {
+                date?: string | "undated" | null;
+                /** @enum {unknown} */
+                grade?: "measured" | "label" | "reported" | "document" | "inferred" | "told" | "assumed";
+                inherited_from?: string | null;
+                photos?: string[];
+                source?: string;
+                value: (string | number | boolean | null) | (string | number | boolean)[] | {
+                    [key: string]: string | number | boolean;
+                };
+                /** @description The options a machine must have for this to be so. */
+                when?: {
+                    [key: string]: string | string[];
+                } | null;
+            }[]);
             /**
              * State
              * @default present
@@ -10791,6 +11310,8 @@ export interface components {
         RouteStep: {
             /** Cautions */
             cautions: string[];
+            /** Doubts */
+            doubts: string[];
             /** Face */
             face: string | null;
             /** Id */
@@ -11557,10 +12078,14 @@ export interface components {
          * @description One operation of the page; `under` is the layer that must be off before it.
          */
         StepView: {
+            /** Aside */
+            aside: string[];
             /** Cautions */
             cautions: string[];
             /** Clips */
             clips: components["schemas"]["ClipSideView"][];
+            /** Doubts */
+            doubts: string[];
             /** Exposes */
             exposes: string[];
             /** Face */
@@ -11582,8 +12107,6 @@ export interface components {
             /** Live */
             live: boolean;
             minutes: components["schemas"]["MinutesView"];
-            /** Notes */
-            notes: string[];
             /** One Way */
             one_way: string | null;
             /** Optional */
@@ -13306,6 +13829,78 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["AssetCard"];
                 };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    audit: {
+        parameters: {
+            query?: {
+                group?: string;
+                login?: string;
+                words?: string;
+                since?: string | null;
+                until?: string | null;
+                before?: string | null;
+                before_key?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditPage"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    audit_file: {
+        parameters: {
+            query?: {
+                group?: string;
+                login?: string;
+                words?: string;
+                since?: string | null;
+                until?: string | null;
+                before?: string | null;
+                before_key?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Content */
             422: {
@@ -17875,6 +18470,293 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StringRoles"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    read_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinkOwner"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    use_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkPasswordIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SessionState"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    people: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PeopleList"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    add_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPersonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLink"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    change_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLink"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    end_person: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonEnded"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    make_link: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonLink"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    end_sign_ins_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignInsEnded"];
                 };
             };
             /** @description Unprocessable Content */

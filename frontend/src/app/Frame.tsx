@@ -52,6 +52,12 @@ function CompanyMenu({ session }: { session: Session }) {
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company")}>
             Sites and suppliers
           </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company/people")}>
+            People
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/company/audit")}>
+            What people did
+          </DropdownMenu.Item>
           <DropdownMenu.Item className={ITEM} onSelect={() => navigate("/first-day")}>
             First day
           </DropdownMenu.Item>

@@ -39,6 +39,9 @@ const FirstDayPage = lazy(() => import("@/features/company/FirstDayPage"));
 const TourPage = lazy(() => import("@/features/company/TourPage"));
 const GlossaryPage = lazy(() => import("@/features/company/GlossaryPage"));
 const AccountPage = lazy(() => import("@/features/session/AccountPage"));
+const PeoplePage = lazy(() => import("@/features/people/PeoplePage"));
+const AuditPage = lazy(() => import("@/features/people/AuditPage"));
+const WelcomePage = lazy(() => import("@/features/session/WelcomePage"));
 const WorkPage = lazy(() => import("@/features/company/WorkPage"));
 const ListPage = lazy(() => import("@/features/imports/ListPage"));
 const ImportPage = lazy(() => import("@/features/imports/ImportPage"));
@@ -101,6 +104,14 @@ const Later = ({ children }: { children: React.ReactNode }) => (
 );
 
 const router = createBrowserRouter([
+  {
+    path: "/welcome",
+    element: (
+      <Later>
+        <WelcomePage />
+      </Later>
+    ),
+  },
   {
     element: <Door />,
     errorElement: (
@@ -286,6 +297,19 @@ const router = createBrowserRouter([
           </Later>
         ),
       },
+      ...(
+        [
+          ["company/people", PeoplePage],
+          ["company/audit", AuditPage],
+        ] as const
+      ).map(([path, Page]) => ({
+        path,
+        element: (
+          <Later>
+            <Page />
+          </Later>
+        ),
+      })),
       {
         path: "company/work",
         element: (

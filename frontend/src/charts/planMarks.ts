@@ -72,13 +72,6 @@ export const aroundOf = (step: StepView | undefined): { zones: PlanZone[]; edges
   edges: (step?.clips ?? []).map((clip) => ({ at: clip.at, words: clip.words })),
 });
 
-/** What a step has beside its fasteners, in words: for who sees no drawing, and where no place is known. */
-export const asideOf = (step: StepView | undefined): string[] => [
-  ...((step?.clips.length ?? 0) > 0 ? [step?.clips.map((clip) => `${clip.side}: ${clip.words}`).join("; ") ?? ""] : []),
-  ...(step?.keep_out ?? []).map((zone) => `keep out: ${zone.reason}`),
-  ...(step?.notes ?? []),
-];
-
 /** Every part of the opened base; what a step frees stands out, the rest lies back. */
 export function boxesOf(page: Schemas["ModelPageView"], frees: string[]): PlanBox[] {
   return page.positions.flatMap((entry) =>

@@ -27,7 +27,9 @@ export function moment(iso: string): string {
   const at = new Date(iso);
   const time = at.toLocaleTimeString("en-GB", { hour: "2-digit", minute: "2-digit" });
   const today = at.toDateString() === new Date().toDateString();
-  return today ? time : `${at.toLocaleDateString("en-GB", { day: "numeric", month: "short" })}, ${time}`;
+  if (today) return time;
+  const year = at.getFullYear() === new Date().getFullYear() ? {} : { year: "numeric" as const };
+  return `${at.toLocaleDateString("en-GB", { day: "numeric", month: "short", ...year })}, ${time}`;
 }
 
 /** Whole days from one day to another. */

@@ -8,7 +8,8 @@ from typing import Any
 
 from almanac.core.parts.answers import Answer, Facts
 from almanac.core.parts.fits.fit import fit
-from almanac.core.parts.kinds import Kind, Serviceability, Verdict
+from almanac.core.parts.holding import held_as
+from almanac.core.parts.kinds import Kind, Verdict
 
 
 @dataclass(frozen=True)
@@ -33,7 +34,7 @@ def judge(entry: Mapping[str, Any], part_kind: Kind, part: Facts, *, listed: str
     -------
     Judged
     """
-    held = Serviceability(entry.get("serviceability") or "unknown")
+    held = held_as(entry)
     answer = fit(Kind(entry["kind"]), entry.get("takes") or {}, part_kind, part, held=held)
     if listed is not None:
         doubt = f"; but by its facts: {answer.reason}" if answer.verdict == Verdict.NO else ""

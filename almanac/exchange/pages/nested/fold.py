@@ -9,7 +9,7 @@ from almanac.exchange.pages.format import OperationEntry, PositionEntry
 from almanac.exchange.pages.nested import lines
 from almanac.exchange.pages.nested.statements import evidence_line, statement_line
 from almanac.exchange.pages.nested.structure import FLAGS, flags_of, parts_beneath
-from almanac.exchange.pages.nested.unfold import FACTS, LISTS, OF_STEP
+from almanac.exchange.pages.nested.unfold import FACTS, LISTS, OF_STEP, STATED
 
 PART_ORDER = list(PositionEntry.model_fields)
 STEP_ORDER = ["shows", *OperationEntry.model_fields]
@@ -163,6 +163,7 @@ class _Folding:
         for name in FACTS:
             if found.get(name):
                 found[name] = {fact: self.fact(value) for fact, value in found[name].items()}
+        found |= {name: self.fact(found[name]) for name in STATED if isinstance(found.get(name), list)}
         if found.get("evidence"):
             found["evidence"] = evidence_line(found["evidence"])
         return {name: found[name] for name in sorted(found, key=PART_ORDER.index) if found[name] != []}
@@ -172,7 +173,7 @@ class _Folding:
         found = dict(step)
         writers: dict[str, Callable[[Any], Any]] = {
             "fasteners": lines.fasteners_line,
-            "plugs": lines.plugs_line,
+            "plugs": lambda plugs: lines.plugs_line(plugs, self._evidence),
             "minutes": lines.minutes_line,
             "needs": lines.needs_line,
             "evidence": evidence_line,
@@ -221,10 +222,11 @@ def tool_of(step: Mapping[str, Any]) -> str:
 
 def _named(entry: Mapping[str, Any], short: dict[str, Any]) -> dict[str, Any]:
     """A position with its label, kind and how it is held as its head."""
-    head = f"{entry['label']}; {entry['kind']}" + (f"; {entry['serviceability']}" if "serviceability" in entry else "")
+    plain = isinstance(entry.get("serviceability"), str)
+    head = f"{entry['label']}; {entry['kind']}" + (f"; {entry['serviceability']}" if plain else "")
     return {
         entry["key"]: head.replace("_", " ") if "_" in head and "_" not in entry["label"] else head,
-        **{k: v for k, v in short.items() if k not in OF_PART},
+        **{k: v for k, v in short.items() if k not in OF_PART or (k == "serviceability" and not plain)},
     }
 
 

@@ -10,13 +10,15 @@ from typing import Any
 from almanac.core.parts.proposals import fastener_entry
 from almanac.core.teardown.shorthand import read_shorthand, write_shorthand
 from almanac.core.teardown.written import fasteners_of
+from almanac.exchange.pages.nested.statements import statement_line, statement_of
 
 BOX = re.compile(r"^\s*(-?[\d.]+)[ ,]+(-?[\d.]+)[ ,]+([\d.]+)\s*[x×]\s*([\d.]+)\s*$")
 AT = re.compile(r"@\s*([-\d.,\s]+)$")
 HIDDEN = re.compile(r"\bunder\s+(.+)$")
 NAMED = re.compile(r"\bas\s+(\S[^@]*?)\s*$")
 DECOYS = re.compile(r",?\s*(\S+)\s+decoys?\b")
-PLUG_KINDS = ("slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other")
+PLUG_KINDS = ("slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other", "unknown")
+GRADED = ("kind", "release")
 RELEASES = {"to hinge": "hinge", "to front": "front", "to left": "left", "to right": "right", "straight up": "straight up"}
 
 
@@ -112,14 +114,20 @@ def list_line(items: Sequence[str]) -> Any:
 
 
 def needs_of(value: Any) -> Any:
-    """ "lid, small_pack_out | large_pack_out" : of those with a bar one is enough."""
+    """ "lid, small_pack_out | large_pack_out, tape_off?" : of those with a bar one is enough; one in doubt was only done first."""
     if not isinstance(value, str):
         return value
-    return [{"any": [name.strip() for name in need.split("|")]} if "|" in need else need for need in list_of(value)]
+    return [_need(need) for need in list_of(value)]
+
+
+def _need(need: str) -> Any:
+    if "|" in need:
+        return {"any": [name.strip() for name in need.split("|")]}
+    return {"done": need.removesuffix("?").strip()} if need.endswith("?") else need
 
 
 def needs_line(needs: Sequence[Any]) -> Any:
-    line = ", ".join(need if isinstance(need, str) else " | ".join(need["any"]) for need in needs)
+    line = ", ".join(need if isinstance(need, str) else f"{need['done']}?" if "done" in need else " | ".join(need["any"]) for need in needs)
     return line if needs_of(line) == list(needs) else list(needs)
 
 
@@ -180,38 +188,51 @@ def _fastener_line(item: Mapping[str, Any]) -> str:
 
 
 def plugs_from(value: Any) -> Any:
-    """ "battery lead: slide to front @170,112; fan lead" : name, kind, release and place; a plug without a kind is another one.
+    """ "battery lead: slide to front @170,112; fan lead" : name, kind, release and place; nobody looked at one without a kind.
 
     Raises
     ------
     NotALine : words that are none of these
     """
+    if isinstance(value, list):
+        return [_graded(item) if isinstance(item, dict) else item for item in value]
     if not isinstance(value, str):
         return value
     return [_plug(item.strip()) for item in value.split(";") if item.strip()]
 
 
+def _graded(plug: Mapping[str, Any]) -> dict[str, Any]:
+    return {part: statement_of(said) if part in GRADED else said for part, said in plug.items()}
+
+
 def _plug(text: str) -> dict[str, Any]:
     at, rest = AT.search(text), AT.sub("", text).strip()
     name, _, how = rest.partition(":")
-    entry: dict[str, Any] = {"name": name.strip(), "kind": "other"}
+    entry: dict[str, Any] = {"name": name.strip(), "kind": "unknown"}
     words = " ".join(how.split())
     for said, release in RELEASES.items():
         if words.endswith(said):
             entry["release"], words = release, words.removesuffix(said).strip(" ,")
     kind = words.replace(" ", "_")
-    if kind and kind not in PLUG_KINDS:
+    if kind and kind not in (*PLUG_KINDS, "?"):
         raise NotALine(f"a plug such as fan lead: press fit to left @236,76 was wanted; {words!r} is none of {', '.join(PLUG_KINDS)}")
-    entry["kind"] = kind or "other"
+    entry["kind"] = "unknown" if kind == "?" else kind or "unknown"
     return {**entry, "at": points_of(at[1])[0]} if at else entry
 
 
-def plugs_line(plugs: Sequence[Mapping[str, Any]]) -> Any:
+def plugs_line(plugs: Sequence[Mapping[str, Any]], evidence: Mapping[str, Any]) -> Any:
+    """One line where it reads back as it was, else the entries; evidence : that holds where a statement says nothing."""
+    if any(isinstance(plug.get(part), list) for plug in plugs for part in GRADED):
+        return [
+            {part: statement_line(value, evidence) if part in GRADED and isinstance(value, list) else value for part, value in plug.items()}
+            for plug in plugs
+        ]
     said = {release: words for words, release in RELEASES.items()}
     lines = []
     for plug in plugs:
-        how = " ".join([plug["kind"].replace("_", " "), *([said[plug["release"]]] if plug.get("release") else [])])
-        lines.append(f"{plug['name']}: {how}" + (f" @{points_line([plug['at']])}" if plug.get("at") else ""))
+        kind = [] if plug["kind"] == "unknown" else [plug["kind"].replace("_", " ")]
+        how = " ".join([*kind, *([said[plug["release"]]] if plug.get("release") else [])])
+        lines.append((f"{plug['name']}: {how}" if how else plug["name"]) + (f" @{points_line([plug['at']])}" if plug.get("at") else ""))
     line = "; ".join(lines)
     try:
         return line if plugs and plugs_from(line) == [dict(plug) for plug in plugs] else [dict(plug) for plug in plugs]

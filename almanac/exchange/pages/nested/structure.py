@@ -66,4 +66,5 @@ def names_in(need: Any) -> Collection[str]:
     """The steps of one need: itself, or its alternatives."""
     if isinstance(need, str):
         return (need,)
-    return [name for name in need.get("any") or [] if isinstance(name, str)] if isinstance(need, Mapping) else ()
+    named = [*(need.get("any") or []), need.get("done")] if isinstance(need, Mapping) else []
+    return [name for name in named if isinstance(name, str)]

@@ -25,6 +25,8 @@ OF_STEP = frozenset(
 RENAMED = {"uses": "consumables", "screws": "fasteners"}
 LISTS = ("aids", "consumables", "attached", "included")
 FACTS = ("takes", "fitted")
+STATED = ("serviceability", "orderable", "ordered_unit")
+"""Plain where the page's own evidence holds, statements where they are graded or sources differ."""
 
 
 @dataclass
@@ -205,6 +207,7 @@ class _Walk:
         for name in FACTS:
             if isinstance(found.get(name), dict):
                 found[name] = {fact: statement_of(value) for fact, value in found[name].items()}
+        found |= {name: statement_of(found[name]) for name in STATED if name in found}
         if "evidence" in found:
             found["evidence"] = evidence_of(found["evidence"])
         return found

@@ -71,6 +71,17 @@ function Fact({ fact, onLater, onSettle }: FactProps) {
             <option key={held}>{held}</option>
           ))}
         </select>
+      ) : fact.field === "needs" ? (
+        <select
+          id={`${fact.position}-${fact.name}`}
+          className="min-h-[56px] border-2 border-soft bg-leaf px-2"
+          value={text}
+          onChange={(event) => setText(event.target.value)}
+        >
+          <option value="">choose</option>
+          <option value="yes">yes, it has to come first</option>
+          <option value="no">no, it goes without</option>
+        </select>
       ) : (
         <input
           id={`${fact.position}-${fact.name}`}

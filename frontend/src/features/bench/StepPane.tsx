@@ -1,7 +1,7 @@
 import { useState } from "react";
 import type { Schemas } from "@/api/client";
 import { PlanDrawing } from "@/charts/PlanDrawing";
-import { aroundOf, asideOf, boxesOf, marksOf } from "@/charts/planMarks";
+import { aroundOf, boxesOf, marksOf } from "@/charts/planMarks";
 import { minutesWords } from "@/lib/words";
 import type { Job, LocalJob, Step } from "./local";
 import { PHASES } from "./local";
@@ -92,7 +92,7 @@ export function StepDrawing({ page, step }: { page: Schemas["ModelPageView"] | u
         pixels={560}
       />
       <figcaption className="min-h-[1.5em] text-soft">{words ?? page.plan.seen}</figcaption>
-      {asideOf(operation).map((aside) => (
+      {(operation?.aside ?? []).map((aside) => (
         <p key={aside} className="text-soft">
           {aside}
         </p>

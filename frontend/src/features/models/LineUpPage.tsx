@@ -25,10 +25,11 @@ export function LineUpPage() {
         {money(Number(lineUp.data.line_cost), session.currency)} a year for each line on the shelf.
       </p>
       {lineUp.data.unsaid.length > 0 && (
-        <p className="mt-2 max-w-[70ch] border-l-4 border-rule pl-3">
-          Not among them, because nothing can be said of their demand yet ({plural(lineUp.data.unsaid.length, "need")}
-          ): <span className="text-soft">{lineUp.data.unsaid.join("; ")}</span>
-        </p>
+        <div className="mt-2 max-w-[70ch] border-l-4 border-rule pl-3">
+          Not among them, because nothing can be said of their demand yet (
+          {plural(lineUp.data.unsaid.flatMap((model) => model.places).length, "need")}
+          ): <ByModel needs={lineUp.data.unsaid} />
+        </div>
       )}
       {lineUp.data.kinds.map((kind) => (
         <section key={kind.kind} className="mt-4">
@@ -71,7 +72,8 @@ export function LineUpPage() {
                     <span className="block text-soft">{part.part_name}</span>
                   </th>
                   <td className="py-1 pr-3">
-                    {plural(part.covers.length, "need")}: <span className="text-soft">{part.covers.join("; ")}</span>
+                    {plural(part.needs, "need")} of {plural(part.covers.length, "model")}
+                    <ByModel needs={part.covers} />
                   </td>
                   <td className="text-right">{part.level}</td>
                   <td className="text-right whitespace-nowrap">{money(Number(part.price), session.currency)}</td>
@@ -89,3 +91,14 @@ export function LineUpPage() {
     </article>
   );
 }
+
+/** Needs by model, a line each. */
+const ByModel = ({ needs }: { needs: Schemas["ModelNeeds"][] }) => (
+  <ul className="text-soft">
+    {needs.map((one) => (
+      <li key={one.model}>
+        <span className="text-ink">{one.model}</span>: {one.places.join(", ")}
+      </li>
+    ))}
+  </ul>
+);

@@ -22,6 +22,7 @@ export function PositionCard({ page, position, onFits, onMemory, onDrive }: Posi
         <h2 className="text-[1.25rem]">{position.label}</h2>
         <p className="text-soft">
           {HELD_NAMES[position.serviceability]}
+          {position.held_doubt && <span className="text-thin"> ({position.held_doubt})</span>}
           {position.when && `, only with ${position.when}`}
           {position.label_place && ` · label ${position.label_place}`}
           {assembly && assembly.key !== position.key && ` · comes with ${assembly.label.toLowerCase()}`}

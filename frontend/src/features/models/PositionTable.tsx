@@ -10,6 +10,7 @@ export interface PositionTableProps {
 }
 
 const doubted = (entry: PositionDetail): boolean =>
+  entry.held_doubt !== "" ||
   entry.facts.some(
     (fact) => fact.statements.length > 1 || ["told", "assumed"].includes(fact.statements[0]?.grade ?? ""),
   );

@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import { PlanDrawing } from "@/charts/PlanDrawing";
-import { aroundOf, asideOf, boxesOf, marksOf } from "@/charts/planMarks";
+import { aroundOf, boxesOf, marksOf } from "@/charts/planMarks";
 import { minutesWords } from "@/lib/words";
 import { Failed, Waiting } from "@/ui/Notice";
 import { LiftHelper } from "./LiftHelper";
@@ -261,8 +261,13 @@ function Step({ step, number, chosen, page, onAt }: StepProps) {
         <StepMinutes minutes={step.minutes} />
       </div>
       {step.touches.length > 0 && <p className="ml-9 text-[0.93rem] text-soft">{step.touches.join("; ")}</p>}
-      {asideOf(written).map((words) => (
+      {(written?.aside ?? []).map((words) => (
         <p key={words} className="ml-9 text-[0.93rem] text-soft">
+          {words}
+        </p>
+      ))}
+      {step.doubts.map((words) => (
+        <p key={words} className="ml-9 text-[0.93rem] text-thin">
           {words}
         </p>
       ))}

@@ -5,7 +5,8 @@ export type Session = Schemas["SessionState"];
 
 const KEY = ["session"];
 
-function remember(session: Session): Session {
+/** Keeps the token that guards writes. */
+export function remember(session: Session): Session {
   rememberToken(session.csrf_token);
   return session;
 }

@@ -92,7 +92,7 @@ def test_one_line_says_what_it_says() -> None:
     assert cover["back"] == {"text": "Close the clips first", "minutes": 4}
     assert unplug["plugs"] == [
         {"name": "battery lead", "kind": "slide", "release": "front", "at": [170, 112]},
-        {"name": "odd thing", "kind": "other"},
+        {"name": "odd thing", "kind": "unknown"},
     ]
     assert pack["fasteners"][0]["captive"] is True
     assert slot["minutes"] == 0.5
@@ -272,3 +272,52 @@ def test_what_is_outside_is_not_done_live() -> None:
     assert not any(step.get("live") for step in page["operations"])
     inside = flat(HEAD + "steps:\n  - lid: Lift the lid\n    layer: lid\n    under:\n      - plug: Unplug\n        isolates: true\n")
     assert all(step["live"] for step in inside["operations"])
+
+
+GRADED = (
+    HEAD
+    + """parts:
+  - keys: Keyboard; keyboard
+    serviceability: 'staked (told: supplier)'
+    orderable: ['true (told: desk)', 'false (document: sheet; 2024-01-01)']
+steps:
+  - cover: Lift the cover
+    layer: base cover
+    plugs:
+      - {name: lead, kind: 'slide (told: supplier)', release: left}
+    under:
+      - out: Lift it out
+        needs: cover, tape?
+        frees: keys
+      - tape: Peel the tape off
+"""
+)
+
+
+def test_what_is_graded_or_in_doubt_reads_back_as_it_was_written() -> None:
+    page = flat(GRADED)
+    (keys,) = page["positions"]
+    assert [(fact["value"], fact["grade"], fact["source"]) for fact in keys["serviceability"]] == [("staked", "told", "supplier")]
+    assert [fact["value"] for fact in keys["orderable"]] == [True, False]
+    cover, out, _ = page["operations"]
+    assert cover["plugs"][0]["kind"][0]["value"] == "slide"
+    assert cover["plugs"][0]["release"] == "left"
+    assert out["needs"] == ["cover", {"done": "tape"}]
+    written = write_page(page)
+    assert read_page(written).page == page
+    assert "needs: cover, tape?" in written.decode()
+
+
+@pytest.mark.parametrize(
+    ("line", "fault"),
+    [
+        ("serviceability: 'nailed (told: desk)'", "serviceability: one of socketed, screwed, clipped"),
+        ("serviceability: nailed", "serviceability: one of socketed, screwed, clipped"),
+        ("orderable: 'perhaps (told: desk)'", "orderable: another value was wanted, got 'perhaps'"),
+        ("orderable: perhaps", "orderable: yes or no (true or false) was wanted"),
+    ],
+)
+def test_a_value_that_cannot_be_is_named_however_it_is_graded(line: str, fault: str) -> None:
+    found = read_page((HEAD + f"parts:\n  - keys: Keyboard; keyboard\n    {line}\n").encode())
+    assert found.page is None
+    assert [str(one) for one in found.faults if fault in str(one)], found.faults

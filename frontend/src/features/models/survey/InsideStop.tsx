@@ -3,27 +3,23 @@ import { BONES, SKELETONS } from "@/api/declared";
 import { HELD_NAMES, KIND_NAMES } from "@/lib/words";
 import { Button } from "@/ui/Button";
 import { SelectField, TextField } from "@/ui/Field";
-import { HOLDS, KINDS, keyFrom, kindOffered, nextLabel, type Position } from "./document";
+import { type Held, HOLDS, KINDS, keyFrom, kindOffered, nextLabel, type Page, type Position } from "./document";
 import { Block } from "./Parts";
+import { TakenOver } from "./TakenOver";
 import { useWalk } from "./useSurvey";
-import { partStop } from "./walk";
 
 /** What is inside, hinge to front: the parts machines of the form have are offered, others are named. */
-export function InsideStop({ inherited }: { inherited: Position[] }) {
-  const { page, change, positions, go } = useWalk();
+export function InsideStop({ sibling }: { sibling: Page | null }) {
+  const { page, change, positions } = useWalk();
   const own = page.positions ?? [];
   const labels = positions.map((part) => part.label);
   const bones = SKELETONS[page.form].flatMap((label) => BONES.filter((bone) => bone.label === label));
-  const add = (label: string, kind: Position["kind"], serviceability: Position["serviceability"] = "unknown"): void => {
+  const add = (label: string, kind: Position["kind"], serviceability: Held = "unknown"): void => {
     const key = keyFrom(
       label,
       positions.map((part) => part.key),
     );
     change({ positions: [...own, { key, label, kind, serviceability }] });
-  };
-  const differ = ({ key, label, kind, serviceability }: Position): void => {
-    change({ positions: [...own, { key, label, kind, ...(serviceability ? { serviceability } : {}) }] });
-    go(partStop(key));
   };
   return (
     <>
@@ -52,25 +48,7 @@ export function InsideStop({ inherited }: { inherited: Position[] }) {
       <Block title="Another part">
         <OtherPart onAdd={add} taken={labels} />
       </Block>
-      {inherited.length > 0 && (
-        <Block title={`Taken over from ${page.inherits}`}>
-          <ul>
-            {inherited.map((part) => (
-              <li key={part.key} className="flex items-baseline gap-3 border-b border-dotted border-rule py-0.5">
-                {part.label}
-                <span className="text-soft">{KIND_NAMES[part.kind]}</span>
-                <button
-                  type="button"
-                  className="ml-auto min-h-[24px] text-accent underline"
-                  onClick={() => differ(part)}
-                >
-                  state a difference<span className="sr-only"> of {part.label}</span>
-                </button>
-              </li>
-            ))}
-          </ul>
-        </Block>
-      )}
+      {page.inherits && sibling && <TakenOver sibling={sibling} />}
     </>
   );
 }
@@ -80,12 +58,12 @@ function OtherPart({
   onAdd,
   taken,
 }: {
-  onAdd: (label: string, kind: Position["kind"], held: Position["serviceability"]) => void;
+  onAdd: (label: string, kind: Position["kind"], held: Held) => void;
   taken: string[];
 }) {
   const [label, setLabel] = useState("");
   const [chosen, setChosen] = useState<Position["kind"] | "">("");
-  const [held, setHeld] = useState<NonNullable<Position["serviceability"]>>("unknown");
+  const [held, setHeld] = useState<Held>("unknown");
   const offered = kindOffered(label);
   const kind = chosen || offered || "";
   const add = (event: FormEvent): void => {

@@ -9,12 +9,13 @@ export function Needs({ operation, onChange }: { operation: Operation; onChange:
   const { steps } = useWalk();
   const needs = operation.needs ?? [];
   const all = needs.filter((need) => typeof need === "string");
-  const either = needs.filter((need) => typeof need !== "string");
+  const either = needs.filter((need) => typeof need !== "string" && "any" in need);
+  const done = needs.flatMap((need) => (typeof need !== "string" && "done" in need ? [need.done] : []));
   const choices = steps
     .filter((step) => step.id !== operation.id)
     .map((step) => ({ value: step.id, label: step.layer ? `${step.layer}: ${step.text}` : step.text }));
-  const anew = (next: string[], groups: typeof either): void =>
-    onChange([...next, ...groups.filter((group) => group.any.length > 0)]);
+  const anew = (next: string[], groups: typeof either, first = done): void =>
+    onChange([...next, ...groups.filter((group) => group.any.length > 0), ...first.map((name) => ({ done: name }))]);
   return (
     <>
       <Pick label="Beneath, after" value={all} choices={choices} onChange={(next) => anew(next, either)} />
@@ -37,6 +38,12 @@ export function Needs({ operation, onChange }: { operation: Operation; onChange:
         value={[]}
         choices={choices}
         onChange={([first]) => first && anew(all, [...either, { any: [first] }])}
+      />
+      <Pick
+        label="Was done before it, whether it has to be is not known"
+        value={done}
+        choices={choices}
+        onChange={(next) => anew(all, either, next)}
       />
     </>
   );

@@ -12,12 +12,14 @@ import {
   type Position,
   parseBox,
   parseCondition,
+  type Stated,
   words,
 } from "./document";
 import { FactsEditor } from "./FactsEditor";
 import { Block, Grid, LineField } from "./Parts";
 import { PhotoField } from "./PhotoField";
 import { Rows } from "./Rows";
+import { StatedField } from "./Stated";
 import { useWalk } from "./useSurvey";
 
 const STATES = ["present", "free", "not_fitted", "not_visible"] as const;
@@ -27,6 +29,11 @@ const STATE_NAMES: Record<string, string> = {
   not_fitted: "not fitted by design",
   not_visible: "not visible yet",
 };
+
+const YES_NO = [
+  { value: "yes", label: "yes" },
+  { value: "no", label: "no" },
+];
 
 export interface PartStopProps {
   position: Position;
@@ -105,17 +112,14 @@ function Held({ position, set }: FieldsProps) {
           </option>
         ))}
       </SelectField>
-      <SelectField
+      <StatedField
         label="Held"
-        value={position.serviceability ?? "unknown"}
-        onChange={(event) => set({ serviceability: HOLDS.find((held) => held === event.target.value) ?? "unknown" })}
-      >
-        {HOLDS.map((held) => (
-          <option key={held} value={held}>
-            {HELD_NAMES[held]}
-          </option>
-        ))}
-      </SelectField>
+        of={position.label}
+        value={(position.serviceability ?? "unknown") as Stated}
+        choices={HOLDS.map((held) => ({ value: held, label: HELD_NAMES[held] ?? held }))}
+        unsaid="not known"
+        onChange={(held) => set({ serviceability: (held ?? "unknown") as NonNullable<Position["serviceability"]> })}
+      />
       <SelectField
         label="Seen"
         value={position.state ?? "present"}
@@ -141,20 +145,20 @@ function Held({ position, set }: FieldsProps) {
             </option>
           ))}
       </SelectField>
-      <SelectField
+      <StatedField
         label="Ordered alone"
-        value={position.orderable === true ? "yes" : position.orderable === false ? "no" : ""}
-        onChange={(event) => set({ orderable: event.target.value === "" ? null : event.target.value === "yes" })}
-      >
-        <option value="">not known</option>
-        <option value="yes">yes</option>
-        <option value="no">no</option>
-      </SelectField>
-      <TextField
+        of={position.label}
+        value={(position.orderable ?? null) as Stated}
+        choices={YES_NO}
+        unsaid="not known"
+        onChange={(alone) => set({ orderable: alone as NonNullable<Position["orderable"]> | null })}
+      />
+      <StatedField
         label="Ordered in its place"
-        placeholder="kit 7"
-        value={position.ordered_unit ?? ""}
-        onChange={(event) => set({ ordered_unit: event.target.value || null })}
+        of={position.label}
+        unsaid="kit 7"
+        value={(position.ordered_unit ?? null) as Stated}
+        onChange={(unit) => set({ ordered_unit: unit as NonNullable<Position["ordered_unit"]> | null })}
       />
       <LineField
         label="Place on the plan, mm"

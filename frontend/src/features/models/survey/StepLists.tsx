@@ -1,8 +1,9 @@
 import { useShorthand } from "../models.queries";
-import { type Operation, parsePoints, pointsText } from "./document";
+import { type Operation, parsePoints, pointsText, type Stated } from "./document";
 import { LineField } from "./Parts";
 import { PhotoField } from "./PhotoField";
 import { Rows } from "./Rows";
+import { StatedField } from "./Stated";
 import { TypedLine } from "./TypedLine";
 
 /** What a step undoes and where it is levered: fasteners, plugs, lift points, zones to keep out of. */
@@ -72,9 +73,17 @@ function ShorthandHint({ line }: { line: string }) {
   );
 }
 
-const PLUG_KINDS = ["slide", "press_fit", "bail", "flip_latch", "tab", "screwed_plate", "antenna", "other"].map(
-  (kind) => ({ value: kind, label: kind.replace("_", " ") }),
-);
+const PLUG_KINDS = [
+  "slide",
+  "press_fit",
+  "bail",
+  "flip_latch",
+  "tab",
+  "screwed_plate",
+  "antenna",
+  "other",
+  "unknown",
+].map((kind) => ({ value: kind, label: kind === "unknown" ? "nobody looked" : kind.replace("_", " ") }));
 const RELEASES = ["hinge", "front", "left", "right", "straight up"].map((side) => ({ value: side, label: side }));
 
 export function Plugs({ operation, set }: FieldsProps) {
@@ -86,24 +95,37 @@ export function Plugs({ operation, set }: FieldsProps) {
         rows={plugs}
         columns={[
           { key: "name", label: "Lead", as: "text" },
-          { key: "kind", label: "Plug", as: "choice", choices: PLUG_KINDS, unsaid: "choose a kind" },
-          { key: "release", label: "Released to", as: "choice", choices: RELEASES, unsaid: "not known" },
           { key: "at", label: "Place, mm", as: "point" },
         ]}
         name={(row) => row.name ?? ""}
-        fresh={() => ({ name: "lead" }) as Plug}
+        fresh={(): Plug => ({ name: "lead", kind: "unknown" })}
         onChange={(next) => set({ plugs: next })}
       />
-      {plugs.map((plug, at) => (
-        <PhotoField
-          key={at}
-          of={plug.name}
-          photos={plug.photos ?? []}
-          onChange={(photos) =>
-            set({ plugs: plugs.map((other, place) => (place === at ? { ...other, photos } : other)) })
-          }
-        />
-      ))}
+      {plugs.map((plug, at) => {
+        const put = (next: Partial<Plug>): void =>
+          set({ plugs: plugs.map((other, place) => (place === at ? { ...other, ...next } : other)) });
+        return (
+          <div key={at} className="mt-1 grid grid-cols-[repeat(auto-fit,minmax(200px,1fr))] gap-3">
+            <StatedField
+              label="Plug"
+              of={plug.name}
+              value={(plug.kind ?? "unknown") as Stated}
+              choices={PLUG_KINDS}
+              unsaid="not known"
+              onChange={(kind) => put({ kind: (kind ?? "unknown") as NonNullable<Plug["kind"]> })}
+            />
+            <StatedField
+              label="Released to"
+              of={plug.name}
+              value={(plug.release ?? null) as Stated}
+              choices={RELEASES}
+              unsaid="not known"
+              onChange={(release) => put({ release: release as NonNullable<Plug["release"]> | null })}
+            />
+            <PhotoField of={plug.name} photos={plug.photos ?? []} onChange={(photos) => put({ photos })} />
+          </div>
+        );
+      })}
     </>
   );
 }

@@ -114,8 +114,8 @@ function walking(survey: Survey, sibling: Page | null, session: Session, go: (st
   const { page } = survey;
   const mine = { grade: "measured" as const, source: session.user?.name ?? "", date: session.as_of };
   const above = page.inherits ? sibling : null;
-  const keys = new Set((page.positions ?? []).map((part) => part.key));
-  const ids = new Set((page.operations ?? []).map((step) => step.id));
+  const keys = new Set([...(page.positions ?? []).map((part) => part.key), ...(page.removed?.positions ?? [])]);
+  const ids = new Set([...(page.operations ?? []).map((step) => step.id), ...(page.removed?.operations ?? [])]);
   return {
     ...survey,
     evidence: page.evidence ?? mine,
@@ -217,14 +217,9 @@ function AtStop({ at, fixed, sibling }: Omit<HereProps, "stops">) {
   if (at.what === "machine") return <MachineStop fixed={fixed} />;
   if (at.what === "opening") return <OpeningStop />;
   if (at.what === "closing") return <ClosingStop />;
-  if (at.what === "inside") return <InsideStop inherited={takenOver(walk, sibling)} />;
+  if (at.what === "inside") return <InsideStop sibling={sibling} />;
   return at.what === "step" ? <StepAt walk={walk} id={at.of} /> : <PartAt walk={walk} part={at.of} />;
 }
-
-const takenOver = (walk: Walking, sibling: Page | null) =>
-  (walk.page.inherits ? (sibling?.positions ?? []) : []).filter(
-    (part) => !(walk.page.positions ?? []).some((own) => own.key === part.key),
-  );
 
 function StepAt({ walk, id }: { walk: Walking; id: string }) {
   const steps = walk.page.operations ?? [];

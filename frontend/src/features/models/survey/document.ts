@@ -10,9 +10,12 @@ export type Fact = Schemas["PageFact"];
 export type Facts = Record<string, Fact[]>;
 export type Evidence = Schemas["Evidence"];
 export type Grade = Evidence["grade"];
+/** Plain under the page's own evidence, statements where it is graded or sources differ. */
+export type Stated = string | boolean | null | Fact[];
+export type Held = (typeof HELD)[number];
 
 export const GRADES: readonly Grade[] = DECLARED_GRADES;
-export const HOLDS: readonly NonNullable<Position["serviceability"]>[] = HELD;
+export const HOLDS: readonly Held[] = HELD;
 export const KINDS: readonly Position["kind"][] = DECLARED.map((spec) => spec.kind);
 export const FORMS: Page["form"][] = ["notebook", "convertible", "all_in_one", "mini_pc", "workstation"];
 
@@ -29,6 +32,12 @@ export function emptyPage(evidence: Evidence, inherits: string | null): Page {
     operations: [],
     ...(inherits ? { inherits } : {}),
   };
+}
+
+/** What is said first of an entry, however it is known; null where nobody knows. */
+export function holds(value: unknown): string | boolean | null {
+  const said = Array.isArray(value) ? (value as Fact[])[0]?.value : value;
+  return typeof said === "string" || typeof said === "boolean" ? said : null;
 }
 
 /** A key from a label: small letters, digits and underscores, and not one that is taken. */

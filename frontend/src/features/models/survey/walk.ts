@@ -76,7 +76,7 @@ function depths(steps: Operation[]): Map<string, number> {
 }
 
 const names = (step: Operation): string[] =>
-  (step.needs ?? []).flatMap((need) => (typeof need === "string" ? [need] : need.any));
+  (step.needs ?? []).flatMap((need) => (typeof need === "string" ? [need] : "any" in need ? need.any : [need.done]));
 
 /** The layer a new step lies beneath: the one at hand, else the last that was taken off. */
 export function layerAbove(steps: Operation[], at: Operation | undefined): string | null {
