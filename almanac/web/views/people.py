@@ -52,7 +52,7 @@ def add_person(json: schemas.NewPersonIn) -> schemas.PersonLink:
     return _link(user.id, token, now)
 
 
-@endpoint(blueprint, "/people/<int:person_id>", method="PUT", access=Role.LEAD, replies=Done)
+@endpoint(blueprint, "/people/<int:person_id>", method="POST", access=Role.LEAD, replies=Done)
 def change_person(person_id: int, json: schemas.PersonIn) -> Done:
     """Another name, role or sites."""
     service.change_person(session(), person_id, _change(json), by=author_id(), now=datetime.now(UTC))

@@ -2557,9 +2557,9 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
+        put?: never;
         /** Another name, role or sites. */
-        put: operations["change_person"];
-        post?: never;
+        post: operations["change_person"];
         delete?: never;
         options?: never;
         head?: never;

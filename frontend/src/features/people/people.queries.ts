@@ -23,7 +23,7 @@ export const useAddPerson = () =>
 
 export const useChangePerson = () =>
   usePeopleAct(async ({ id, fields }: { id: number; fields: PersonFields }) =>
-    body(await api.PUT("/api/v1/people/{person_id}", { ...of(id), body: fields })),
+    body(await api.POST("/api/v1/people/{person_id}", { ...of(id), body: fields })),
   );
 
 export const useEndPerson = () =>
