@@ -5,6 +5,7 @@ from __future__ import annotations
 import heapq
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from almanac.core.errors import NoEstimate
 from almanac.core.teardown.operations import Operation, Teardown
@@ -22,8 +23,7 @@ class Order:
     turns: int = 0
 
 
-@dataclass(frozen=True)
-class Hold:
+class Hold(NamedTuple):
     """What is in the hand, and which side of the machine is up; None where nothing was taken up or turned yet."""
 
     tool: str | None = None
@@ -105,8 +105,7 @@ class _Found:
     exact: bool = True
 
 
-@dataclass(frozen=True)
-class _Next:
+class _Next(NamedTuple):
     """What may come next: a tool and a side, or one step (its number) that takes several tools, the last of them left in the hand."""
 
     hold: Hold
