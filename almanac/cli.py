@@ -129,27 +129,48 @@ def _with_database(data: Path | None, work: Callable[[Cluster], None]) -> None:
 
 
 @main.command()
-@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+@click.argument("file", type=click.Path(path_type=Path))
 @DATA
-def backup(file: Path, data: Path | None) -> None:
-    """Write the whole database to FILE (pg_dump, custom format)."""
+@click.option("--keep", type=click.IntRange(1, 1000), help="Of a folder's backups, keep so many of the newest.")
+@click.option("--key", default="", envvar="ALMANAC_BACKUP_KEY", help="Encrypt it for this key (age1...), see backup-key.")
+@click.option("--unproven", is_flag=True, help="Do not prove it by restoring it beside the database.")
+def backup(file: Path, data: Path | None, keep: int | None, key: str, unproven: bool) -> None:
+    """Write the whole database to FILE, or to a dated file in the folder FILE, and prove it by restoring it (pg_dump, custom format)."""
     from almanac.launch.backups import dump
 
-    _with_database(data, lambda cluster: dump(cluster, file))
-    click.echo(f"Backup written to {file}")
+    def work(cluster: Cluster) -> None:
+        made = dump(cluster, file, keep=keep, key=key, prove=not unproven)
+        proven = "" if unproven else ", proven by restoring it"
+        click.echo(f"Backup written to {made.file}: {len(made.tables)} tables, {made.rows:,} rows{proven}")
+
+    _with_database(data, work)
+
+
+@main.command("backup-key")
+@click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+def backup_key(file: Path) -> None:
+    """Write a new key to FILE, to be kept elsewhere, and print what backups are encrypted for."""
+    from almanac.store.backups import BackupError
+    from almanac.store.sealed import new_key
+
+    try:
+        click.echo(new_key(file))
+    except BackupError as error:
+        raise click.ClickException(str(error)) from error
 
 
 @main.command()
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @DATA
 @click.option("--yes", is_flag=True, help="Do not ask.")
-def restore(file: Path, data: Path | None, yes: bool) -> None:
+@click.option("--key-file", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="The key of an encrypted backup.")
+def restore(file: Path, data: Path | None, yes: bool, key_file: Path | None) -> None:
     """Replace the database by what FILE holds. The old one stays until the new one is complete."""
     from almanac.launch.backups import load
 
     if not yes:
         click.confirm("This replaces every record in the database by the backup. Go on?", abort=True)
-    _with_database(data, lambda cluster: load(cluster, file))
+    _with_database(data, lambda cluster: load(cluster, file, key_file=key_file))
     click.echo(f"Restored from {file}")
 
 

@@ -9,6 +9,7 @@ import asyncio
 import contextlib
 import logging
 import time
+from datetime import UTC, datetime
 from typing import Any
 
 import procrastinate
@@ -16,12 +17,15 @@ from flask import Flask
 from procrastinate import JobContext, PsycopgConnector, RetryStrategy
 from sqlalchemy.exc import SQLAlchemyError
 
+from almanac.jobs.nightly import Schedule, back_up, due, schedule_of
 from almanac.jobs.tasks import Ended, compute, compute_share, refresh, work_on_list
 from almanac.store.queue import COMPUTE, LIST, REFRESH, SHARE
 
 LOG = logging.getLogger(__name__)
 BEAT_SECONDS, DEAD_SECONDS, TEND_SECONDS, POLL_SECONDS, GRACE_SECONDS = 2.0, 8.0, 2.0, 2.0, 8.0
 """A worker that gave no sign of life for so long is dead, and what it did is put back into the queue."""
+BACKUP_LOOK_SECONDS = 60.0
+"""So often it is looked whether a backup is due."""
 DAILY_LOOK_SECONDS = 600.0
 """So often it is looked whether another day has begun."""
 TRIES = RetryStrategy(max_attempts=3, wait=2, retry_exceptions=[SQLAlchemyError, LookupError])
@@ -62,11 +66,12 @@ def queue_app(database: str, app: Flask) -> procrastinate.App:
     return queue
 
 
-async def work(queue: procrastinate.App, *, until_done: bool = False) -> None:
-    """Work until told to stop, or until nothing waits."""
+async def work(queue: procrastinate.App, *, until_done: bool = False, database: str = "") -> None:
+    """Work until told to stop, or until nothing waits. database : whose backups are made, where the environment asks for some"""
     async with queue.open_async():
         await _refresh_soon(queue)
         tending = asyncio.create_task(_tend(queue))
+        nightly = asyncio.create_task(_nightly(database, schedule_of())) if database and not until_done else None
         try:
             await queue.run_worker_async(
                 wait=not until_done,
@@ -79,9 +84,22 @@ async def work(queue: procrastinate.App, *, until_done: bool = False) -> None:
                 install_signal_handlers=not until_done,
             )
         finally:
-            tending.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await tending
+            for task in (tending, nightly):
+                if task is not None:
+                    task.cancel()
+                    with contextlib.suppress(asyncio.CancelledError):
+                        await task
+
+
+async def _nightly(database: str, schedule: Schedule | None) -> None:
+    """Make the day's backup once its hour has come."""
+    tried: datetime | None = None
+    while schedule is not None:
+        now = datetime.now(UTC)
+        if await asyncio.to_thread(due, schedule, now, tried=tried):
+            made = await asyncio.to_thread(back_up, database, schedule, now=now)
+            tried = None if made else now
+        await asyncio.sleep(BACKUP_LOOK_SECONDS)
 
 
 async def _refresh_soon(queue: procrastinate.App) -> None:

@@ -1,43 +1,52 @@
-"""Backup and restore around pg_dump and pg_restore."""
+"""Backup and restore of the private cluster's database; see `almanac.store.backups`."""
 
 from __future__ import annotations
 
-import os
-import subprocess
+import tempfile
+from datetime import UTC, datetime
 from pathlib import Path
 
-from almanac.launch.cluster import DATABASE, Cluster, LaunchError, binaries
+from almanac.launch.cluster import DATABASE, Cluster, LaunchError
 from almanac.launch.databases import administer, exists
+from almanac.store import backups, sealed
+from almanac.store.backups import Backup, BackupError
 
 INCOMING, OUTGOING = f"{DATABASE}_incoming", f"{DATABASE}_outgoing"
 
 
-def dump(cluster: Cluster, file: Path) -> None:
-    """Write a consistent copy while people go on working; a failed one leaves no file."""
+def dump(cluster: Cluster, file: Path, *, keep: int | None = None, key: str = "", prove: bool = True) -> Backup:
+    """Write a backup and prove it by restoring it beside; into a folder under the day and hour, keeping so many of them."""
     if not exists(cluster, DATABASE):
         raise LaunchError("there is no database to back up yet: run bin/start first")
-    partial = file.with_name(file.name + ".partial")
+    folder = file if file.is_dir() else None
     try:
-        os.close(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600))  # pg_dump keeps the mode of a file that is there
-        partial.chmod(0o600)
-    except OSError as error:
-        raise LaunchError(f"cannot write {partial}: {error.strerror} (choose another file)") from error
-    command = [str(binaries() / "pg_dump"), "--format=custom", "--no-owner", f"--file={partial}"]
-    done = subprocess.run(command, env=cluster.tool_environment(), capture_output=True, text=True, check=False)
-    if done.returncode != 0:
-        partial.unlink(missing_ok=True)
-        raise LaunchError(f"the backup failed: {done.stderr.strip().splitlines()[-1]}")
-    partial.replace(file)
+        wanted = backups.dated(folder, datetime.now(UTC)) if folder else file
+        made = backups.dump(cluster.url(), wanted)
+        if prove:
+            backups.prove(cluster.url(), wanted)
+        if key:
+            made = Backup(sealed.seal(wanted, key), made.made_at, made.schema, made.tables)
+        if folder and keep:
+            backups.rotate(folder, keep)
+    except BackupError as error:
+        raise LaunchError(str(error)) from error
+    return made
 
 
-def load(cluster: Cluster, file: Path) -> None:
-    """Restore into a database beside the old one, then swap names: a broken backup changes nothing."""
-    administer(cluster, f"DROP DATABASE IF EXISTS {INCOMING} WITH (FORCE)", f"CREATE DATABASE {INCOMING}")
-    command = [str(binaries() / "pg_restore"), "--no-owner", "--exit-on-error", f"--dbname={INCOMING}", str(file)]
-    done = subprocess.run(command, env=cluster.tool_environment(INCOMING), capture_output=True, text=True, check=False)
-    if done.returncode != 0:
-        administer(cluster, f"DROP DATABASE {INCOMING} WITH (FORCE)")
-        raise LaunchError(f"{file} could not be restored, nothing was changed: {done.stderr.strip().splitlines()[-1]}")
+def load(cluster: Cluster, file: Path, *, key_file: Path | None = None) -> None:
+    """Restore into a database beside the old one, then swap names: a broken backup, or one of a newer program, changes nothing."""
+    if file.suffix == ".age" and key_file is None:
+        raise LaunchError(f"{file} is encrypted: name the file of its key with --key-file")
+    with tempfile.TemporaryDirectory() as scratch:
+        plain = Path(scratch) / "plain.dump" if key_file else file
+        try:
+            if key_file:
+                sealed.unseal(file, key_file, plain)
+            administer(cluster, f"DROP DATABASE IF EXISTS {INCOMING} WITH (FORCE)", f"CREATE DATABASE {INCOMING}")
+            backups.restore(cluster.url(), plain, INCOMING)
+        except BackupError as error:
+            administer(cluster, f"DROP DATABASE IF EXISTS {INCOMING} WITH (FORCE)")
+            raise LaunchError(f"{file} could not be restored, nothing was changed: {error}") from error
     administer(cluster, f"DROP DATABASE IF EXISTS {OUTGOING} WITH (FORCE)")
     if exists(cluster, DATABASE):
         ended = f"SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = '{DATABASE}'"

@@ -26,7 +26,7 @@ def main(log_file: str) -> None:
     told = json.loads(words)
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # Ctrl-C reaches the launcher, which ends it
     app = production_app(told["database"], told["secret"])
-    asyncio.run(work(queue_app(told["database"], app)))
+    asyncio.run(work(queue_app(told["database"], app), database=told["database"]))
 
 
 if __name__ == "__main__":

@@ -261,3 +261,6 @@ def _failed(session: Session) -> Iterator[Due]:
     failed = sum(one.status == "failed" for one in queue.listed(session))
     if failed:
         yield Due(DueGroup.RUNS, f"{count(failed, 'answer')} could not be computed", "/company/work", LEADS)
+    last = queue.last_backup(session)
+    if last is not None and not last.good:
+        yield Due(DueGroup.RUNS, "the last backup failed", "/company/audit", LEADS, last.words)

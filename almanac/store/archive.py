@@ -12,6 +12,7 @@ from sqlalchemy import Column, Connection, Table, insert, select, text
 from almanac.store.models import (
     AccessToken,
     AuditEntry,
+    BackupRun,
     Base,
     ListWork,
     PasswordLink,
@@ -30,7 +31,7 @@ from almanac.store.models.answers import AnswerRow, Pin, ReplyRow
 SETUP_CODE = "setup_code"
 DERIVED = (AnswerRow, ReplyRow, Pin, WorkProgress, Written, ShelfBalance, ListWork)
 """What comes again by itself: answers and what points to them, and balances, which are sums of moves."""
-OF_THE_SERVER = (SignInAttempt, WebSession, RequestKey, AccessToken, PasswordLink, AuditEntry, UserSite)
+OF_THE_SERVER = (SignInAttempt, WebSession, RequestKey, AccessToken, PasswordLink, AuditEntry, BackupRun, UserSite)
 WITHOUT = {model.__tablename__ for model in (*DERIVED, *OF_THE_SERVER, User)}
 
 

@@ -32,6 +32,7 @@ UNION ALL SELECT p.withdrawn_at, 'plan_withdrawn', p.withdrawn_by_id, p.action |
   'on ' || to_char(p.planned_on, 'FMDD Mon YYYY'), '', 'g' || p.id
   FROM fleet_plan p JOIN device_model m ON m.id = p.model_id WHERE p.withdrawn_at IS NOT NULL
 UNION ALL SELECT decided_at, 'alarm_' || verdict, author_id, scope || ' alarm', reason, '', 'l' || id FROM alarm_decision
+UNION ALL SELECT at, CASE WHEN good THEN 'backup_made' ELSE 'backup_failed' END, NULL, file, words, '', 'b' || id FROM backup_run
 """
 WHERE = """
 WHERE (CAST(:events AS text[]) IS NULL OR e.event = ANY(:events))

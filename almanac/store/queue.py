@@ -8,8 +8,10 @@ from typing import Any
 
 from procrastinate import App, SyncPsycopgConnector
 from procrastinate.exceptions import AlreadyEnqueued
-from sqlalchemy import text
+from sqlalchemy import select, text
 from sqlalchemy.orm import Session
+
+from almanac.store.models import BackupRun
 
 QUEUE = App(connector=SyncPsycopgConnector())
 """Only ever used on the connection of a session."""
@@ -152,3 +154,8 @@ def withdraw(session: Session, locks: list[str]) -> int:
 def tidy(session: Session) -> None:
     """Forget how far work was that is gone."""
     session.execute(text(TIDY))
+
+
+def last_backup(session: Session) -> BackupRun | None:
+    """What came of the last backup that was made by itself; None where none ever was."""
+    return session.scalar(select(BackupRun).order_by(BackupRun.id.desc()).limit(1))

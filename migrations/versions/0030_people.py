@@ -47,11 +47,25 @@ def upgrade() -> None:
         sa.CheckConstraint("event ~ '^[a-z][a-z_]{1,29}$'", name=op.f("ck_audit_entry_event_word")),
     )
     op.create_index("ix_audit_entry_at", "audit_entry", ["at"])
+    op.create_table(
+        "backup_run",
+        sa.Column("id", sa.Integer(), sa.Identity(always=False), nullable=False),
+        sa.Column("at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("file", sa.String(), nullable=False),
+        sa.Column("good", sa.Boolean(), nullable=False),
+        sa.Column("words", sa.String(), nullable=False),
+        sa.PrimaryKeyConstraint("id", name=op.f("pk_backup_run")),
+    )
+    op.execute(
+        "CREATE TRIGGER marks_written AFTER INSERT OR UPDATE OR DELETE OR TRUNCATE ON backup_run "
+        "FOR EACH STATEMENT EXECUTE FUNCTION mark_written()"
+    )
     op.execute("CREATE TRIGGER append_only BEFORE UPDATE OR DELETE ON audit_entry FOR EACH ROW EXECUTE FUNCTION refuse_change()")
     op.execute("CREATE TRIGGER append_only_whole BEFORE TRUNCATE ON audit_entry FOR EACH STATEMENT EXECUTE FUNCTION refuse_change()")
 
 
 def downgrade() -> None:
+    op.drop_table("backup_run")
     op.drop_table("audit_entry")
     op.drop_table("user_site")
     op.drop_table("password_link")

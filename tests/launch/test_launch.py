@@ -186,9 +186,16 @@ def test_a_launcher_killed_alone_leaves_nothing_in_the_way(data: Path) -> None:
 def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> None:
     file = tmp_path / "almanac.backup"
     runner = CliRunner()
-    saved = runner.invoke(main, ["backup", str(file), "--data", str(data)])
+    key = tmp_path / "key"
+    made = runner.invoke(main, ["backup-key", str(key)])
+    assert made.output.startswith("age1")
+    saved = runner.invoke(main, ["backup", str(file), "--key", made.output.strip(), "--data", str(data)])
     assert saved.exit_code == 0, saved.output
-    assert stat.S_IMODE(file.stat().st_mode) == 0o600
+    assert "proven by restoring it" in saved.output
+    file = file.with_name("almanac.backup.age")
+    assert stat.S_IMODE(file.stat().st_mode) == stat.S_IMODE(key.stat().st_mode) == 0o600
+    unopened = runner.invoke(main, ["restore", str(file), "--yes", "--data", str(data)])
+    assert "name the file of its key" in unopened.output
     with running(data) as cluster:
         engine = create_engine(cluster.url())
         with engine.begin() as connection:
@@ -198,7 +205,7 @@ def test_backup_and_restore_bring_every_row_back(data: Path, tmp_path: Path) -> 
                 connection.execute(text(f"DELETE FROM {table}"))
             connection.execute(text("DROP TRIGGER append_only ON setting"))
         engine.dispose()
-        restored = runner.invoke(main, ["restore", str(file), "--yes", "--data", str(data)])
+        restored = runner.invoke(main, ["restore", str(file), "--yes", "--key-file", str(key), "--data", str(data)])
         assert restored.exit_code == 0, restored.output
         engine = create_engine(cluster.url())
         with engine.connect() as connection:

@@ -20,7 +20,18 @@ from almanac.store.models.orders import (
     SupplierAnswer,
 )
 from almanac.store.models.parts import CatalogChange, Fits, Interchange, Part, PriceBreak
-from almanac.store.models.people import AuditEntry, PasswordLink, RequestKey, Role, Setting, SignInAttempt, User, UserSite, WebSession
+from almanac.store.models.people import (
+    AuditEntry,
+    BackupRun,
+    PasswordLink,
+    RequestKey,
+    Role,
+    Setting,
+    SignInAttempt,
+    User,
+    UserSite,
+    WebSession,
+)
 from almanac.store.models.places import Lane, Site, Supplier
 from almanac.store.models.readings import Reading
 from almanac.store.models.reports import AccessToken, FleetView, MachineReport, ReportQuestion, Scope
@@ -46,6 +57,7 @@ __all__ = [
     "AssetStay",
     "AuditEntry",
     "Backorder",
+    "BackupRun",
     "Base",
     "Cancellation",
     "CatalogChange",

@@ -101,6 +101,17 @@ class AuditEntry(Base):
     address: Mapped[str] = mapped_column(default="")
 
 
+class BackupRun(Base):
+    """A backup that was made by itself, or failed. words : what it holds, or why not"""
+
+    __tablename__ = "backup_run"
+    id: Mapped[Id]
+    at: Mapped[Moment]
+    file: Mapped[str]
+    good: Mapped[bool]
+    words: Mapped[str]
+
+
 class RequestKey(Base):
     """A request of a user that came with a key, and what was answered: sent again, it is answered again and not carried out again."""
 

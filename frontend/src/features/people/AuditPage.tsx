@@ -7,6 +7,11 @@ import { SelectField, TextField } from "@/ui/Field";
 import { Nothing, Waiting } from "@/ui/Notice";
 import { type AuditWish, useAudit, wished } from "./people.queries";
 
+const NOBODY: Record<string, string> = {
+  sign_in_failed: "somebody",
+  backup_made: "the worker",
+  backup_failed: "the worker",
+};
 const ALL: AuditWish = { group: "", words: "", since: "", until: "" };
 
 /** What people did to who may do what, and to what is decided by: the latest first, narrowed down, or as a file. */
@@ -53,9 +58,9 @@ export default function AuditPage() {
                   {moment(row.at)}
                 </td>
                 <th scope="row" className="pr-3 font-semibold whitespace-nowrap">
-                  {row.name ?? (row.event === "sign_in_failed" ? "somebody" : "set up")}
+                  {row.name ?? NOBODY[row.event] ?? "set up"}
                 </th>
-                <td className={`pr-3 ${row.event === "sign_in_failed" ? "text-short" : ""}`}>{row.did}</td>
+                <td className={`pr-3 ${row.event.endsWith("_failed") ? "text-short" : ""}`}>{row.did}</td>
                 <td className="pr-3 break-words">{row.subject}</td>
                 <td className="pr-3 break-words">{row.words}</td>
                 <td className="code whitespace-nowrap text-soft">{row.address}</td>
