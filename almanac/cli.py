@@ -146,6 +146,19 @@ def backup(file: Path, data: Path | None, keep: int | None, key: str, unproven: 
     _with_database(data, work)
 
 
+@main.command()
+@DATA
+def doctor(data: Path | None) -> None:
+    """Say what is wrong with this installation and what to do; changes nothing. Exit 1 where something is wrong."""
+    from almanac.launch.doctor import State, examine, right_now
+
+    found = examine(_cluster(data), now=right_now())
+    for check in found:
+        click.echo(str(check))
+    if any(check.state is State.WRONG for check in found):
+        raise SystemExit(1)
+
+
 @main.command("backup-key")
 @click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
 def backup_key(file: Path) -> None:

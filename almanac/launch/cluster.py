@@ -174,6 +174,14 @@ class Cluster:
         self.port = self._running_port() or self.port
         self._server = self._postmaster()
 
+    def attach(self) -> bool:
+        """Find the server of this folder where it runs; nothing is started."""
+        port = self._running_port()
+        if port is None:
+            return False
+        self.port, self._server = port, self._postmaster()
+        return True
+
     def is_alive(self) -> bool:
         """Whether the server that `start` started or adopted still runs."""
         return self._server is not None and self._server.is_running()
