@@ -96,9 +96,13 @@ async def _nightly(database: str, schedule: Schedule | None) -> None:
     tried: datetime | None = None
     while schedule is not None:
         now = datetime.now(UTC)
-        if await asyncio.to_thread(due, schedule, now, tried=tried):
-            made = await asyncio.to_thread(back_up, database, schedule, now=now)
-            tried = None if made else now
+        try:
+            if await asyncio.to_thread(due, schedule, now, tried=tried):
+                tried = now  # whatever becomes of it, it is not tried again at once
+                made = await asyncio.to_thread(back_up, database, schedule, now=now)
+                tried = None if made else now
+        except (SQLAlchemyError, OSError):
+            LOG.exception("the backup could not be looked after")
         await asyncio.sleep(BACKUP_LOOK_SECONDS)
 
 

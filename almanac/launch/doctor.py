@@ -19,6 +19,7 @@ from sqlalchemy.orm import Session
 from almanac.jobs.nightly import schedule_of
 from almanac.launch.cluster import DATABASE, PROJECT, Cluster, LaunchError, binaries
 from almanac.launch.databases import exists
+from almanac.services.words import count
 from almanac.store.backups import BackupError, known_schemas
 from almanac.store.operation import Operation, look, schema_at
 
@@ -131,16 +132,16 @@ def of_operation(now_is: Operation, now: datetime) -> Iterator[Check]:
     """What one look at a running almanac tells."""
     leads = now_is.people.get("lead", 0)
     yield (
-        Check(State.GOOD, f"{leads} may decide")
+        Check(State.GOOD, f"{count(leads, 'lead')} may decide")
         if leads
         else Check(State.WRONG, "nobody is a lead", "bin/almanac user add LOGIN NAME --role lead")
     )
     if now_is.workers:
-        yield Check(State.GOOD, f"{now_is.workers} workers compute behind the pages")
+        yield Check(State.GOOD, f"{count(now_is.workers, 'worker')} at work behind the pages")
     else:
         yield Check(State.WRONG, "no worker gives a sign of life", "run bin/start, and read log/worker.log")
     if failed := now_is.work.get("failed", 0):
-        yield Check(State.LOOK, f"{failed} answers could not be computed", "a lead finds them under Work behind the pages")
+        yield Check(State.LOOK, f"{count(failed, 'answer')} could not be computed", "a lead finds them under Work behind the pages")
     yield _backups(now_is, now)
 
 
