@@ -4,14 +4,21 @@ from __future__ import annotations
 
 import random
 import time
+from collections.abc import Iterable, Mapping
+from pathlib import Path
 from typing import Any
 
 import click
 
 from almanac.bench.measure import show
 from almanac.core.parts.lineup import Need, choose_line_up
+from almanac.core.parts.page_forms import PRESENT
 from almanac.core.teardown.route import plan_route
 from almanac.core.teardown.written import teardown_of
+from almanac.exchange.pages.read import read_page
+from almanac.exchange.pages.write import write_page
+
+PAGES = Path(__file__).resolve().parents[1] / "demo" / "pages"
 
 TOOLS = ("PH0", "PH1", "T5", None)
 
@@ -55,6 +62,19 @@ def many_needs(models: int, *, parts: int = 120, seed: int = 7) -> tuple[list[Ne
     return needs, prices
 
 
+def typed(pages: Iterable[Mapping[str, Any]]) -> tuple[int, int]:
+    """Characters of page files in the first form and in the present one, blanks at the beginning of a line left out."""
+    first = present = 0
+    for page in pages:
+        first += _characters(write_page({**page, "page_format": 1}))
+        present += _characters(write_page({**page, "page_format": PRESENT}))
+    return first, present
+
+
+def _characters(file: bytes) -> int:
+    return sum(len(line.strip()) for line in file.decode().splitlines())
+
+
 def measure_catalog() -> None:
     """Print the time of a 60-step route to three parts, and of a line-up of 300 models."""
     click.echo("The catalog")
@@ -65,6 +85,8 @@ def measure_catalog() -> None:
     for _ in range(rounds):
         plan_route(teardown, ["p59", "p50", "p41"])
     show("Route to three parts of a page of 60 steps", (time.perf_counter() - begun) / rounds * 1000, "ms", "aim 20 ms")
+    first, present = typed(read_page(file.read_bytes()).page or {} for file in sorted(PAGES.glob("*.yaml")))
+    show("Characters of the demo's pages, of what they took in the first form", present / first * 100, "%", "aim 50 %")
     needs, prices = many_needs(300)
     begun = time.perf_counter()
     choose_line_up(needs, prices, lead_years=0.1, target=0.95, holding_share=0.2, line_cost=25)
