@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable
 from typing import Any
 from uuid import uuid4
@@ -137,3 +138,19 @@ def test_who_is_bound_to_none_writes_everywhere(technician: Client, demo_connect
     shelf = one(demo_connection, SHELF, there=False)
     answer = technician.post(f"/api/v1/stores/shelves/{shelf.number}/{shelf.code}/counts", {"counted": 2, "reason": "a walk"})
     assert answer.status_code < 300, answer.get_json()
+
+
+def test_a_file_with_one_line_of_another_site_is_taken_in_no_part(bound: Client, demo_connection: Connection) -> None:
+    here, elsewhere = one(demo_connection, SHELF, there=True), one(demo_connection, SHELF, there=False)
+    lines = [f"{shelf.code},{shelf.number},1,a walk" for shelf in (here, elsewhere)]
+    file = "\n".join(["site,part_number,counted,reason", *lines]).encode()
+    before = demo_connection.scalar(text("SELECT count(*) FROM stock_count"))
+    sent = bound.post("/api/v1/stores/files/counts", None, data={"file": (io.BytesIO(file), "counts.csv")})
+    assert sent.status_code == 403, sent.get_json()
+    assert demo_connection.scalar(text("SELECT count(*) FROM stock_count")) == before
+    alone = bound.post(
+        "/api/v1/stores/files/counts",
+        None,
+        data={"file": (io.BytesIO("\n".join(["site,part_number,counted,reason", lines[0]]).encode()), "counts.csv")},
+    )
+    assert alone.status_code == 201, alone.get_json()
