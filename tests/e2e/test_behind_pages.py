@@ -76,7 +76,7 @@ def test_a_long_list_is_worked_on_behind_the_page(
     rows = [f"ZZ-{number:05d};S{number:09d};Ostrel Packet 14;Gullskerry;0{1 + number % 9}.03.2024" for number in range(9000)]
     file = tmp_path / "register.csv"
     file.write_text("\n".join(["Asset tag;Serial;Model;Site;In service since", *rows]))
-    page.set_default_timeout(120_000)
+    page.set_default_timeout(400_000)
     page.goto(f"{address}/import/lists")
     page.get_by_label("Login").fill("quay")
     page.get_by_label("Password").fill(PASSWORDS["quay"])
