@@ -9,20 +9,20 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
 from pathlib import Path
 
-from sqlalchemy import Engine, create_engine, text
+from sqlalchemy import create_engine
 from sqlalchemy.orm import Session
 
 from almanac.services.words import count
-from almanac.store import backups, sealed
+from almanac.store import backups
 from almanac.store.backups import BackupError
 from almanac.store.models import BackupRun
+from almanac.store.proven import Busy, make_backup
 
 LOG = logging.getLogger(__name__)
 FOLDER, AT, KEEP, KEY = "ALMANAC_BACKUPS", "ALMANAC_BACKUPS_AT", "ALMANAC_BACKUPS_KEEP", "ALMANAC_BACKUP_KEY"
 USUAL_AT, USUAL_KEEP = "02:30", 14
 AGAIN = timedelta(hours=1)
 """A backup that failed is tried again after so long."""
-ONE_AT_A_TIME = "SELECT pg_try_advisory_lock(hashtext('almanac backup'))"
 
 
 @dataclass(frozen=True)
@@ -74,41 +74,28 @@ def due(schedule: Schedule, now: datetime, *, tried: datetime | None = None) -> 
 
 
 def back_up(url: str, schedule: Schedule, *, now: datetime) -> bool:
-    """Make the backup that is due, unless another worker is at it; what came of it is on record. False where it failed."""
-    engine = create_engine(url)
-    try:
-        with engine.connect() as holder:
-            if not holder.scalar(text(ONE_AT_A_TIME)):
-                return True
-            holder.commit()  # the lock is the connection's: no transaction has to stay open for it
-            return _noted(engine, url, schedule, now)
-    finally:
-        engine.dispose()
-
-
-def _noted(engine: Engine, url: str, schedule: Schedule, now: datetime) -> bool:
+    """Make the backup that is due, unless another is being made; what came of it is on record. False where it failed."""
     file = backups.dated(schedule.folder, now)
     try:
-        words, good = _made(url, schedule, file), True
+        schedule.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        made = make_backup(url, file, key=schedule.key)
+        words, good = f"{count(len(made.tables), 'table')}, {count(made.rows, 'row')}, proven by restoring it; {_rotated(schedule)}", True
+    except Busy:
+        return True
     except (BackupError, OSError) as error:
         LOG.error("backup: %s", error)
         words, good = str(error), False
-        for left in (file, backups.manifest_of(file)):
-            left.unlink(missing_ok=True)
+    engine = create_engine(url)
     with Session(engine) as session:
         session.add(BackupRun(at=datetime.now(UTC), file=file.name, good=good, words=words))
         session.commit()
+    engine.dispose()
     return good
 
 
-def _made(url: str, schedule: Schedule, file: Path) -> str:
-    schedule.folder.mkdir(parents=True, exist_ok=True, mode=0o700)
-    made = backups.dump(url, file)
-    backups.prove(url, file)
-    if schedule.key:
-        sealed.seal(file, schedule.key)
-    gone = backups.rotate(schedule.folder, schedule.keep)
-    return (
-        f"{count(len(made.tables), 'table')}, {count(made.rows, 'row')}, proven by restoring it{', encrypted' if schedule.key else ''}; "
-        f"{count(len(gone), 'older one')} taken away"
-    )
+def _rotated(schedule: Schedule) -> str:
+    """The oldest taken away, in words; that they stay makes a good backup no bad one."""
+    try:
+        return f"{count(len(backups.rotate(schedule.folder, schedule.keep)), 'older one')} taken away"
+    except OSError as error:
+        return f"older ones could not be taken away: {error.strerror}"

@@ -17,8 +17,9 @@ from flask import Flask
 from procrastinate import JobContext, PsycopgConnector, RetryStrategy
 from sqlalchemy.exc import SQLAlchemyError
 
-from almanac.jobs.nightly import Schedule, back_up, due, schedule_of
+from almanac.jobs.nightly import back_up, due, schedule_of
 from almanac.jobs.tasks import Ended, compute, compute_share, refresh, work_on_list
+from almanac.store.backups import BackupError
 from almanac.store.queue import COMPUTE, LIST, REFRESH, SHARE
 
 LOG = logging.getLogger(__name__)
@@ -71,7 +72,7 @@ async def work(queue: procrastinate.App, *, until_done: bool = False, database: 
     async with queue.open_async():
         await _refresh_soon(queue)
         tending = asyncio.create_task(_tend(queue))
-        nightly = asyncio.create_task(_nightly(database, schedule_of())) if database and not until_done else None
+        nightly = asyncio.create_task(_nightly(database)) if database and not until_done else None
         try:
             await queue.run_worker_async(
                 wait=not until_done,
@@ -91,8 +92,13 @@ async def work(queue: procrastinate.App, *, until_done: bool = False, database: 
                         await task
 
 
-async def _nightly(database: str, schedule: Schedule | None) -> None:
+async def _nightly(database: str) -> None:
     """Make the day's backup once its hour has come."""
+    try:
+        schedule = schedule_of()
+    except BackupError as error:
+        LOG.error("no backups are made by themselves: %s", error)
+        return
     tried: datetime | None = None
     while schedule is not None:
         now = datetime.now(UTC)

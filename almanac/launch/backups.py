@@ -10,6 +10,7 @@ from almanac.launch.cluster import DATABASE, Cluster, LaunchError
 from almanac.launch.databases import administer, exists
 from almanac.store import backups, sealed
 from almanac.store.backups import Backup, BackupError
+from almanac.store.proven import make_backup
 
 INCOMING, OUTGOING = f"{DATABASE}_incoming", f"{DATABASE}_outgoing"
 
@@ -19,16 +20,12 @@ def dump(cluster: Cluster, file: Path, *, keep: int | None = None, key: str = ""
     if not exists(cluster, DATABASE):
         raise LaunchError("there is no database to back up yet: run bin/start first")
     folder = file if file.is_dir() else None
+    wanted = backups.dated(folder, datetime.now(UTC)) if folder else file
     try:
-        wanted = backups.dated(folder, datetime.now(UTC)) if folder else file
-        made = backups.dump(cluster.url(), wanted)
-        if prove:
-            backups.prove(cluster.url(), wanted)
-        if key:
-            made = Backup(sealed.seal(wanted, key), made.made_at, made.schema, made.tables)
+        made = make_backup(cluster.url(), wanted, key=key, unproven=not prove)
         if folder and keep:
             backups.rotate(folder, keep)
-    except BackupError as error:
+    except (BackupError, OSError) as error:
         raise LaunchError(str(error)) from error
     return made
 

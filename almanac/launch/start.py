@@ -77,11 +77,25 @@ def _run(data: Path, port: int, *, reset_demo: bool, empty: bool, processes: tup
     cluster.make_folder()
     # Without a mail server what is sent lands in a folder, and the page says so.
     os.environ.setdefault("ALMANAC_MAIL", f"folder://{data}/outbox")
+    _look_at_schedule()
     with single_instance(data):
         end_leftovers(data)
         with contextlib.closing(listen_on(port)) as listening:
             watch = Watch(cluster, listening, _pause, webs=processes[0], workers=processes[1])
             _keep_running(watch, port, reset_demo=reset_demo, empty=empty)
+
+
+def _look_at_schedule() -> None:
+    """An hour of backups that is none is said now, and not in the log of a worker at night."""
+    if not os.environ.get("ALMANAC_BACKUPS"):
+        return
+    from almanac.jobs.nightly import schedule_of
+    from almanac.store.backups import BackupError
+
+    try:
+        schedule_of()
+    except BackupError as error:
+        raise LaunchError(str(error)) from error
 
 
 def _keep_running(watch: Watch, port: int, *, reset_demo: bool, empty: bool) -> None:

@@ -123,9 +123,11 @@ def take_back(session: Session, user_id: int, *, by: int, now: datetime) -> str:
 
     Raises
     ------
-    NotFound : no such person
+    NotFound : no such person · Refused : who was not ended
     """
     user = _person(session, user_id)
+    if user.active:
+        raise Refused(Fault("person", f"{user.name} may sign in: make a link where the password is forgotten"))
     user.active = True
     user.password_hash = hash_password(secrets.token_urlsafe(32))
     note(session, Event.PERSON_BACK, by=by, subject=user.login, at=now)

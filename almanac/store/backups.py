@@ -68,28 +68,28 @@ def programs() -> Path:
 
 
 def dump(url: str, file: Path) -> Backup:
-    """Write a backup while people go on working; a failed or killed one leaves no file of that name.
+    """Write what a database holds while people go on working; one that fails leaves no file. See `almanac.store.proven` for backups.
 
     Raises
     ------
     BackupError : the file cannot be written, or the database not read
     """
-    partial = file.with_name(file.name + ".partial")
     try:
-        os.close(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600))  # pg_dump keeps the mode of a file that is there
-        partial.chmod(0o600)
+        os.close(os.open(file, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600))  # pg_dump keeps the mode of a file that is there
+        file.chmod(0o600)
     except OSError as error:
-        raise BackupError(f"cannot write {partial}: {error.strerror} (choose another file)") from error
+        raise BackupError(f"cannot write {file}: {error.strerror} (choose another file)") from error
     try:
         with _moment(url) as connection:
             moment = connection.scalar(text("SELECT pg_export_snapshot()"))
-            _run("pg_dump", url, "--format=custom", "--no-owner", f"--snapshot={moment}", f"--file={partial}")
+            _run("pg_dump", url, "--format=custom", "--no-owner", f"--snapshot={moment}", f"--file={file}")
             backup = Backup(file, datetime.now(UTC), _schema(connection), digests(connection))
     except (BackupError, DBAPIError) as error:
-        partial.unlink(missing_ok=True)
+        file.unlink(missing_ok=True)
         raise BackupError(f"the backup failed: {_line(error)}") from error
-    _write_manifest(backup)
-    partial.replace(file)
+    written = {"made_at": backup.made_at.isoformat(), "schema": backup.schema, "tables": backup.tables}
+    manifest_of(file).write_text(json.dumps(written))
+    manifest_of(file).chmod(0o600)
     return backup
 
 
@@ -166,7 +166,7 @@ def known_schemas() -> list[str]:
 def rotate(folder: Path, keep: int) -> list[Path]:
     """Take away the oldest backups of a folder beyond so many, and what killed ones left; returns what went."""
     newest_first = sorted((path for path in folder.glob(f"{PREFIX}*") if path.suffix in (SUFFIX, ".age")), reverse=True)
-    left = [*newest_first[max(keep, 1) :], *folder.glob(f"{PREFIX}*.partial")]
+    left = [*newest_first[max(keep, 1) :], *folder.glob(f"{PREFIX}*.partial*")]
     for path in left:
         path.unlink(missing_ok=True)
         manifest_of(path).unlink(missing_ok=True)
@@ -181,14 +181,6 @@ def dated(folder: Path, at: datetime) -> Path:
 def manifest_of(file: Path) -> Path:
     """What a backup holds stands beside it, under its name without what encrypts it."""
     return file.with_name(file.name.removesuffix(".age") + ".json")
-
-
-def _write_manifest(backup: Backup) -> None:
-    written = {"made_at": backup.made_at.isoformat(), "schema": backup.schema, "tables": backup.tables}
-    partial = manifest_of(backup.file).with_suffix(".json-partial")
-    partial.write_text(json.dumps(written))
-    partial.chmod(0o600)
-    partial.replace(manifest_of(backup.file))
 
 
 def read_manifest(file: Path) -> Backup:

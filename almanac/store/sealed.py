@@ -26,24 +26,22 @@ def new_key(file: Path) -> str:
     return str(identity.to_public())
 
 
-def seal(file: Path, recipient: str) -> Path:
-    """Encrypt a file for a key, in place of it.
+def seal(file: Path, recipient: str, to: Path) -> None:
+    """Encrypt a file for a key.
 
     Raises
     ------
-    BackupError : no such key
+    BackupError : no such key, or it cannot be written
     """
     try:
         wanted = pyrage.x25519.Recipient.from_str(recipient.strip())
     except pyrage.RecipientError as error:
         raise BackupError("the backup key is none: it begins with age1 (bin/almanac backup-key FILE makes one)") from error
-    sealed = file.with_name(file.name + ".age")
-    partial = sealed.with_name(sealed.name + ".partial")
-    os.close(os.open(partial, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600))
-    pyrage.encrypt_file(str(file), str(partial), [wanted])
-    partial.replace(sealed)
-    file.unlink()
-    return sealed
+    try:
+        os.close(os.open(to, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600))
+        pyrage.encrypt_file(str(file), str(to), [wanted])
+    except (OSError, pyrage.EncryptError) as error:
+        raise BackupError(f"cannot encrypt {to}: {str(error).splitlines()[0]}") from error
 
 
 def unseal(file: Path, key_file: Path, to: Path) -> None:

@@ -9,6 +9,7 @@ import time as clock
 from collections.abc import Iterator
 from datetime import UTC, datetime, time, timedelta
 from pathlib import Path
+from typing import Any
 
 import pytest
 from sqlalchemy import create_engine, text
@@ -21,6 +22,7 @@ from almanac.services.agenda import _failed
 from almanac.store import backups, sealed
 from almanac.store.backups import CHECK, BackupError
 from almanac.store.engine import connect, migrate
+from almanac.store.proven import Busy, make_backup
 from almanac.store.queue import last_backup
 
 NOW = datetime(2026, 11, 2, 3, tzinfo=UTC)
@@ -150,12 +152,12 @@ def test_one_that_fails_leaves_no_file_is_tried_again_and_stands_on_the_day_s_li
     engine.dispose()
 
 
-def test_a_worker_killed_in_the_middle_leaves_nothing_that_passes_for_a_backup(url: str, tmp_path: Path) -> None:
+@pytest.mark.parametrize("where", ["digests", "prove", "manifest_of"])
+def test_a_worker_killed_in_the_middle_leaves_nothing_that_passes_for_a_backup(url: str, tmp_path: Path, where: str) -> None:
     words = (
         "import sys, time; from pathlib import Path; from datetime import UTC, datetime, time as at;"
         "from almanac.store import backups; from almanac.jobs.nightly import Schedule, back_up;"
-        "run = backups._run;"
-        "backups._run = lambda program, *rest: (run(program, *rest), print('there', flush=True), time.sleep(60));"
+        f"backups.{where} = lambda *_: (print('there', flush=True), time.sleep(60));"
         f"back_up({url!r}, Schedule(Path({str(tmp_path)!r}), at(2, 30), 2), now=datetime(2026, 11, 1, 3, tzinfo=UTC))"
     )
     with subprocess.Popen([sys.executable, "-c", words], stdout=subprocess.PIPE, text=True, env=os.environ) as worker:
@@ -163,7 +165,8 @@ def test_a_worker_killed_in_the_middle_leaves_nothing_that_passes_for_a_backup(u
         assert worker.stdout.readline() == "there\n"
         worker.kill()
     assert newest(tmp_path) is None
-    assert [path.name for path in tmp_path.iterdir()] == ["almanac-20261101-030000.dump.partial"]
+    left = {"almanac-20261101-030000.dump.partial", "almanac-20261101-030000.dump.partial.json"}
+    assert {path.name for path in tmp_path.iterdir()} <= left
     schedule = Schedule(tmp_path, time(2, 30), keep=2)
     deadline = clock.monotonic() + 60
     while not list(tmp_path.glob("*.dump")) and clock.monotonic() < deadline:
@@ -192,7 +195,7 @@ def test_an_encrypted_one_is_opened_by_its_key_alone(url: str, tmp_path: Path) -
     backups.manifest_of(plain).write_text(backups.manifest_of(file).read_text())
     assert backups.prove(url, plain).tables["audit_entry"][0] == 300
     with pytest.raises(BackupError, match="begins with age1"):
-        sealed.seal(plain, "no key")
+        sealed.seal(plain, "no key", plain.with_suffix(".age"))
     assert not back_up(url, Schedule(tmp_path / "kept", time(2, 30), 2, "no key"), now=NOW + timedelta(days=1))
 
 
@@ -207,3 +210,18 @@ def test_one_of_a_newer_program_is_refused_with_a_sentence(url: str, cluster: Cl
     with pytest.raises(BackupError, match=r"made by a newer almanac \(schema 9999; this one knows up to 00\d\d\): install that one first"):
         backups.restore(url, file, "older")
     administer(cluster, "DROP DATABASE older WITH (FORCE)")
+
+
+def test_two_are_never_made_at_once(url: str, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    prove, met = backups.prove, []
+
+    def beside(*given: Any) -> Any:
+        with pytest.raises(Busy, match="wait until it is done"):
+            make_backup(url, tmp_path / "almanac-second.dump")
+        met.append(back_up(url, Schedule(tmp_path, time(2, 30), 2), now=NOW))
+        return prove(*given)
+
+    monkeypatch.setattr("almanac.store.backups.prove", beside)
+    assert make_backup(url, tmp_path / "almanac-first.dump").tables["audit_entry"][0] == 300
+    assert met == [True]
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["almanac-first.dump", "almanac-first.dump.json"]

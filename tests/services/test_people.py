@@ -104,6 +104,9 @@ def test_who_is_ended_is_out_at_once_and_lets_go_of_what_was_in_hand(session: Se
 
 def test_who_is_taken_back_chooses_anew(session: Session) -> None:
     user = create_user(session, login="dunn", name="Mara Dunn", role=Role.TECHNICIAN, password=PASSWORD)
+    with pytest.raises(Refused, match="may sign in"):
+        take_back(session, user.id, by=LEAD, now=NOW)
+    assert signs_in(session, "dunn", PASSWORD)
     end_person(session, user.id, by=LEAD, now=NOW)
     assert not signs_in(session, "dunn", PASSWORD)
     link = take_back(session, user.id, by=LEAD, now=NOW)

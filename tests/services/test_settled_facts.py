@@ -128,5 +128,7 @@ def test_what_cannot_be_is_refused_where_it_is_settled(session: Session, clock: 
     assert "one of socketed, screwed" in held[0]
     need = worker.sends("settle", position="x", field="needs", name="y", value="perhaps", grade="measured").reasons
     assert "yes or no was wanted" in need[0]
+    nowhere = worker.sends("settle", position="x", field="needs", name="y", value=True, grade="measured").reasons
+    assert "the page does not say that this step was only done after that one" in nowhere[0]
     worker.says("settle", position=key, field="takes", name="ordered", value="With its sink", grade="measured")
     assert worker.job.standing.settled[-1]["value"] == "with sink"

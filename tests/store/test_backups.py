@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import subprocess
 from pathlib import Path
+from typing import Any
 
 import pytest
 from alembic import command
@@ -42,3 +44,22 @@ def test_a_backup_of_every_schema_is_restored_and_brought_up_to_date(cluster: Cl
         assert connection.scalar(text("SELECT version_num FROM alembic_version")) == backups.known_schemas()[-1]
         assert connection.scalar(text("""SELECT name FROM "user" WHERE login = 'quay'""")) == "M. Quay"
     engine.dispose()
+
+
+def test_no_password_stands_on_a_command_line(cluster: Cluster, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    seen: list[tuple[list[str], dict[str, str]]] = []
+    run = subprocess.run
+
+    def watched(command: list[str], **more: Any) -> Any:
+        seen.append((command, more["env"]))
+        return run(command, **more)
+
+    administer(cluster, "DROP DATABASE IF EXISTS back_then WITH (FORCE)", "CREATE DATABASE back_then")
+    engine = connect(cluster.url("back_then"))
+    migrate(engine)
+    engine.dispose()
+    monkeypatch.setattr("almanac.store.backups.subprocess.run", watched)
+    backups.dump(cluster.url("back_then"), tmp_path / "one.dump")
+    ((command, environment),) = seen
+    assert cluster.key("database") not in " ".join(command)
+    assert (environment["PGPASSWORD"], environment["PGDATABASE"]) == (cluster.key("database"), "back_then")

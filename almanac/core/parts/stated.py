@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from almanac.core.parts.answers import known
+from almanac.core.parts.declared.understand import said_of
 from almanac.core.parts.kinds import Grade
 
 HEARSAY = frozenset({Grade.TOLD, Grade.ASSUMED})
@@ -27,7 +28,7 @@ class Said:
     def doubt(self) -> str:
         """Why it is not to be relied on, empty where it is."""
         if self.differ:
-            return f"sources differ ({' or '.join(str(one).replace('_', ' ') for one in self.differ)})"
+            return f"sources differ ({' or '.join(said_of(one).replace('_', ' ') for one in self.differ)})"
         return f"only {self.grade}" if self.grade in HEARSAY else ""
 
 

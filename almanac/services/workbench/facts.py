@@ -73,9 +73,7 @@ def settled_as_read(session: Session, job: Job, data: Mapping[str, Any]) -> dict
     if page is None:
         return dict(data)
     if data.get("field") == NEEDS:
-        if not isinstance(data["value"], bool):
-            raise Refused(Fault("value", "yes or no was wanted: does it need that step first?"))
-        return dict(data)
+        return _need_as_read(page, data)
     try:
         kind = Kind(page.position(str(data["position"]))["kind"])
         read = understand(kind, str(data["name"]), data["value"], Subject.PLACE)
@@ -84,6 +82,15 @@ def settled_as_read(session: Session, job: Job, data: Mapping[str, Any]) -> dict
     except NotUnderstood as unclear:
         raise Refused(Fault("value", f"{unclear.message}: {unclear.cure}")) from unclear
     return {**data, "name": read.name, "value": read.value}
+
+
+def _need_as_read(page: ModelPage, data: Mapping[str, Any]) -> dict[str, Any]:
+    if not isinstance(data["value"], bool):
+        raise Refused(Fault("value", "yes or no was wanted: does it need that step first?"))
+    steps = (entry for entry in page.whole.get("operations") or [] if entry["id"] == data["position"])
+    if not any({"done": data["name"]} in (step.get("needs") or []) for step in steps):
+        raise Refused(Fault("position", "the page does not say that this step was only done after that one: read the job again"))
+    return dict(data)
 
 
 def with_facts(page: ModelPage, standing: Standing, *, source: str, day: str) -> dict[str, Any]:

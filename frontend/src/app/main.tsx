@@ -144,6 +144,8 @@ const router = createBrowserRouter([
           ["fleet", FleetPage],
           ["fleet/reports", ReportsPage],
           ["today", TodayPage],
+          ["company/people", PeoplePage],
+          ["company/audit", AuditPage],
         ] as const
       ).map(([path, Page]) => ({
         path,
@@ -297,19 +299,6 @@ const router = createBrowserRouter([
           </Later>
         ),
       },
-      ...(
-        [
-          ["company/people", PeoplePage],
-          ["company/audit", AuditPage],
-        ] as const
-      ).map(([path, Page]) => ({
-        path,
-        element: (
-          <Later>
-            <Page />
-          </Later>
-        ),
-      })),
       {
         path: "company/work",
         element: (

@@ -84,7 +84,7 @@ def test_hearsay_and_dispute_are_asked_once_each() -> None:
     asked = {question.text: question.worth for question in questions_of([], page)}
     assert asked == {
         "how Keyboard is held: only told": "decides what is ordered",
-        "whether Keyboard is ordered alone: sources differ (True or False)": "decides what is ordered",
+        "whether Keyboard is ordered alone: sources differ (yes or no)": "decides what is ordered",
     }
     assert questions_of([], {"positions": [REST, place(serviceability=[one("staked", "told"), one("staked")])]}) == []
 

@@ -7,6 +7,7 @@ import { TextField } from "@/ui/Field";
 import { Waiting } from "@/ui/Notice";
 import { type SignIn, useChangePassword, useEndOthers, useEndSignIn, useSignIns } from "./account.queries";
 import { browserName } from "./browser";
+import { NewPassword } from "./NewPassword";
 
 /** A user's own account: another password, and where they are signed in. */
 export default function AccountPage() {
@@ -119,26 +120,14 @@ function Password() {
           fault={problem?.at("current")}
           {...register("current")}
         />
-        <TextField
+        <NewPassword
           label="New password"
-          type="password"
-          hint="Twelve characters or more."
-          autoComplete="new-password"
           fault={problem?.at("new")}
-          {...register("new")}
+          differ={formState.errors.again?.message}
+          first={register("new")}
+          second={register("again")}
+          problem={problem}
         />
-        <TextField
-          label="New password again"
-          type="password"
-          autoComplete="new-password"
-          fault={formState.errors.again?.message}
-          {...register("again")}
-        />
-        {problem && problem.faults.length === 0 && (
-          <p role="alert" className="font-semibold text-short">
-            {problem.detail}
-          </p>
-        )}
         <p>
           <Button type="submit" look="main" disabled={change.isPending}>
             {change.isPending ? "Changing…" : "Change it"}

@@ -4,8 +4,8 @@ import { useForm } from "react-hook-form";
 import { useNavigate } from "react-router";
 import { api, body, isProblem } from "@/api/client";
 import { Button } from "@/ui/Button";
-import { TextField } from "@/ui/Field";
 import { Waiting } from "@/ui/Notice";
+import { NewPassword } from "./NewPassword";
 import { remember, useSession } from "./session.queries";
 
 /** Where a link leads by which somebody chooses a password. What opens stands behind the #: no server and no log reads it there. */
@@ -81,27 +81,15 @@ function Choose({ token, login }: { token: string; login: string }) {
   return (
     <form className="grid gap-3" onSubmit={handleSubmit(send)} noValidate>
       <input type="hidden" autoComplete="username" value={login} readOnly />
-      <TextField
+      <NewPassword
         label="Password"
-        type="password"
-        hint="Twelve characters or more."
-        autoComplete="new-password"
-        autoFocus
         fault={problem?.at("password")}
-        {...register("password")}
+        differ={formState.errors.again?.message}
+        first={register("password")}
+        second={register("again")}
+        problem={problem}
+        begins
       />
-      <TextField
-        label="Password again"
-        type="password"
-        autoComplete="new-password"
-        fault={formState.errors.again?.message}
-        {...register("again")}
-      />
-      {problem && problem.faults.length === 0 && (
-        <p role="alert" className="font-semibold text-short">
-          {problem.detail}
-        </p>
-      )}
       <Button type="submit" look="main" disabled={choose.isPending}>
         {choose.isPending ? "Opening…" : "Choose it and sign in"}
       </Button>
