@@ -187,6 +187,15 @@ def restore(file: Path, data: Path | None, yes: bool, key_file: Path | None) -> 
     click.echo(f"Restored from {file}")
 
 
+@main.command("stand-in-provider")
+@click.option("--port", default=8490, show_default=True, type=click.IntRange(1, 65535), help="Port on 127.0.0.1.")
+def stand_in_provider(port: int) -> None:
+    """Run an identity provider that is none, to try signing in through one. It asks for no password."""
+    from almanac.launch.provider import run
+
+    run(port)
+
+
 @main.command("list")
 @click.argument("file", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 @DATA

@@ -7,6 +7,7 @@ not read yet. Silent and half-sent connections therefore hold a file descriptor 
 from __future__ import annotations
 
 import json
+import os
 import signal
 import socket
 import sys
@@ -31,6 +32,13 @@ LARGEST_HEADER = 64 * 1024
 DRAIN_SECONDS = 8.0
 
 
+def _proxy() -> dict[str, Any]:
+    """Whose word on where a request comes from is taken: that of a proxy on this machine, where the environment says there is one."""
+    if not os.environ.get("ALMANAC_PROXY"):
+        return {}
+    return {"trusted_proxy": "127.0.0.1", "trusted_proxy_count": 1, "trusted_proxy_headers": {"x-forwarded-for"}}
+
+
 class Front(TcpWSGIServer):  # type: ignore[misc]
     """Waitress's server, which also closes connections whose request takes too long to arrive."""
 
@@ -51,6 +59,7 @@ class Front(TcpWSGIServer):  # type: ignore[misc]
             max_request_header_size=LARGEST_HEADER,
             max_request_body_size=LARGEST_REQUEST,
             clear_untrusted_proxy_headers=True,
+            **_proxy(),
             ident=None,
         )
 

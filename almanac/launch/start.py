@@ -78,6 +78,7 @@ def _run(data: Path, port: int, *, reset_demo: bool, empty: bool, processes: tup
     # Without a mail server what is sent lands in a folder, and the page says so.
     os.environ.setdefault("ALMANAC_MAIL", f"folder://{data}/outbox")
     _look_at_schedule()
+    _look_outside()
     with single_instance(data):
         end_leftovers(data)
         with contextlib.closing(listen_on(port)) as listening:
@@ -95,6 +96,18 @@ def _look_at_schedule() -> None:
     try:
         schedule_of()
     except BackupError as error:
+        raise LaunchError(str(error)) from error
+
+
+def _look_outside() -> None:
+    """What the environment says of the world around is looked at before anything starts."""
+    if not {"ALMANAC_URL", "ALMANAC_PROVIDER"} & set(os.environ):
+        return
+    from almanac.web.outside import outside_of
+
+    try:
+        outside_of(os.environ)
+    except ValueError as error:
         raise LaunchError(str(error)) from error
 
 

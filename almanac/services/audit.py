@@ -32,6 +32,8 @@ class Event(StrEnum):
     PERSON_ENDED = "person_ended"
     PERSON_BACK = "person_back"
     SIGNED_OUT = "signed_out"
+    PROVIDER_AWAITED = "provider_awaited"
+    PROVIDER_LEFT = "provider_left"
     KEY_MADE = "key_made"
     KEY_ENDED = "key_ended"
 
@@ -60,6 +62,8 @@ WORDS = {
     "person_ended": "ended a person",
     "person_back": "took a person back",
     "signed_out": "signed a person out",
+    "provider_awaited": "let a person sign in through the provider",
+    "provider_left": "took sign-in through the provider from a person",
     "key_made": "made a key",
     "key_ended": "ended a key",
     "backup_made": "made a backup",
@@ -78,7 +82,20 @@ WORDS = {
 """What somebody did, behind their name."""
 GROUPS: dict[str, tuple[str, tuple[str, ...]]] = {
     "sign_ins": ("Sign-ins", ("signed_in", "sign_in_failed", "signed_out", "password_changed", "link_used")),
-    "people": ("People and keys", ("link_made", "person_added", "person_changed", "person_ended", "person_back", "key_made", "key_ended")),
+    "people": (
+        "People and keys",
+        (
+            "link_made",
+            "person_added",
+            "person_changed",
+            "person_ended",
+            "person_back",
+            "provider_awaited",
+            "provider_left",
+            "key_made",
+            "key_ended",
+        ),
+    ),
     "approvals": ("Approvals and waivers", ("approval_asked", "approval_granted", "approval_refused", "waiver")),
     "backups": ("Backups", ("backup_made", "backup_failed")),
     "settings": ("Settings", ("setting",)),

@@ -48,6 +48,8 @@ RANGES: dict[str, tuple[float, float, str]] = {
     "stated_worth": (0.5, 200, "a number of failures from 0.5 to 200"),
     "stated_after": (0.5, 15, "years from 0.5 to 15"),
     "stated_later": (0.01, 1000, "failures of 100 units a year, from 0.01 to 1,000"),
+    "idle_hours": (0.25, 720, "hours from 0.25 to 720"),
+    "sign_in_days": (0.25, 90, "days from 0.25 to 90"),
     "false_alarms": (0.1, 12, "a number a year from 0.1 to 12"),
     "talk_ratio": (0.05, 5.0, "a ratio from 0.05 to 5"),
 }

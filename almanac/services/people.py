@@ -9,6 +9,7 @@ import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Literal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -27,7 +28,10 @@ LONGEST_NAME = 80
 
 @dataclass(frozen=True)
 class Person:
-    """A person as leads see them. sites : codes, none where they work on all · link_until : an unused link opens until then"""
+    """A person as leads see them. sites : codes, none where they work on all · link_until : an unused link opens until then
+
+    through : "provider" where they sign in through the identity provider, "awaited" where they may from when they first come
+    """
 
     id: int
     login: str
@@ -37,6 +41,7 @@ class Person:
     sites: tuple[str, ...]
     seen_at: datetime | None
     link_until: datetime | None
+    through: Literal["password", "awaited", "provider"]
 
 
 @dataclass(frozen=True)
@@ -50,20 +55,28 @@ class PersonChange:
 
 @dataclass(frozen=True)
 class Ended:
-    """What ended with a person: sign-ins and keys, and jobs they had in hand, which others take up."""
+    """What ended with a person: sign-ins and keys, and jobs they had in hand, which others take up. drafts : orders of theirs not sent yet,
+    which any lead goes on with"""
 
     sign_ins: int
     keys: int
     jobs: int
+    drafts: int
 
 
 def read_people(session: Session, *, now: datetime) -> list[Person]:
     """Everybody, those who may sign in first."""
     sites = people.sites_of(session)
     return [
-        Person(user.id, user.login, user.name, Role(user.role), user.active, sites.get(user.id, ()), seen, until)
+        Person(user.id, user.login, user.name, Role(user.role), user.active, sites.get(user.id, ()), seen, until, _through(user))
         for user, seen, until in people.people(session, now)
     ]
+
+
+def _through(user: User) -> Literal["password", "awaited", "provider"]:
+    if user.provider_subject:
+        return "provider"
+    return "awaited" if user.provider_awaited else "password"
 
 
 def add_person(session: Session, login: str, person: PersonChange, *, by: int, now: datetime) -> tuple[User, str]:
@@ -89,6 +102,9 @@ def change_person(session: Session, user_id: int, person: PersonChange, *, by: i
     """
     user = _person(session, user_id)
     sites, name = _sites(session, person), _named(person.name)
+    bound = people.bound_to(session, user_id)
+    if user.provider_subject and (user.role != person.role or frozenset(sites) != bound):
+        raise Refused(Fault("role", f"what {user.name} may do follows their groups at the provider: it is changed there"))
     if user.active and user.role == Role.LEAD and person.role != Role.LEAD:
         _another_lead(session, user_id, "role")
     before = _words(PersonChange(user.name, Role(user.role), people.sites_of(session).get(user_id, ())))
@@ -112,8 +128,11 @@ def end_person(session: Session, user_id: int, *, by: int, now: datetime) -> End
         _another_lead(session, user_id, "person")
     user.active = False
     people.end_links(session, user_id, now)
-    ended = Ended(people.end_sign_ins(session, user_id, now), *people.let_go(session, user_id, by, now))
-    words = f"{count(ended.sign_ins, 'sign-in')}, {count(ended.keys, 'key')}, {count(ended.jobs, 'job')} in hand let go of"
+    keys, jobs = people.let_go(session, user_id, by, now)
+    ended = Ended(people.end_sign_ins(session, user_id, now), keys, jobs, people.open_drafts(session, user_id))
+    words = f"{count(ended.sign_ins, 'sign-in')}, {count(keys, 'key')}, {count(jobs, 'job')} in hand let go of"
+    if ended.drafts:
+        words += f", {count(ended.drafts, 'draft')} of orders left to other leads"
     note(session, Event.PERSON_ENDED, by=by, subject=user.login, at=now, words=words)
     return ended
 

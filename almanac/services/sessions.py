@@ -7,17 +7,26 @@ import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import ColumnElement, func, select, update
+from sqlalchemy import ColumnElement, DateTime, Float, cast, func, literal, select, update
 from sqlalchemy.orm import Session
 
+from almanac.services.clock import Clock
+from almanac.services.company_settings import Decision, decisions
 from almanac.services.errors import NotFound
-from almanac.store.models import User, WebSession
+from almanac.store.models import Setting, User, WebSession
 
 LONGEST = timedelta(days=30)
 IDLE = timedelta(days=7)
-"""A sign-in that nobody used for so long has ended."""
+"""A sign-in that nobody used for so long has ended, unless the company decided otherwise."""
+LIMITS = {"idle_hours": IDLE / timedelta(hours=1), "sign_in_days": LONGEST / timedelta(days=1)}
+WORDS = {
+    "idle_hours": "A sign-in that nobody uses ends after so many hours",
+    "sign_in_days": "Every sign-in ends after so many days",
+}
 SEEN_EVERY = timedelta(minutes=10)
-"""When a sign-in was used last is written down so often."""
+"""When a sign-in was used last is written down so often at least."""
+SEEN_SHARE = 20
+"""And so often within the time after which it ends unused."""
 LONGEST_DEVICE = 300
 
 
@@ -48,14 +57,31 @@ def user_of_token(session: Session, token: str, *, now: datetime) -> User | None
 
 def user_and_seen(session: Session, token: str, *, now: datetime) -> tuple[User, bool] | None:
     """The same, and whether it is time to write down that the session is in use."""
-    query = select(User, func.coalesce(WebSession.seen_at, WebSession.began_at)).join(WebSession, WebSession.user_id == User.id)
+    query = select(User, func.coalesce(WebSession.seen_at, WebSession.began_at), _hours()).join(WebSession, WebSession.user_id == User.id)
     row = session.execute(query.where(WebSession.token_hash == hash_of(token), *_open(now), User.active)).one_or_none()
-    return None if row is None else (row[0], row[1] < now - SEEN_EVERY)
+    return None if row is None else (row[0], row[1] < now - min(SEEN_EVERY, timedelta(hours=row[2]) / SEEN_SHARE))
 
 
 def _open(now: datetime) -> tuple[ColumnElement[bool], ...]:
-    used = func.coalesce(WebSession.seen_at, WebSession.began_at)
-    return WebSession.ended_at.is_(None), WebSession.began_at > now - LONGEST, used > now - IDLE
+    used, idle, longest = func.coalesce(WebSession.seen_at, WebSession.began_at), _hours(), _decided("sign_in_days")
+    at = literal(now, DateTime(timezone=True))
+    open_still = WebSession.began_at > at - longest * timedelta(days=1)
+    return WebSession.ended_at.is_(None), open_still, used > at - idle * timedelta(hours=1)
+
+
+def _hours() -> ColumnElement[float]:
+    return _decided("idle_hours")
+
+
+def _decided(key: str) -> ColumnElement[float]:
+    """What the company decided last, read with the sign-in itself: it holds for those that are open, at once."""
+    newest = select(cast(Setting.value, Float)).where(Setting.scope == "company", Setting.key == key)
+    return func.coalesce(newest.order_by(Setting.number.desc()).limit(1).scalar_subquery(), LIMITS[key])
+
+
+def read_limits(session: Session, clock: Clock) -> list[Decision]:
+    """When sign-ins end by themselves."""
+    return decisions(session, clock, WORDS, LIMITS)
 
 
 def note_seen(session: Session, token: str, *, now: datetime) -> None:

@@ -16,6 +16,7 @@ from almanac.store.models import (
     Base,
     ListWork,
     PasswordLink,
+    ProviderAttempt,
     RequestKey,
     Setting,
     ShelfBalance,
@@ -31,7 +32,7 @@ from almanac.store.models.answers import AnswerRow, Pin, ReplyRow
 SETUP_CODE = "setup_code"
 DERIVED = (AnswerRow, ReplyRow, Pin, WorkProgress, Written, ShelfBalance, ListWork)
 """What comes again by itself: answers and what points to them, and balances, which are sums of moves."""
-OF_THE_SERVER = (SignInAttempt, WebSession, RequestKey, AccessToken, PasswordLink, AuditEntry, BackupRun, UserSite)
+OF_THE_SERVER = (SignInAttempt, WebSession, RequestKey, AccessToken, PasswordLink, ProviderAttempt, AuditEntry, BackupRun, UserSite)
 WITHOUT = {model.__tablename__ for model in (*DERIVED, *OF_THE_SERVER, User)}
 
 

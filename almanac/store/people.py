@@ -9,7 +9,8 @@ from typing import NamedTuple
 from sqlalchemy import delete, func, select, update
 from sqlalchemy.orm import Session
 
-from almanac.store.models import AccessToken, Job, PasswordLink, Site, User, UserSite, WebSession
+from almanac.store.models import AccessToken, Job, OrderDraft, PasswordLink, Site, User, UserSite, WebSession
+from almanac.store.models.orders import OPEN_DRAFTS
 
 
 class PersonRow(NamedTuple):
@@ -84,6 +85,12 @@ def end_sign_ins(session: Session, user_id: int, now: datetime) -> int:
     """End a user's sign-ins on every browser; returns how many."""
     ended = update(WebSession).where(WebSession.user_id == user_id, WebSession.ended_at.is_(None)).values(ended_at=now)
     return len(session.execute(ended.returning(WebSession.id)).all())
+
+
+def open_drafts(session: Session, user_id: int) -> int:
+    """How many drafts of orders a user began that are neither sent nor dropped."""
+    query = select(func.count()).where(OrderDraft.author_id == user_id, OrderDraft.state.in_(OPEN_DRAFTS))
+    return session.scalar(query) or 0
 
 
 def let_go(session: Session, user_id: int, ended_by: int, now: datetime) -> tuple[int, int]:

@@ -21,6 +21,8 @@ from almanac.web.problems import problem
 
 ANYONE = "anyone"
 BEARER = "Bearer "
+UNATTENDED = "X-Unattended"
+"""Sent by a page on which nobody did anything for a while."""
 SAFE = ("GET", "HEAD", "OPTIONS")
 RANK = {Role.READER: 0, Role.TECHNICIAN: 1, Role.LEAD: 2}
 View = TypeVar("View", bound=Callable[..., Any])
@@ -49,7 +51,8 @@ def login_manager() -> LoginManager:
         if found is None:
             return None
         user, due = found
-        if due:
+        # A page left open asks by itself: that is not somebody who uses it.
+        if due and UNATTENDED not in request.headers:
             with Session(current_app.extensions["engine"]) as own:
                 note_seen(own, token, now=now)
                 own.commit()

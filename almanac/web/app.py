@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from pathlib import Path
 
 from flask import Flask, Response, request, send_from_directory
@@ -14,6 +13,7 @@ from werkzeug.exceptions import BadRequest, NotFound
 from almanac.web import access, border, database, problems, requests
 from almanac.web.api import SPEC
 from almanac.web.kept import build_of
+from almanac.web.outside import Outside
 from almanac.web.views import (
     account,
     agenda,
@@ -40,6 +40,7 @@ from almanac.web.views import (
     outlook,
     pages,
     people,
+    provider,
     rates,
     rehearsal,
     reports,
@@ -64,23 +65,62 @@ POLICY = {
     "form-action": "'self'",
 }
 
+VIEWS = (
+    session,
+    provider,
+    outlook,
+    models,
+    pages,
+    ledger,
+    log_tools,
+    jobs,
+    approvals,
+    diagnosis,
+    rates,
+    fade,
+    calibration,
+    scenarios,
+    rehearsal,
+    money,
+    fleet_plans,
+    shelves,
+    catalog,
+    company,
+    machines,
+    fleet,
+    inbox,
+    reports,
+    tokens,
+    account,
+    people,
+    agenda,
+    alarms,
+    store_files,
+    orders,
+    stores,
+    imports,
+    intake,
+    work,
+    health,
+)
 
-def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = False, hosts: Sequence[str] = (), mail: str = "") -> Flask:
+
+def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = False, outside: Outside | None = None) -> Flask:
     """A web application on a database; it keeps no state of its own, so any number of them can share one.
 
     workers : dear answers are computed by workers behind the pages; otherwise where they are asked for
-    hosts : names it may be reached by, beside loopback · mail : how mail goes, see `almanac.exchange.mail.Way`
     """
-    app = Flask(__name__, static_folder=None)
+    app, outside = Flask(__name__, static_folder=None), outside or Outside()
     app.config.update(
         SECRET_KEY=secret_key,
         WORKERS=workers,
         BUILD=build_of(),
-        MAIL=mail,
+        MAIL=outside.mail,
+        PROVIDER=outside.through,
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         MAX_CONTENT_LENGTH=LARGEST_REQUEST,
-        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", *hosts],
+        TRUSTED_HOSTS=["127.0.0.1", "localhost", "[::1]", *outside.hosts],
         WTF_CSRF_TIME_LIMIT=None,
         WTF_CSRF_HEADERS=["X-CSRF-Token"],
     )
@@ -90,52 +130,16 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
     app.before_request(border.refuse_strange_requests)
     CSRFProtect(app).exempt(inbox.blueprint)
     access.login_manager().init_app(app)
-    # Sessions over plain http on loopback need a cookie without `Secure`; behind https set it at the proxy.
+    # Sessions over plain http on loopback need a cookie without `Secure`.
     Talisman(
         app,
         force_https=False,
-        session_cookie_secure=False,
+        session_cookie_secure=outside.encrypted,
         session_cookie_samesite="Strict",
-        strict_transport_security=False,
+        strict_transport_security=outside.encrypted,
         content_security_policy=POLICY,
     )
-    for module in (
-        session,
-        outlook,
-        models,
-        pages,
-        ledger,
-        log_tools,
-        jobs,
-        approvals,
-        diagnosis,
-        rates,
-        fade,
-        calibration,
-        scenarios,
-        rehearsal,
-        money,
-        fleet_plans,
-        shelves,
-        catalog,
-        company,
-        machines,
-        fleet,
-        inbox,
-        reports,
-        tokens,
-        account,
-        people,
-        agenda,
-        alarms,
-        store_files,
-        orders,
-        stores,
-        imports,
-        intake,
-        work,
-        health,
-    ):
+    for module in VIEWS:
         app.register_blueprint(module.blueprint)
     SPEC.app = app
     app.add_url_rule("/", view_func=_page, defaults={"path": ""})

@@ -8,13 +8,13 @@ from flask import Flask
 
 from almanac.store.engine import connect
 from almanac.web.app import create_app
+from almanac.web.outside import outside_of
 
 
 def production_app(database: str, secret: str, *, workers: bool = True) -> Flask:
-    """The application on a database that is up to date, reached by loopback and by the names in ALMANAC_HOSTS, with workers behind it."""
+    """The application on a database that is up to date, and in the world the environment tells of."""
     engine = connect(database)
-    hosts = [name for name in os.environ.get("ALMANAC_HOSTS", "").replace(",", " ").split() if name]
-    return create_app(engine, secret_key=secret, workers=workers, hosts=hosts, mail=os.environ.get("ALMANAC_MAIL", ""))
+    return create_app(engine, secret_key=secret, workers=workers, outside=outside_of(os.environ))
 
 
 def development_app() -> Flask:

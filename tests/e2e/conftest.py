@@ -15,6 +15,7 @@ from almanac.launch.cluster import Cluster
 from almanac.launch.databases import administer
 from almanac.store.engine import connect
 from almanac.web.app import create_app
+from almanac.web.outside import Outside
 from tests.conftest import PASSWORDS
 
 ARGUMENTS = [
@@ -36,7 +37,7 @@ expect.set_options(timeout=90_000)
 def address(cluster: Cluster, demo_template: str, tmp_path: Path) -> Iterator[str]:
     administer(cluster, "DROP DATABASE IF EXISTS browser WITH (FORCE)", f"CREATE DATABASE browser TEMPLATE {demo_template}")
     engine = connect(cluster.url("browser"))
-    app = create_app(engine, secret_key="browser", mail=f"folder://{tmp_path}/outbox")
+    app = create_app(engine, secret_key="browser", outside=Outside(mail=f"folder://{tmp_path}/outbox"))
     server = ThreadedWSGIServer("127.0.0.1", 0, app)
     server.daemon_threads = False  # closing the server waits for requests in flight, and so for their connections
     thread = threading.Thread(target=server.serve_forever)

@@ -19,6 +19,7 @@ from almanac.services.clock import read_clock
 from almanac.services.first_user import new_code
 from almanac.store.engine import connect, migrate
 from almanac.web.app import create_app
+from almanac.web.outside import Outside
 from tests.services.ugly_company import HOLDS, ugly_company
 
 PASSWORD = "a password of some length"
@@ -33,7 +34,7 @@ def empty_address(cluster: Cluster, tmp_path: Path) -> Iterator[tuple[str, str]]
     with Session(engine) as session:
         code = new_code(session, read_clock(session))
         session.commit()
-    app = create_app(engine, secret_key="first day", mail=f"folder://{tmp_path}/outbox")
+    app = create_app(engine, secret_key="first day", outside=Outside(mail=f"folder://{tmp_path}/outbox"))
     server = ThreadedWSGIServer("127.0.0.1", 0, app)
     server.daemon_threads = False
     thread = threading.Thread(target=server.serve_forever)

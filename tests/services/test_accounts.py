@@ -20,6 +20,8 @@ from almanac.services.accounts import (
     password_matches,
     sign_in,
 )
+from almanac.services.clock import Clock
+from almanac.services.company_settings import SettingRequest, change_setting
 from almanac.services.errors import NotFound, Refused
 from almanac.services.sessions import (
     IDLE,
@@ -30,6 +32,7 @@ from almanac.services.sessions import (
     end_web_session,
     note_seen,
     open_web_session,
+    read_limits,
     read_sign_ins,
     user_and_seen,
     user_of_token,
@@ -152,6 +155,29 @@ def test_a_session_ends_by_signing_out_and_by_time(empty_session: Session) -> No
     assert user_of_token(empty_session, other, now=NOW) is user
     assert user_of_token(empty_session, other, now=NOW + LONGEST) is None
     assert user_of_token(empty_session, "no token", now=NOW) is None
+
+
+def decide(session: Session, key: str, value: float, number: int = 1) -> None:
+    author = create_user(session, login=f"lead-{key}-{number}", name="L. Ead", role=Role.LEAD, password=GOOD)
+    request = SettingRequest("company", "", key, value, expected_number=number - 1)
+    change_setting(session, request, clock=Clock(NOW.date(), NOW), author_id=author.id)
+
+
+def test_what_the_company_decides_of_sign_ins_holds_at_once(empty_session: Session) -> None:
+    user = create_user(empty_session, login="harbour", name="H. Arbour", role=Role.READER, password=GOOD)
+    token = open_web_session(empty_session, user, now=NOW)
+    assert user_of_token(empty_session, token, now=NOW + timedelta(hours=3)) is user
+    decide(empty_session, "idle_hours", 2)
+    assert user_of_token(empty_session, token, now=NOW + timedelta(hours=3)) is None
+    assert user_and_seen(empty_session, token, now=NOW + timedelta(minutes=7)) == (user, True), "noted finer than the limit"
+    assert user_and_seen(empty_session, token, now=NOW + timedelta(minutes=5)) == (user, False)
+    decide(empty_session, "idle_hours", 400, number=2)
+    decide(empty_session, "sign_in_days", 1)
+    assert user_of_token(empty_session, token, now=NOW + timedelta(hours=23)) is user
+    assert user_of_token(empty_session, token, now=NOW + timedelta(hours=25)) is None
+    assert [item.value for item in read_limits(empty_session, Clock(NOW.date(), NOW))] == [400, 1]
+    with pytest.raises(Refused, match=r"hours from 0\.25"):
+        decide(empty_session, "idle_hours", 0, number=3)
 
 
 def test_a_sign_in_that_nobody_uses_ends_and_one_in_use_goes_on(empty_session: Session) -> None:

@@ -183,5 +183,5 @@ def test_every_table_is_the_companys_or_named_as_left_out() -> None:
     left = set(Base.metadata.tables) - {table.name for table in company_tables()}
     assert left == {
         "answer", "reply", "pin", "work_progress", "written", "list_work", "shelf_balance", "sign_in_attempt", "web_session", "request_key", "access_token", "user",
-        "audit_entry", "backup_run", "password_link", "user_site",
+        "audit_entry", "backup_run", "password_link", "provider_attempt", "user_site",
     }  # fmt: skip

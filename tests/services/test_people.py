@@ -16,6 +16,7 @@ from almanac.services.audit import GROUPS, WORDS, AuditWish, Event, audit_csv, n
 from almanac.services.change_log import note_changes
 from almanac.services.clock import Clock
 from almanac.services.errors import NotFound, Refused
+from almanac.services.orders.drafts import DraftAct, LineWanted, act_on_draft, draft_orders
 from almanac.services.people import (
     PersonChange,
     add_person,
@@ -31,7 +32,7 @@ from almanac.services.people import (
 from almanac.services.sessions import open_web_session, user_of_token
 from almanac.services.tokens import make_token, user_of_key
 from almanac.services.workbench.lease import Device, take_lease
-from almanac.store.models import ApprovalRow, Job, JobEntry, Role, User
+from almanac.store.models import ApprovalRow, Job, JobEntry, OrderDraft, Role, User
 from almanac.store.people import bound_to
 from tests.services.jobs import machine, opened
 
@@ -100,6 +101,16 @@ def test_who_is_ended_is_out_at_once_and_lets_go_of_what_was_in_hand(session: Se
         use_link(session, link, PASSWORD, address="", now=NOW)
     with pytest.raises(Refused, match="take them back first"):
         make_link(session, holder.id, by=LEAD, now=NOW)
+
+
+def test_an_order_that_was_not_sent_goes_on_without_who_began_it(session: Session, clock: Clock) -> None:
+    holder, _ = added(session, person=PersonChange("Mara Dunn", Role.LEAD))
+    (draft,) = draft_orders(session, [LineWanted("OF-P14", 2)], "", clock=clock, author_id=holder.id)
+    assert end_person(session, holder.id, by=LEAD, now=NOW).drafts == 1
+    assert "1 draft of orders left" in read_audit(session, AuditWish(group="people"))[0][0].words
+    version = session.get_one(OrderDraft, draft).version
+    order = act_on_draft(session, draft, DraftAct("send", version), clock=clock, user_id=LEAD, is_lead=True)
+    assert order is not None
 
 
 def test_who_is_taken_back_chooses_anew(session: Session) -> None:

@@ -11,7 +11,7 @@ from almanac.store.models import Base
 from almanac.store.observed import tables_in, tables_read
 
 NOT_DATA = {
-    "access_token", "answer", "audit_entry", "list_work", "password_link", "reply", "request_key", "sign_in_attempt", "user_site", "web_session",
+    "access_token", "answer", "audit_entry", "list_work", "password_link", "provider_attempt", "reply", "request_key", "sign_in_attempt", "user_site", "web_session",
     "work_progress", "written",
 }  # fmt: skip
 """Tables that no answer is read from."""

@@ -19,6 +19,8 @@ from tests.web.conftest import Client
 OPEN_VIEWS = {
     "people.read_link",
     "people.use_link",
+    "provider.come_back",
+    "provider.leave",
     "session.begin",
     "session.read_session",
     "session.open_session",

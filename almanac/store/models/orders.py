@@ -13,6 +13,7 @@ from almanac.core.stock.replies import Reply
 from almanac.store.models.base import Base, Id, Moment, one_of
 
 DRAFT_STATES = ("draft", "waits", "refused", "sent", "dropped")
+OPEN_DRAFTS = ("draft", "waits", "refused")
 
 
 class OrderDraft(Base):

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from enum import StrEnum
 from typing import Any
 
-from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, Text, UniqueConstraint, text
+from sqlalchemy import CheckConstraint, DateTime, ForeignKey, Index, Text, UniqueConstraint, false, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -22,7 +22,11 @@ class Role(StrEnum):
 
 
 class User(Base):
-    """A person who signs in; the password is kept as an Argon2 hash only."""
+    """A person who signs in; the password is kept as an Argon2 hash only.
+
+    provider_subject : who they are at the company's identity provider, None where they sign in here alone
+    provider_awaited : a lead lets whoever has this login there be this person; ends once they came
+    """
 
     __tablename__ = "user"
     __table_args__ = (one_of("role", Role), CheckConstraint("login = lower(login)", name="login_lower_case"))
@@ -32,6 +36,23 @@ class User(Base):
     role: Mapped[str]
     password_hash: Mapped[str]
     active: Mapped[bool] = mapped_column(default=True)
+    provider_subject: Mapped[str | None] = mapped_column(unique=True)
+    provider_awaited: Mapped[bool] = mapped_column(default=False, server_default=false())
+
+
+class ProviderAttempt(Base):
+    """A sign-in through the identity provider on its way; comes back once, to the browser it began in. goes_to : the page wanted"""
+
+    __tablename__ = "provider_attempt"
+    __table_args__ = (Index("ix_provider_attempt_began_at", "began_at"),)
+    id: Mapped[Id]
+    state_hash: Mapped[str] = mapped_column(unique=True)
+    browser_hash: Mapped[str]
+    nonce: Mapped[str]
+    verifier: Mapped[str]
+    goes_to: Mapped[str]
+    began_at: Mapped[Moment]
+    used_at: Mapped[datetime | None] = mapped_column(DateTime(timezone=True))
 
 
 class SignInAttempt(Base):

@@ -20,7 +20,11 @@ class SignInView(Schema):
 
 
 class SignInList(Schema):
+    """idle_hours, sign_in_days : when a sign-in ends unused, and however it is used"""
+
     sign_ins: list[SignInView]
+    idle_hours: float
+    sign_in_days: float
 
 
 class SignInsEnded(Schema):

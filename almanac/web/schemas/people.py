@@ -3,19 +3,23 @@
 from __future__ import annotations
 
 from datetime import date, datetime
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from almanac.store.models import Role
 from almanac.web.schemas.base import Schema
 
+Through = Literal["password", "awaited", "provider"]
 LoginName = Annotated[str, Field(min_length=1, max_length=80, pattern=r"^\S+$")]
 PersonName = Annotated[str, Field(min_length=1, max_length=80)]
 
 
 class PersonView(Schema):
-    """seen_at : about when they were here last, None where never · link_until : an unused link opens until then · sites : none is all"""
+    """seen_at : about when they were here last, None where never · link_until : an unused link opens until then · sites : none is all
+
+    through : whether they sign in through the identity provider, or will
+    """
 
     id: int
     login: str
@@ -26,10 +30,14 @@ class PersonView(Schema):
     sites: list[str]
     seen_at: datetime | None
     link_until: datetime | None
+    through: Through
 
 
 class PeopleList(Schema):
+    """provider : what people may sign in through, as it is called"""
+
     people: list[PersonView]
+    provider: str | None
 
 
 class PersonIn(Schema):
@@ -51,11 +59,12 @@ class PersonLink(Schema):
 
 
 class PersonEnded(Schema):
-    """What ended with a person."""
+    """What ended with a person. drafts : of orders, which any lead goes on with"""
 
     sign_ins: int
     keys: int
     jobs: int
+    drafts: int
 
 
 class LinkIn(Schema):

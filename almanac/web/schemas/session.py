@@ -7,6 +7,7 @@ from datetime import date
 from pydantic import Field
 
 from almanac.web.schemas.base import Schema
+from almanac.web.schemas.provider import ProviderView
 
 
 class SignIn(Schema):
@@ -42,10 +43,14 @@ class SiteName(Schema):
 
 
 class SessionState(Schema):
-    """Who is signed in, the token that guards writes, and the company as it stands today. first_user : nobody can sign in yet"""
+    """Who is signed in, the token that guards writes, and the company as it stands today. first_user : nobody can sign in yet
+
+    provider : people may sign in through it, None once they are in
+    """
 
     user: SignedInUser | None
     first_user: bool
+    provider: ProviderView | None
     csrf_token: str
     company: str
     currency: str

@@ -8,8 +8,9 @@ from flask import Blueprint, request
 from flask_login import current_user
 
 from almanac.services.accounts import change_password
+from almanac.services.clock import read_clock
 from almanac.services.errors import Fault, Refused
-from almanac.services.sessions import end_other_sign_ins, end_sign_in, read_sign_ins
+from almanac.services.sessions import end_other_sign_ins, end_sign_in, read_limits, read_sign_ins
 from almanac.store.models import Role, User
 from almanac.web.access import author_id
 from almanac.web.api import endpoint
@@ -24,7 +25,8 @@ blueprint = Blueprint("account", __name__, url_prefix="/api/v1/account")
 def sign_ins() -> schemas.SignInList:
     """Where the user is signed in."""
     rows = read_sign_ins(session(), author_id(), current_user.token, now=datetime.now(UTC))
-    return schemas.SignInList(sign_ins=[schemas.SignInView.model_validate(row) for row in rows])
+    limits = {item.key: item.value or 0 for item in read_limits(session(), read_clock(session()))}
+    return schemas.SignInList(sign_ins=[schemas.SignInView.model_validate(row) for row in rows], **limits)
 
 
 @endpoint(blueprint, "/sign-ins/<int:sign_in_id>", method="DELETE", access=Role.READER, replies=Done)

@@ -9,6 +9,8 @@ from flask import Blueprint, Response, request
 
 from almanac.services import people as service
 from almanac.services.audit import GROUPS, WORDS, AuditWish, audit_csv, read_audit
+from almanac.services.clock import read_clock
+from almanac.services.sessions import read_limits
 from almanac.store.models import Role
 from almanac.web.access import ANYONE, author_id
 from almanac.web.api import endpoint
@@ -16,7 +18,9 @@ from almanac.web.database import session
 from almanac.web.schemas import people as schemas
 from almanac.web.schemas.account import SignInsEnded
 from almanac.web.schemas.base import Done
+from almanac.web.schemas.decisions import Decisions, DecisionView
 from almanac.web.schemas.session import SessionState
+from almanac.web.views.provider import provider_view
 from almanac.web.views.session import signed_in_reply
 
 blueprint = Blueprint("people", __name__, url_prefix="/api/v1")
@@ -38,10 +42,18 @@ def people() -> schemas.PeopleList:
                 sites=list(row.sites),
                 seen_at=row.seen_at,
                 link_until=row.link_until,
+                through=row.through,
             )
             for row in rows
-        ]
+        ],
+        provider=provider.name if (provider := provider_view()) else None,
     )
+
+
+@endpoint(blueprint, "/people/limits", access=Role.LEAD, replies=Decisions)
+def sign_in_limits() -> Decisions:
+    """When sign-ins end by themselves, as the company decided."""
+    return Decisions(settings=[DecisionView.model_validate(item) for item in read_limits(session(), read_clock(session()))])
 
 
 @endpoint(blueprint, "/people", method="POST", access=Role.LEAD, replies=schemas.PersonLink, status=201)

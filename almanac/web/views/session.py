@@ -22,6 +22,7 @@ from almanac.web.api import endpoint
 from almanac.web.database import commit, session
 from almanac.web.devices import device_of, remember_device
 from almanac.web.schemas.session import FindQuery, FirstUserIn, Found, FoundList, SessionState, SignedInUser, SignIn, SiteName
+from almanac.web.views.provider import provider_view
 
 blueprint = Blueprint("session", __name__, url_prefix="/api/v1")
 
@@ -33,6 +34,7 @@ def _state() -> SessionState:
     return SessionState(
         user=user,
         first_user=user is None and waits_for_first_user(session()),
+        provider=None if user else provider_view(),
         csrf_token=generate_csrf(),
         company=str(settings.value("company_name", default="Your company")) if signed_in else "",
         currency=str(settings.value("currency", default="EUR")),

@@ -87,8 +87,16 @@ async function waitFor(request: Request, response: Response): Promise<Response> 
 /** Requests as they were sent, to be sent again. */
 const repeats = new WeakMap<Request, Request>();
 
+const UNATTENDED_MS = 60_000;
+let attendedAt = Date.now();
+for (const sign of ["pointerdown", "pointermove", "keydown", "wheel", "touchstart"]) {
+  globalThis.addEventListener?.(sign, () => (attendedAt = Date.now()), { passive: true });
+}
+
 const guard: Middleware = {
   async onRequest({ request }) {
+    // A page left open asks for newer figures by itself; that keeps nobody signed in.
+    if (Date.now() - attendedAt > UNATTENDED_MS) request.headers.set("X-Unattended", "yes");
     if (request.method !== "GET") {
       request.headers.set("X-CSRF-Token", csrfToken);
       request.headers.set("Idempotency-Key", await keyOf(request));

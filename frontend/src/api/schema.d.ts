@@ -2549,6 +2549,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/people/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** When sign-ins end by themselves, as the company decided. */
+        get: operations["sign_in_limits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/people/{person_id}": {
         parameters: {
             query?: never;
@@ -2612,6 +2629,24 @@ export interface paths {
         /** A link by which a person chooses another password, once. */
         post: operations["make_link"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{person_id}/provider": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let whoever has this login at the provider be this person. */
+        post: operations["let_in"];
+        /** A person signs in with a password alone from now on. */
+        delete: operations["let_out"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2957,6 +2992,40 @@ export interface paths {
         post: operations["open_session"];
         /** Sign out: the session ends on the server, whoever still has its cookie. */
         delete: operations["close_session"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/provider": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Send a person to the provider; the page they wanted is kept until they come back. */
+        get: operations["leave"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/provider/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sign in whom the provider signed for, or say on the sign-in page why not. */
+        get: operations["come_back"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -4128,6 +4197,27 @@ export interface components {
              * @default null
              */
             text?: string | null;
+        };
+        /**
+         * BackQuery
+         * @description What the provider sends people back with; it may add what nobody here reads (RFC 6749, 4.1.2).
+         */
+        BackQuery: {
+            /**
+             * Code
+             * @default
+             */
+            code?: string;
+            /**
+             * Error
+             * @default
+             */
+            error?: string;
+            /**
+             * State
+             * @default
+             */
+            state?: string;
         };
         /** BackStepView */
         BackStepView: {
@@ -9745,16 +9835,23 @@ export interface components {
             /** New */
             new: string;
         };
-        /** PeopleList */
+        /**
+         * PeopleList
+         * @description provider : what people may sign in through, as it is called
+         */
         PeopleList: {
             /** People */
             people: components["schemas"]["PersonView"][];
+            /** Provider */
+            provider: string | null;
         };
         /**
          * PersonEnded
-         * @description What ended with a person.
+         * @description What ended with a person. drafts : of orders, which any lead goes on with
          */
         PersonEnded: {
+            /** Drafts */
+            drafts: number;
             /** Jobs */
             jobs: number;
             /** Keys */
@@ -9791,6 +9888,8 @@ export interface components {
         /**
          * PersonView
          * @description seen_at : about when they were here last, None where never · link_until : an unused link opens until then · sites : none is all
+         *
+         *     through : whether they sign in through the identity provider, or will
          */
         PersonView: {
             /** Active */
@@ -9810,6 +9909,11 @@ export interface components {
             seen_at: string | null;
             /** Sites */
             sites: string[];
+            /**
+             * Through
+             * @enum {string}
+             */
+            through: "password" | "awaited" | "provider";
         };
         /** PhotoStored */
         PhotoStored: {
@@ -10601,6 +10705,18 @@ export interface components {
         Proposals: {
             /** Proposals */
             proposals: components["schemas"]["ProposalView"][];
+        };
+        /**
+         * ProviderView
+         * @description name : as people call it · refused : what to say to somebody who came back with a word in the address
+         */
+        ProviderView: {
+            /** Name */
+            name: string;
+            /** Refused */
+            refused: {
+                [key: string]: string;
+            };
         };
         /** QuarterView */
         QuarterView: {
@@ -11585,6 +11701,8 @@ export interface components {
         /**
          * SessionState
          * @description Who is signed in, the token that guards writes, and the company as it stands today. first_user : nobody can sign in yet
+         *
+         *     provider : people may sign in through it, None once they are in
          */
         SessionState: {
             /**
@@ -11600,6 +11718,7 @@ export interface components {
             currency: string;
             /** First User */
             first_user: boolean;
+            provider: components["schemas"]["ProviderView"] | null;
             /** Sites */
             sites: components["schemas"]["SiteName"][];
             user: components["schemas"]["SignedInUser"] | null;
@@ -11812,8 +11931,15 @@ export interface components {
             /** Password */
             password: string;
         };
-        /** SignInList */
+        /**
+         * SignInList
+         * @description idle_hours, sign_in_days : when a sign-in ends unused, and however it is used
+         */
         SignInList: {
+            /** Idle Hours */
+            idle_hours: number;
+            /** Sign In Days */
+            sign_in_days: number;
             /** Sign Ins */
             sign_ins: components["schemas"]["SignInView"][];
         };
@@ -13134,6 +13260,17 @@ export interface components {
              * Format: date
              */
             starts_on: string;
+        };
+        /**
+         * WayQuery
+         * @description to : the page that was wanted
+         */
+        WayQuery: {
+            /**
+             * To
+             * @default /
+             */
+            to?: string;
         };
         /**
          * WayView
@@ -18611,6 +18748,35 @@ export interface operations {
             };
         };
     };
+    sign_in_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Decisions"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
     change_person: {
         parameters: {
             query?: never;
@@ -18726,6 +18892,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PersonLink"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    let_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    let_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
                 };
             };
             /** @description Unprocessable Content */
@@ -19512,6 +19740,66 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SessionState"];
                 };
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: {
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Content */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValidationError"];
+                };
+            };
+        };
+    };
+    come_back: {
+        parameters: {
+            query?: {
+                state?: string;
+                code?: string;
+                error?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Unprocessable Content */
             422: {

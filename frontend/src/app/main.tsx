@@ -96,7 +96,11 @@ function Door() {
   }
   if (!session.data) return <Waiting what="Opening the almanac" />;
   if (session.data.user) return <Frame session={session.data} />;
-  return session.data.first_user ? <FirstUserPage /> : <SignInPage signedOut={wasSignedOut()} />;
+  return session.data.first_user ? (
+    <FirstUserPage />
+  ) : (
+    <SignInPage signedOut={wasSignedOut()} provider={session.data.provider} />
+  );
 }
 
 const Later = ({ children }: { children: React.ReactNode }) => (

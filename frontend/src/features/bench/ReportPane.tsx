@@ -113,7 +113,6 @@ function Figures({ figures, agreed }: { figures: Schemas["FigureView"][]; agreed
       <thead>
         <tr className="border-b border-ink">
           {["", agreed ? "Agreed" : "On record", "Reported", "", ""].map((head, place) => (
-            // biome-ignore lint/suspicious/noArrayIndexKey: columns do not move
             <th key={place} scope="col" className="py-1 pr-3 max-[700px]:pr-1">
               {head}
             </th>
@@ -122,7 +121,6 @@ function Figures({ figures, agreed }: { figures: Schemas["FigureView"][]; agreed
       </thead>
       <tbody>
         {figures.map((item, place) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: two drives may read alike
           <tr key={place} className="border-b border-dotted border-rule align-top">
             <th scope="row" className="py-1 pr-3">
               {item.what}

@@ -89,13 +89,11 @@ function Dots({ group }: { group: LocalJob["tray"][number] }) {
     <span className="flex shrink-0 items-center gap-1" aria-hidden>
       {Array.from({ length: shown }, (_, place) => (
         <span
-          // biome-ignore lint/suspicious/noArrayIndexKey: discs have no identity
           key={`disc-${place}`}
           className={`size-3.5 rounded-full border-2 ${place < still ? "border-thin bg-thin" : "border-soft"}`}
         />
       ))}
       {Array.from({ length: rings }, (_, place) => (
-        // biome-ignore lint/suspicious/noArrayIndexKey: rings have no identity
         <span key={`ring-${place}`} className="size-3.5 rounded-full border-2 border-dotted border-soft" />
       ))}
       {more > 0 && <span className="text-soft">+{more}</span>}

@@ -1,6 +1,6 @@
 import { useState } from "react";
-import { useSearchParams } from "react-router";
 import { figure, plural } from "@/lib/format";
+import { useAddress } from "@/lib/useAddress";
 import { KIND_NAMES } from "@/lib/words";
 import { Computing } from "@/ui/Computing";
 import { FailedToRead } from "@/ui/FailedToRead";
@@ -15,19 +15,10 @@ export interface AgeBandsProps {
 
 /** The fleet by age: how many machines of each model, or at each site, are how old, and what they will ask for. */
 export function AgeBands({ look, onLook, sites }: AgeBandsProps) {
-  const [params, setParams] = useSearchParams();
+  const [params, changeAddress] = useAddress();
   const by = params.get("by") === "site" && sites > 1 ? "site" : "model";
   const ages = useAges(by, look.site);
-  const turn = (to: string): void =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (to === "site") next.set("by", to);
-        else next.delete("by");
-        return next;
-      },
-      { replace: true },
-    );
+  const turn = (to: string): void => changeAddress({ by: to === "site" ? to : null }, "replace");
   return (
     <div className="p-4">
       <h1 className="text-[1.75rem]">Fleet</h1>
@@ -106,7 +97,7 @@ function askedOf(ages: Ages, kind: string): number | null {
 }
 
 function Table({ ages, by, look, onLook }: Omit<AgeBandsProps, "sites"> & { ages: Ages; by: "model" | "site" }) {
-  const [, setParams] = useSearchParams();
+  const [, changeAddress] = useAddress();
   const [told, setTold] = useState("");
   const most = Math.max(1, ...ages.rows.flatMap((row) => row.machines));
   const last = ages.bands.length - 1;
@@ -117,21 +108,7 @@ function Table({ ages, by, look, onLook }: Omit<AgeBandsProps, "sites"> & { ages
     setTold(`${name}${band === null ? "" : `, ${bandWords(band, band === last)} years`} in the list`);
     if (by === "model") onLook({ model: key, youngest, oldest, standing: "" });
     else {
-      setParams(
-        (before) => {
-          const next = new URLSearchParams(before);
-          next.set("site", key);
-          for (const [name, value] of [
-            ["youngest", youngest],
-            ["oldest", oldest],
-          ] as const) {
-            if (value) next.set(name, value);
-            else next.delete(name);
-          }
-          return next;
-        },
-        { replace: true },
-      );
+      changeAddress({ site: key, youngest, oldest }, "replace");
     }
   };
   return (

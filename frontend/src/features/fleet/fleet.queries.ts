@@ -1,6 +1,6 @@
 import { keepPreviousData, useInfiniteQuery, useQuery } from "@tanstack/react-query";
-import { useSearchParams } from "react-router";
 import { api, body, type Schemas } from "@/api/client";
+import { useAddress } from "@/lib/useAddress";
 import { useWriting } from "@/shared/useWriting";
 
 export type Ages = Schemas["AgesView"];
@@ -29,19 +29,8 @@ const PAGE = 100;
 
 /** The look at the register is part of the address, so that it can be sent to a colleague or kept. */
 export function useLook(): [Look, (changed: Partial<Record<LookKey, string>>) => void] {
-  const [params, setParams] = useSearchParams();
-  const change = (changed: Partial<Record<LookKey, string>>): void =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        for (const [key, value] of Object.entries(changed)) {
-          if (value) next.set(key, value);
-          else next.delete(key);
-        }
-        return next;
-      },
-      { replace: true },
-    );
+  const [params, changeAddress] = useAddress();
+  const change = (changed: Partial<Record<LookKey, string>>): void => changeAddress(changed, "replace");
   const text = (key: string): string => params.get(key) ?? "";
   const look = Object.fromEntries(LOOK_KEYS.map((key) => [key, text(key)])) as Record<LookKey, string>;
   return [{ ...look, site: text("site") }, change];

@@ -1,7 +1,8 @@
 import { useMemo } from "react";
-import { Link, useLocation, useNavigate, useOutletContext, useParams, useSearchParams } from "react-router";
+import { Link, useLocation, useNavigate, useOutletContext, useParams } from "react-router";
 import type { Schemas } from "@/api/client";
 import { plural } from "@/lib/format";
+import { useAddress } from "@/lib/useAddress";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { FINDING_NAMES, FINDINGS, KIND_NAMES, KINDS } from "@/lib/words";
@@ -60,17 +61,8 @@ function Filters({ filter, onChange }: { filter: LogFilter; onChange: (key: stri
 /** The filter is part of the address, so that a list can be sent to a colleague. */
 function useLogFilter(): [LogFilter, (key: string, value: string) => void] {
   const [site] = useSite();
-  const [params, setParams] = useSearchParams();
-  const change = (key: string, value: string): void =>
-    setParams(
-      (before) => {
-        const next = new URLSearchParams(before);
-        if (value) next.set(key, value);
-        else next.delete(key);
-        return next;
-      },
-      { replace: true },
-    );
+  const [params, changeAddress] = useAddress();
+  const change = (key: string, value: string): void => changeAddress({ [key]: value }, "replace");
   const text = (key: string): string => params.get(key) ?? "";
   return [{ finding: text("finding"), kind: text("kind"), q: text("q"), site }, change];
 }

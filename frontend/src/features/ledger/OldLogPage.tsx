@@ -187,7 +187,6 @@ function Faults({ log }: { log: OldLog }) {
       </thead>
       <tbody>
         {log.faults.map((fault, place) => (
-          // biome-ignore lint/suspicious/noArrayIndexKey: one line may have two faults of a field
           <tr key={place} className="border-b border-dotted border-rule align-top">
             <td className="pr-3 text-right">{fault.line}</td>
             <td className="pr-3 whitespace-nowrap">{fault.field.replaceAll("_", " ")}</td>

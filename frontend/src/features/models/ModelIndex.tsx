@@ -1,7 +1,8 @@
 import { useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import { HELD } from "@/api/declared";
 import { figure, plural } from "@/lib/format";
+import { useAddress } from "@/lib/useAddress";
 import { useWalk } from "@/lib/useWalk";
 import { KIND_NAMES } from "@/lib/words";
 import type { ModelRow } from "./models.queries";
@@ -23,17 +24,11 @@ const MOST_COMPARED = 4;
 
 /** Every model by family, with its count in the fleet; searched by anything, filtered by what its parts are. */
 export function ModelIndex({ rows, words, chosen, compared, onCompare, onOpen }: ModelIndexProps) {
-  const [params, setParams] = useSearchParams();
+  const [params, changeAddress] = useAddress();
   const [file, setFile] = useState(false);
   const takes = params.get("takes") ?? "";
   const held = params.get("held") ?? "";
-  const change = (name: string, value: string): void =>
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      if (value) next.set(name, value);
-      else next.delete(name);
-      return next;
-    });
+  const change = (name: string, value: string): void => changeAddress({ [name]: value });
   const shown = rows.filter((row) => (!takes || row.takes.includes(takes)) && (!held || row.takes.includes(held)));
   const families = groups(shown);
   useWalk(

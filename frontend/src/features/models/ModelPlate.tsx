@@ -1,6 +1,7 @@
 import { useState } from "react";
-import { useNavigate, useSearchParams } from "react-router";
+import { useNavigate } from "react-router";
 import { figure } from "@/lib/format";
+import { useAddress } from "@/lib/useAddress";
 import { useKeys } from "@/lib/useKeys";
 import { FORM_NAMES, KINDS } from "@/lib/words";
 import { DepthChart } from "./DepthChart";
@@ -20,16 +21,11 @@ type Open = "fits" | "memory" | "drive" | "identify" | null;
 
 /** One model's page: what is inside, how deep it lies, what is ordered, and what is still to settle. */
 export function ModelPlate({ page }: { page: ModelPageData }) {
-  const [params, setParams] = useSearchParams();
+  const [params, change] = useAddress();
   const [open, setOpen] = useState<Open>(null);
   const navigate = useNavigate();
   const chosen = page.positions.find((entry) => entry.key === params.get("at")) ?? firstOf(page);
-  const choose = (key: string): void =>
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      next.set("at", key);
-      return next;
-    });
+  const choose = (key: string): void => change({ at: key });
   const route = (): void => {
     if (chosen) void navigate({ pathname: `/models/${page.model_id}/route`, search: `to=${chosen.key}` });
   };

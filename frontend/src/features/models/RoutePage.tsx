@@ -1,7 +1,8 @@
 import { useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Link } from "react-router";
 import { PlanDrawing } from "@/charts/PlanDrawing";
 import { aroundOf, boxesOf, marksOf } from "@/charts/planMarks";
+import { useAddress } from "@/lib/useAddress";
 import { minutesWords } from "@/lib/words";
 import { Failed, Waiting } from "@/ui/Notice";
 import { LiftHelper } from "./LiftHelper";
@@ -13,7 +14,7 @@ type RouteStep = RouteData["steps"][number];
 
 /** The way in and back: steps with their cautions before them, kit, trays and leads, and what else could be done meanwhile. */
 export function RoutePage({ page }: { page: ModelPageData }) {
-  const [params, setParams] = useSearchParams();
+  const [params, changeAddress] = useAddress();
   const ask: RouteAsk = {
     to: list(params.get("to")),
     itself: list(params.get("itself")),
@@ -23,13 +24,7 @@ export function RoutePage({ page }: { page: ModelPageData }) {
   };
   const route = useRoute(page.model_id, ask);
   const [at, setAt] = useState<string | null>(null);
-  const change = (name: string, values: string[]): void =>
-    setParams((before) => {
-      const next = new URLSearchParams(before);
-      if (values.length) next.set(name, values.join(","));
-      else next.delete(name);
-      return next;
-    });
+  const change = (name: string, values: string[]): void => changeAddress({ [name]: values.join(",") });
   return (
     <article className="p-4">
       <header className="flex flex-wrap items-baseline gap-x-4">

@@ -3,22 +3,25 @@ import { Link, useOutletContext } from "react-router";
 import type { Schemas } from "@/api/client";
 import { moment, plural } from "@/lib/format";
 import { ROLE_NAMES } from "@/lib/words";
+import { SettingsSheet } from "@/shared/SettingsSheet";
 import { Button } from "@/ui/Button";
 import { FailedToRead } from "@/ui/FailedToRead";
 import { Waiting } from "@/ui/Notice";
 import { PersonMenu } from "./PersonMenu";
 import { LinkSheet, PersonSheet } from "./PersonSheets";
-import { type Person, type PersonLink, usePeople } from "./people.queries";
+import { type Person, type PersonLink, useLimits, usePeople } from "./people.queries";
 
 /** Who may sign in, as what, and where they work. */
 export default function PeoplePage() {
   const session = useOutletContext<Schemas["SessionState"]>();
   const found = usePeople();
   const [editing, setEditing] = useState<Person | "new" | null>(null);
+  const [limits, setLimits] = useState(false);
   const [link, setLink] = useState<PersonLink | null>(null);
   if (found.isError) return <FailedToRead title="Not to be seen" query={found} />;
   if (!found.data) return <Waiting what="Looking who works here" />;
-  const here = found.data.filter((one) => one.active);
+  const { people, provider } = found.data;
+  const here = people.filter((one) => one.active);
   return (
     <div className="min-h-0 flex-1 overflow-auto p-4">
       <header className="flex flex-wrap items-center gap-x-4">
@@ -31,6 +34,7 @@ export default function PeoplePage() {
           <Link className="text-accent underline" to="/company/audit">
             What people did
           </Link>
+          <Button onClick={() => setLimits(true)}>When sign-ins end</Button>
           <Button look="main" onClick={() => setEditing("new")}>
             Add a person
           </Button>
@@ -47,31 +51,12 @@ export default function PeoplePage() {
           </tr>
         </thead>
         <tbody>
-          {found.data.map((one) => (
-            <tr
-              key={one.id}
-              className={`border-b border-dotted border-rule align-baseline ${one.active ? "" : "text-soft"}`}
-            >
-              <th scope="row" className="py-1.5 pr-3 font-semibold">
-                {one.name}
-                {one.own && <span className="ml-2 font-normal text-soft">you</span>}
-              </th>
-              <td className="code pr-3">{one.login}</td>
-              <td className="pr-3">{one.active ? ROLE_NAMES[one.role] : "sign in no more"}</td>
-              <td className="pr-3">
-                {one.sites.length ? one.sites.join(", ") : one.role === "technician" ? "every site" : ""}
-              </td>
-              <td className="pr-3">
-                {one.seen_at ? moment(one.seen_at) : "never"}
-                {one.link_until && <span className="block text-thin">link open until {moment(one.link_until)}</span>}
-              </td>
-              <td className="text-right">
-                <PersonMenu person={one} onEdit={() => setEditing(one)} onLink={setLink} />
-              </td>
-            </tr>
+          {people.map((one) => (
+            <Row key={one.id} person={one} provider={provider} onEdit={() => setEditing(one)} onLink={setLink} />
           ))}
         </tbody>
       </table>
+      {limits && <Limits onClose={() => setLimits(false)} />}
       {editing && (
         <PersonSheet
           person={editing === "new" ? null : editing}
@@ -83,10 +68,58 @@ export default function PeoplePage() {
       {link && (
         <LinkSheet
           link={link}
-          name={found.data.find((one) => one.id === link.person_id)?.name ?? ""}
+          name={people.find((one) => one.id === link.person_id)?.name ?? ""}
           onClose={() => setLink(null)}
         />
       )}
     </div>
+  );
+}
+
+function Limits({ onClose }: { onClose: () => void }) {
+  return (
+    <SettingsSheet
+      title="When sign-ins end"
+      about="They hold at once, for those that are open too. A page left open counts as nobody's use after a minute."
+      found={useLimits()}
+      onClose={onClose}
+    />
+  );
+}
+
+interface RowProps {
+  person: Person;
+  provider: string | null;
+  onEdit: () => void;
+  onLink: (link: PersonLink) => void;
+}
+
+function Row({ person: one, provider, onEdit, onLink }: RowProps) {
+  return (
+    <tr className={`border-b border-dotted border-rule align-baseline ${one.active ? "" : "text-soft"}`}>
+      <th scope="row" className="py-1.5 pr-3 font-semibold">
+        {one.name}
+        {one.own && <span className="ml-2 font-normal text-soft">you</span>}
+      </th>
+      <td className="pr-3">
+        <span className="code">{one.login}</span>
+        {provider && one.active && one.through !== "password" && (
+          <span className="block text-soft">
+            {one.through === "provider" ? `with ${provider}` : `may come with ${provider}`}
+          </span>
+        )}
+      </td>
+      <td className="pr-3">{one.active ? ROLE_NAMES[one.role] : "sign in no more"}</td>
+      <td className="pr-3">
+        {one.sites.length ? one.sites.join(", ") : one.role === "technician" ? "every site" : ""}
+      </td>
+      <td className="pr-3">
+        {one.seen_at ? moment(one.seen_at) : "never"}
+        {one.link_until && <span className="block text-thin">link open until {moment(one.link_until)}</span>}
+      </td>
+      <td className="text-right">
+        <PersonMenu person={one} provider={provider} onEdit={onEdit} onLink={onLink} />
+      </td>
+    </tr>
   );
 }

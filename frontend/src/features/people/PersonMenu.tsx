@@ -8,6 +8,8 @@ import {
   type Person,
   type PersonLink,
   useEndPerson,
+  useLetIn,
+  useLetOut,
   useMakeLink,
   useSignOutPerson,
   useTakeBack,
@@ -18,15 +20,19 @@ const ITEM = "cursor-pointer px-2 py-1 outline-none data-[highlighted]:bg-pick";
 
 interface PersonMenuProps {
   person: Person;
+  /** What people may sign in through, as it is called. */
+  provider: string | null;
   onEdit: () => void;
   onLink: (link: PersonLink) => void;
 }
 
 /** What can be done about one person. */
-export function PersonMenu({ person, onEdit, onLink }: PersonMenuProps) {
+export function PersonMenu({ person, provider, onEdit, onLink }: PersonMenuProps) {
   const makeLink = useMakeLink();
   const back = useTakeBack();
   const signOut = useSignOutPerson();
+  const letIn = useLetIn();
+  const letOut = useLetOut();
   const [ending, setEnding] = useState(false);
   if (!person.active) {
     return (
@@ -49,6 +55,16 @@ export function PersonMenu({ person, onEdit, onLink }: PersonMenuProps) {
             <DropdownMenu.Item className={ITEM} onSelect={() => makeLink.mutate(person.id, { onSuccess: onLink })}>
               Link to choose a password
             </DropdownMenu.Item>
+            {provider && person.through === "password" && (
+              <DropdownMenu.Item className={ITEM} onSelect={() => letIn.mutate(person.id)}>
+                May sign in with {provider}
+              </DropdownMenu.Item>
+            )}
+            {provider && person.through !== "password" && (
+              <DropdownMenu.Item className={ITEM} onSelect={() => letOut.mutate(person.id)}>
+                No more with {provider}
+              </DropdownMenu.Item>
+            )}
             {!person.own && (
               <>
                 <DropdownMenu.Item className={ITEM} onSelect={() => signOut.mutate(person.id)}>

@@ -28,6 +28,7 @@ export function PersonSheet({ person, sites, onClose, onLink }: PersonSheetProps
     role: person?.role ?? "technician",
     sites: person?.sites ?? [],
   });
+  const grouped = person?.through === "provider";
   const add = useAddPerson();
   const change = useChangePerson();
   const sent = { ...fields, sites: fields.role === "technician" ? (fields.sites ?? []) : [] };
@@ -75,21 +76,26 @@ export function PersonSheet({ person, sites, onClose, onLink }: PersonSheetProps
             fault={problem?.at("name") ?? undefined}
             onValue={(name) => setFields({ ...fields, name })}
           />
-          <SelectField
-            label="May"
-            value={fields.role}
-            fault={problem?.at("role") ?? undefined}
-            onChange={(event) =>
-              setFields({ ...fields, role: ROLES.find((one) => one.role === event.target.value)?.role ?? "reader" })
-            }
-          >
-            {ROLES.map(({ role, says }) => (
-              <option key={role} value={role}>
-                {says}
-              </option>
-            ))}
-          </SelectField>
-          {fields.role === "technician" && sites.length > 1 && (
+          {grouped && (
+            <p className="text-soft">What they may do follows their groups at the provider, and is changed there.</p>
+          )}
+          {!grouped && (
+            <SelectField
+              label="May"
+              value={fields.role}
+              fault={problem?.at("role") ?? undefined}
+              onChange={(event) =>
+                setFields({ ...fields, role: ROLES.find((one) => one.role === event.target.value)?.role ?? "reader" })
+              }
+            >
+              {ROLES.map(({ role, says }) => (
+                <option key={role} value={role}>
+                  {says}
+                </option>
+              ))}
+            </SelectField>
+          )}
+          {!grouped && fields.role === "technician" && sites.length > 1 && (
             <Sites
               sites={sites}
               chosen={fields.sites ?? []}

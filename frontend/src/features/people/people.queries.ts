@@ -8,7 +8,14 @@ export type PersonLink = Schemas["PersonLink"];
 const KEY = ["people"];
 
 export function usePeople() {
-  return useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/v1/people")).people });
+  return useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/v1/people")) });
+}
+
+export function useLimits() {
+  return useQuery({
+    queryKey: ["people", "limits"],
+    queryFn: async () => body(await api.GET("/api/v1/people/limits")),
+  });
 }
 
 function usePeopleAct<Given, Told>(act: (given: Given) => Promise<Told>) {
@@ -37,6 +44,12 @@ export const useMakeLink = () =>
 
 export const useSignOutPerson = () =>
   usePeopleAct(async (id: number) => body(await api.DELETE("/api/v1/people/{person_id}/sign-ins", of(id))));
+
+export const useLetIn = () =>
+  usePeopleAct(async (id: number) => body(await api.POST("/api/v1/people/{person_id}/provider", of(id))));
+
+export const useLetOut = () =>
+  usePeopleAct(async (id: number) => body(await api.DELETE("/api/v1/people/{person_id}/provider", of(id))));
 
 export interface AuditWish {
   group: string;

@@ -1,7 +1,8 @@
 import { useQueryClient } from "@tanstack/react-query";
-import { Link, useOutletContext, useSearchParams } from "react-router";
+import { Link, useOutletContext } from "react-router";
 import { isProblem, type Schemas } from "@/api/client";
 import { figure, money, shortDay } from "@/lib/format";
+import { useAddress } from "@/lib/useAddress";
 import { useSite } from "@/lib/useSite";
 import { useWalk } from "@/lib/useWalk";
 import { Button } from "@/ui/Button";
@@ -21,17 +22,12 @@ type Session = Schemas["SessionState"];
 export default function ScenarioPage() {
   const session = useOutletContext<Session>();
   const [site] = useSite();
-  const [params, setParams] = useSearchParams();
+  const [params, set] = useAddress();
   const changes = changesOf(params.get("do"));
   const part = params.get("part") ?? undefined;
   const found = useLook(changes, site);
   const models = useModels();
   const client = useQueryClient();
-  const set = (next: Record<string, string | null>): void =>
-    setParams((before) => {
-      for (const [key, value] of Object.entries(next)) value === null ? before.delete(key) : before.set(key, value);
-      return before;
-    });
   const change = (next: Change[]): void => set({ do: next.length ? JSON.stringify(next) : null, name: null });
   useWalk(found.data?.parts.map((pair) => pair.number) ?? [], part ?? null, (number) => set({ part: number }));
   return (

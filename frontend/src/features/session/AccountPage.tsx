@@ -25,15 +25,16 @@ function SignIns() {
   const others = useEndOthers();
   if (found.isError) return <FailedToRead title="Not to be seen" query={found} />;
   if (!found.data) return <Waiting what="Looking where you are signed in" />;
-  const elsewhere = found.data.filter((one) => !one.own).length;
+  const { sign_ins, idle_hours, sign_in_days } = found.data;
+  const elsewhere = sign_ins.filter((one) => !one.own).length;
   return (
     <section className="mt-2 max-w-[760px]" aria-labelledby="sign-ins">
       <h2 id="sign-ins" className="text-[1.3rem]">
         Where you are signed in
       </h2>
       <p className="text-soft">
-        {elsewhere === 0 ? "Only here." : `Here, and on ${plural(elsewhere, "other browser")}.`} A sign-in ends after a
-        week in which nobody uses it, and after thirty days.
+        {elsewhere === 0 ? "Only here." : `Here, and on ${plural(elsewhere, "other browser")}.`} A sign-in ends after{" "}
+        {span(idle_hours)} in which nobody uses it, and after {span(sign_in_days * 24)} however it is used.
       </p>
       <table className="mt-1 w-full">
         <thead>
@@ -46,7 +47,7 @@ function SignIns() {
           </tr>
         </thead>
         <tbody>
-          {found.data.map((one) => (
+          {sign_ins.map((one) => (
             <Row key={one.id} signIn={one} />
           ))}
         </tbody>
@@ -61,6 +62,12 @@ function SignIns() {
     </section>
   );
 }
+
+/** A time that was decided in hours or days, in the words a person would use. */
+const span = (hours: number): string => {
+  if (hours < 1) return plural(Math.round(hours * 60), "minute");
+  return hours < 48 ? plural(Number(hours.toFixed(2)), "hour") : plural(Number((hours / 24).toFixed(2)), "day");
+};
 
 function Row({ signIn }: { signIn: SignIn }) {
   const end = useEndSignIn();

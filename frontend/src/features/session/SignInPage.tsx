@@ -2,14 +2,19 @@ import { useForm } from "react-hook-form";
 import { isProblem } from "@/api/client";
 import { Button } from "@/ui/Button";
 import { TextField } from "@/ui/Field";
-import { useSignIn } from "./session.queries";
+import { type Session, useSignIn } from "./session.queries";
 
 interface Credentials {
   login: string;
   password: string;
 }
 
-export function SignInPage({ signedOut = false }: { signedOut?: boolean }) {
+interface SignInPageProps {
+  signedOut?: boolean;
+  provider?: Session["provider"];
+}
+
+export function SignInPage({ signedOut = false, provider = null }: SignInPageProps) {
   const { register, handleSubmit } = useForm<Credentials>({ defaultValues: { login: "", password: "" } });
   const signIn = useSignIn();
   const problem = isProblem(signIn.error) ? signIn.error : null;
@@ -23,11 +28,12 @@ export function SignInPage({ signedOut = false }: { signedOut?: boolean }) {
           has to be done again.
         </p>
       )}
+      {provider && <Through provider={provider} />}
       <form className="grid gap-4" onSubmit={handleSubmit((values) => signIn.mutate(values))} noValidate>
         <TextField
           label="Login"
           autoComplete="username"
-          autoFocus
+          autoFocus={!provider}
           fault={problem?.at("login")}
           {...register("login", { required: true })}
         />
@@ -48,5 +54,28 @@ export function SignInPage({ signedOut = false }: { signedOut?: boolean }) {
         </Button>
       </form>
     </main>
+  );
+}
+
+/** The way to the company's identity provider; what went wrong on the way back stands above it. */
+function Through({ provider }: { provider: NonNullable<Session["provider"]> }) {
+  const { pathname, search } = window.location;
+  const refused = new URLSearchParams(search).get("refused");
+  const wanted = refused ? "/" : pathname + search;
+  return (
+    <>
+      {refused && (
+        <p role="alert" className="mb-4 border-l-4 border-short bg-pick p-2">
+          {provider.refused[refused] ?? "You were not signed in: try again."}
+        </p>
+      )}
+      <a
+        className="block rounded-[2px] border border-ink bg-ink px-3 py-1.5 text-center font-semibold text-leaf hover:border-accent hover:bg-accent"
+        href={`/api/v1/session/provider?to=${encodeURIComponent(wanted)}`}
+      >
+        Sign in with {provider.name}
+      </a>
+      <p className="my-4 border-t border-rule pt-3 text-soft">Or with a password of this almanac:</p>
+    </>
   );
 }

@@ -8,7 +8,7 @@ const KEY = ["account", "sign-ins"];
 export function useSignIns() {
   return useQuery({
     queryKey: KEY,
-    queryFn: async () => body(await api.GET("/api/v1/account/sign-ins")).sign_ins,
+    queryFn: async () => body(await api.GET("/api/v1/account/sign-ins")),
   });
 }
 

@@ -1,6 +1,7 @@
 import { useEffect, useRef, useState } from "react";
 import { Link, useOutletContext, useParams, useSearchParams } from "react-router";
 import type { Schemas } from "@/api/client";
+import { useAddress } from "@/lib/useAddress";
 import { Button } from "@/ui/Button";
 import { Failed, Nothing, Waiting } from "@/ui/Notice";
 import { Spread } from "@/ui/Spread";
@@ -71,12 +72,8 @@ interface DeskProps {
 
 function Desk({ name, begun, number, model, sibling, session }: DeskProps) {
   const survey = useSurvey(name, begun, number);
-  const [params, setParams] = useSearchParams();
-  const walk = walking(survey, sibling, session, (stop) =>
-    setParams((before) => new URLSearchParams([...before].filter(([key]) => key !== "at").concat([["at", stop]])), {
-      replace: true,
-    }),
-  );
+  const [params, changeAddress] = useAddress();
+  const walk = walking(survey, sibling, session, (stop) => changeAddress({ at: stop }, "replace"));
   const stops = stopsOf(survey.page);
   const at = stops.find((stop) => stop.id === params.get("at")) ?? (stops[0] as Stop);
   const checked = useChecked(survey.page);
