@@ -1,4 +1,4 @@
-"""Thirty files nobody should be able to hurt the server with: each gets an answer that names what is wrong."""
+"""Files nobody should be able to hurt the server with: each gets an answer that names what is wrong."""
 
 from __future__ import annotations
 
@@ -10,38 +10,31 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
+from almanac.attack.hostile_more import Hostile, hostile_bundles, hostile_lists, hostile_reports
+
 SEND = Callable[[str, str, bytes], Any]
 """Sends (address, name of the file, its bytes) and returns the answer."""
 IMPORT, PHOTO, LOG, PAGE = "/api/v1/imports?write=true", "/api/v1/photos", "/api/v1/log/old", "/api/v1/pages/file"
 
 
 @dataclass(frozen=True)
-class Hostile:
-    """One file, and where it goes."""
-
-    what: str
-    address: str
-    name: str
-    data: bytes
-
-
-@dataclass(frozen=True)
 class Met:
-    """How it was met."""
+    """How it was met. may_stay : it is kept as what it is"""
 
     what: str
     status: int
     words: str
+    may_stay: bool = False
 
     @property
     def held(self) -> bool:
         """Answered, not swallowed, and not the server's fault."""
-        return self.status in (200, 400, 413, 415, 422)
+        return self.status in (200, 400, 413, 415, 422) or (self.status == 201 and self.may_stay)
 
 
 def hostile_files() -> list[Hostile]:
     """The files, all made here."""
-    return [*_tables(), *_workbooks(), *_pictures(), *_pages()]
+    return [*_tables(), *_workbooks(), *_pictures(), *_pages(), *hostile_lists(_workbook), *hostile_bundles(), *hostile_reports()]
 
 
 def meet(send: SEND) -> list[Met]:
@@ -49,7 +42,7 @@ def meet(send: SEND) -> list[Met]:
     found = []
     for file in hostile_files():
         reply = send(file.address, file.name, file.data)
-        found.append(Met(file.what, reply.status_code, reply.text[:200]))
+        found.append(Met(file.what, reply.status_code, reply.text[:200], file.may_stay))
     return found
 
 

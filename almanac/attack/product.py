@@ -12,6 +12,7 @@ import tempfile
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from json import dumps
 from pathlib import Path
 from typing import Any
 
@@ -32,7 +33,7 @@ class Person:
     def __init__(self, address: str, login: str, password: str) -> None:
         self.address, self.http = address, requests.Session()
         state = self.http.get(f"{address}/api/v1/session", timeout=60).json()
-        self.token = state["csrf_token"]
+        self.token, self.key = state["csrf_token"], ""
         reply = self.post("/api/v1/session", {"login": login, "password": password})
         reply.raise_for_status()
 
@@ -43,8 +44,18 @@ class Person:
         """A file, as the address it goes to takes it."""
         if path.endswith("/pages/file"):
             return self.post(path, {"text": data.decode(), "reason": "", "write": False})
-        field = {"/api/v1/photos": "photo", "/api/v1/log/old": "file"}.get(path, "files")
-        return self.post(path, files={field: (name, data)})
+        if path.startswith("/api/v1/reports"):
+            return self._report(path, data)
+        field = {"/api/v1/photos": "photo", "/api/v1/imports?write=true": "files"}.get(path, "file")
+        said = {"said": dumps({"list_on": "2026-11-01"})} if "/lists" in path else None
+        return self.post(path, files={field: (name, data)}, data=said)
+
+    def _report(self, path: str, data: bytes) -> requests.Response:
+        """What a machine prints, brought with a key of its own."""
+        if not self.key:
+            self.key = self.post("/api/v1/tokens", {"name": "attack", "scope": "report", "days": 1}).json()["token"]
+        headers = {"Authorization": f"Bearer {self.key}", "Content-Type": "text/plain"}
+        return requests.post(self.address + path, data=data, headers=headers, timeout=120)
 
     def post(self, path: str, json: Any = None, *, key: str | None = None, **more: Any) -> requests.Response:
         headers = {"X-CSRF-Token": self.token, **({"Idempotency-Key": key} if key else {}), **more.pop("headers", {})}

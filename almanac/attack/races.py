@@ -8,6 +8,7 @@ from uuid import uuid4
 
 import requests
 
+from almanac.attack.people_races import PEOPLE_RACES
 from almanac.attack.product import Person
 from almanac.attack.store_races import STORE_RACES
 from almanac.attack.track import Race, Target, Track, people_of, race_of
@@ -218,5 +219,6 @@ RACES: tuple[Callable[[Track], Race], ...] = (
     save_page,
     guess_passwords,
     *STORE_RACES,
+    *PEOPLE_RACES,
     sign_out_often,
 )

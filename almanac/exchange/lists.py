@@ -6,11 +6,11 @@ import csv
 import io
 from collections import Counter
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
 from pathlib import PurePath
 
 from charset_normalizer import from_bytes
-from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+
+from almanac.exchange.workbook import Cell, NoWorkbook, read_workbook
 
 MOST_ROWS = 200_000
 LARGEST = 64 * 1024 * 1024
@@ -19,8 +19,6 @@ DELIMITERS = ";,\t|"
 SAMPLE, ASCII = 64 * 1024, 127
 SINGLE_BYTE = {"cp1252": "Western European", "cp1250": "cp1250", "mac_roman": "mac_roman"}
 USUAL = frozenset("äöüÄÖÜßéèêëàâáãåæçîïíìñôóòõøœûúùýÿÉÈÊÀÂÁÅÆÇÎÍÑÔÓÕØŒÛÚÝąćęłńóśźżčďěňřšťůžőűĄĆĘŁŃŚŹŻČĎĚŇŘŠŤŮŽŐŰ€£°²–—’‘“”„…§·«»×½±")
-Cell = str | float | date
-"""What stands in a cell: text without spaces around it, a number or a day. Empty cells are empty text."""
 
 
 class NoList(Exception):
@@ -67,35 +65,10 @@ def read_list(name: str, content: bytes) -> ListFile:
 
 def _workbook(name: str, content: bytes) -> ListFile:
     try:
-        book = CalamineWorkbook.from_filelike(io.BytesIO(content))
-        sheets = [Sheet(sheet, _even(_rows(book.get_sheet_by_name(sheet)))) for sheet in book.sheet_names]
-    except (CalamineError, ValueError, OSError) as error:
-        raise NoList(f"{name} is no workbook that can be read ({error}): save it as XLSX or ODS, or as CSV") from error
+        sheets = [Sheet(sheet, _even(rows)) for sheet, rows in read_workbook(content)]
+    except NoWorkbook as fault:
+        raise NoList(f"{name} is no workbook that can be read ({fault}): save it as XLSX or ODS, or as CSV") from fault
     return ListFile(name, [sheet for sheet in sheets if sheet.rows], "workbook")
-
-
-def _rows(sheet: CalamineSheet) -> list[list[Cell]]:
-    """Cells of a sheet; one merged over several rows says the same in each of them."""
-    rows = [[_cell(value) for value in row] for row in sheet.to_python(skip_empty_area=False)]
-    for (top, left), (bottom, _) in sheet.merged_cell_ranges or ():
-        for place in range(top + 1, min(bottom + 1, len(rows))):
-            if left < len(rows[place]) and left < len(rows[top]):
-                rows[place][left] = rows[top][left]
-    return rows
-
-
-def _cell(value: object) -> Cell:
-    if isinstance(value, datetime):
-        return value.date()
-    if isinstance(value, date):
-        return value
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, int | float):
-        return float(value)
-    if isinstance(value, time | timedelta):
-        return str(value)
-    return " ".join(str(value).split()) if value is not None else ""
 
 
 def _text(name: str, content: bytes) -> ListFile:

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from decimal import Decimal
 
-from almanac.exchange.lists import Cell
+from almanac.exchange.workbook import Cell
 
 AMOUNT = re.compile(r"^(?P<before>\D*?)(?<![.,])(?P<number>[+-]?\d(?:[\d.,'’\s]*\d)?)(?P<after>[^\d]*)$")
 SIGNS = {"€": "EUR", "$": "USD", "£": "GBP", "¥": "JPY", "fr": "CHF", "sfr": "CHF", "zł": "PLN"}

@@ -10,7 +10,7 @@ from datetime import date
 
 from rapidfuzz import fuzz
 
-from almanac.exchange.lists import Cell
+from almanac.exchange.workbook import Cell
 
 LIKE_A_DAY = re.compile(r"^\d{1,4}[./-]\d{1,2}[./-]\d{2,4}")
 HEADER_SEARCH, LIKE = 30, 88

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
-from almanac.exchange.lists import Cell, ListFile, Sheet
+from almanac.exchange.lists import ListFile, Sheet
+from almanac.exchange.workbook import Cell
 from almanac.services.errors import Fault, Refused
 from almanac.services.intake.amounts import Marks, amount_of, currency_of, marks_of
 from almanac.services.intake.columns import Field, field_of, header_of, proposed

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from almanac.core.days import beyond_reason
-from almanac.exchange.lists import Cell
+from almanac.exchange.workbook import Cell
 
 NUMBERS = re.compile(r"^(\d{1,2})([./-])(\d{1,2})\2(\d{2}|\d{4})(?:[ T].*)?$")
 ISO = re.compile(r"^(\d{4})[-./](\d{1,2})[-./](\d{1,2})(?:[ T].*)?$")
