@@ -23,6 +23,12 @@ from almanac.store.models import Role, SignInAttempt, User
 HASHER = PasswordHasher()
 WINDOW = timedelta(minutes=15)
 SHORTEST_PASSWORD = 12
+LEAST_LEFT, LEAST_DIFFERENT = 6, 5
+GUESSED_FIRST = (
+    *("password", "passwort", "qwertz", "qwerty", "asdfgh", "letmein", "welcome", "admin", "almanac", "parts"),
+    *("123456", "234567", "345678", "456789", "567890", "654321", "abcdef", "abc123", "secret", "changeme"),
+)
+"""Of a password that is made of these, the login and the name, little is left to guess."""
 
 
 @dataclass(frozen=True)
@@ -127,6 +133,18 @@ def _nobody() -> str:
     return HASHER.hash("nobody has this password")
 
 
+def password_fault(password: str, login: str, name: str) -> str | None:
+    """Why a password is not taken, None where it is: too short, or made of what is guessed first (NIST SP 800-63B, 5.1.1.2)."""
+    if len(password) < SHORTEST_PASSWORD:
+        return f"a password of at least {SHORTEST_PASSWORD} characters was wanted"
+    left = password.lower()
+    for word in (*GUESSED_FIRST, login, *name.lower().split()):
+        left = left.replace(word, "") if len(word) > 2 else left
+    if len(left) < LEAST_LEFT or len(set(password.lower())) < LEAST_DIFFERENT:
+        return "that is among the first to be guessed: a few words that belong together for you alone are better"
+    return None
+
+
 def password_matches(password_hash: str, password: str) -> bool:
     """Whether a password belongs to a hash."""
     try:
@@ -145,10 +163,11 @@ def change_password(session: Session, user: User, current: str, new: str, *, add
 
     Raises
     ------
-    Refused : a new password that is too short, or the same · TooManyAttempts : this try comes too soon after the last failures
+    Refused : a new password that is too short, guessed first, or the same
+    TooManyAttempts : this try comes too soon after the last failures
     """
-    if len(new) < SHORTEST_PASSWORD:
-        raise Refused(Fault("new", f"a password of at least {SHORTEST_PASSWORD} characters was wanted"))
+    if fault := password_fault(new, user.login, user.name):
+        raise Refused(Fault("new", fault))
     if current == new:
         raise Refused(Fault("new", "that is the present one: choose another"))
     counter = f"password {user.login}"
@@ -165,7 +184,7 @@ def create_user(session: Session, *, login: str, name: str, role: Role, password
 
     Raises
     ------
-    Refused : a login in use, or a password shorter than twelve characters
+    Refused : a login in use, or a password that is too short or guessed first
     """
     key = login.strip().lower()
     faults = []
@@ -173,8 +192,8 @@ def create_user(session: Session, *, login: str, name: str, role: Role, password
         faults.append(Fault("login", "a login and a name were wanted"))
     if session.scalar(select(User.id).where(User.login == key)):
         faults.append(Fault("login", f"the login {key} is in use: choose another"))
-    if len(password) < SHORTEST_PASSWORD:
-        faults.append(Fault("password", f"a password of at least {SHORTEST_PASSWORD} characters was wanted"))
+    if fault := password_fault(password, key, name):
+        faults.append(Fault("password", fault))
     if faults:
         raise Refused(*faults)
     user = User(login=key, name=name.strip(), role=role.value, password_hash=HASHER.hash(password))

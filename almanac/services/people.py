@@ -14,7 +14,7 @@ from typing import Literal
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from almanac.services.accounts import SHORTEST_PASSWORD, create_user, hash_password
+from almanac.services.accounts import create_user, hash_password, password_fault
 from almanac.services.audit import Event, note
 from almanac.services.errors import Fault, NotFound, Refused
 from almanac.services.sessions import hash_of
@@ -202,11 +202,11 @@ def use_link(session: Session, token: str, password: str, *, address: str, now: 
 
     Raises
     ------
-    NotFound : it was used, has ended, or never was · Refused : a password that is too short
+    NotFound : it was used, has ended, or never was · Refused : a password that is too short or guessed first
     """
     user = owner_of_link(session, token, now=now)
-    if len(password) < SHORTEST_PASSWORD:
-        raise Refused(Fault("password", f"a password of at least {SHORTEST_PASSWORD} characters was wanted"))
+    if fault := password_fault(password, user.login, user.name):
+        raise Refused(Fault("password", fault))
     user.password_hash = hash_password(password)
     people.end_links(session, user.id, now)
     people.end_sign_ins(session, user.id, now)

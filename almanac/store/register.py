@@ -121,31 +121,24 @@ LOOKED_FOR = {
 }
 TIES = 'a.tag COLLATE "C"'
 """Machines that are alike in what is asked for stand in the order of their tags, byte by byte: all that are alike are compared."""
-SORTS = {
-    RegisterOrder.TAG: "a.tag",
-    RegisterOrder.AGE: "a.in_service_on {0}, {1}",
-    RegisterOrder.RETIRING: "a.retire_planned_on {0} NULLS LAST, {1}",
-}
 # Names are put in order once for all machines, not anew for every two of them.
 BY_MODEL = "JOIN (SELECT id, row_number() OVER (ORDER BY maker, name, id) AS place FROM device_model) m ON m.id = a.model_id"
 BY_SITE = """LEFT JOIN (asset_stay y JOIN (SELECT id, row_number() OVER (ORDER BY name, id) AS place FROM site) w ON w.id = y.site_id)
   ON y.asset_id = a.id AND y.until_on IS NULL"""
-FAILURES = """LEFT JOIN (SELECT asset_id, count(*) AS failures FROM incident WHERE occurred_on > :year_ago GROUP BY asset_id) f
-  ON f.asset_id = a.id"""
-HEAPS = {
-    RegisterOrder.MODEL: ("m.place", BY_MODEL),
-    RegisterOrder.SITE: ("coalesce(w.place, 1000000)", BY_SITE),
-    RegisterOrder.FAILED: ("coalesce(f.failures, 0)", FAILURES),
+FAILURES = "(SELECT asset_id, count(*) AS failures FROM incident WHERE occurred_on > :year_ago GROUP BY asset_id)"
+SORTS = {
+    RegisterOrder.TAG: ("", "a.tag {0}"),
+    RegisterOrder.AGE: ("", "a.in_service_on {0}, {1}"),
+    RegisterOrder.RETIRING: ("", "a.retire_planned_on {0} NULLS LAST, {1}"),
+    RegisterOrder.MODEL: (BY_MODEL, "m.place {0}, {1}"),
+    RegisterOrder.SITE: (BY_SITE, "coalesce(w.place, 1000000) {0}, {1}"),
+    RegisterOrder.FAILED: (f"LEFT JOIN {FAILURES} f ON f.asset_id = a.id", "coalesce(f.failures, 0) {0}, {1}"),
 }
-"""Machines that are alike in what they are sorted by lie in one heap: only the heaps a page lies in are put in order."""
-IN_A_ROW = """WITH found AS MATERIALIZED (SELECT a.id, a.tag, a.in_service_on, a.retire_planned_on FROM asset a WHERE {where}),
-page AS (SELECT id, row_number() OVER () AS place FROM (SELECT a.id FROM found a ORDER BY {order} LIMIT :most OFFSET :first) chosen)"""
-IN_HEAPS = """WITH found AS MATERIALIZED (SELECT a.id, a.tag, {heap} AS heap FROM asset a {joined} WHERE {where}),
-heaps AS (SELECT heap, count(*) AS size, sum(count(*)) OVER (ORDER BY heap {way}) - count(*) AS before FROM found GROUP BY heap),
-near AS (SELECT heap, before FROM heaps WHERE before < :first + :most AND before + size > :first),
-page AS (SELECT id, row_number() OVER () AS place FROM (SELECT a.id FROM found a JOIN near n USING (heap)
-  ORDER BY n.before, {ties} LIMIT :most OFFSET greatest(:first - coalesce((SELECT min(before) FROM near), 0), 0)) chosen)"""
-# Looked through once, for the count and the page.
+"""What is joined, and what is sorted by."""
+PAGE = """page AS (SELECT id, row_number() OVER () AS place FROM (
+  SELECT a.id FROM {source} ORDER BY {order} LIMIT :most OFFSET :first) chosen)"""
+LOOKED_THROUGH = "found AS MATERIALIZED (SELECT a.id, a.tag, a.model_id, a.in_service_on, a.retire_planned_on FROM asset a WHERE {where})"
+COUNTED = "found AS NOT MATERIALIZED (SELECT a.id FROM asset a WHERE {where})"
 ROWS = f"""
 SELECT a.tag, a.serial, a.model_id, m.maker || ' ' || m.name, w.code, a.duty, a.in_service_on, a.retire_planned_on, a.retired_on,
   (SELECT count(*) FROM incident i WHERE i.asset_id = a.id AND i.occurred_on > :year_ago),
@@ -212,19 +205,21 @@ def _where(sought: Sought, limits: dict[str, float]) -> tuple[str, dict[str, Any
     return " AND ".join(conditions), values
 
 
+def _page(sought: Sought, where: str, sort: RegisterOrder, descending: bool) -> str:
+    """Which machines a page shows. What is dear to find out of a machine is found out once, for the count and the page."""
+    joined, order = SORTS[sort]
+    order = order.format("DESC" if descending else "ASC", TIES)
+    if sought.wanted:
+        return f"WITH {LOOKED_THROUGH.format(where=where)}, {PAGE.format(source=f'found a {joined}', order=order)}"
+    return f"WITH {COUNTED.format(where=where)}, {PAGE.format(source=f'asset a {joined} WHERE {where}', order=order)}"
+
+
 def found_rows(
     session: Session, sought: Sought, limits: dict[str, float], *, sort: RegisterOrder, descending: bool, page: tuple[int, int]
 ) -> tuple[int, list[RegisterRow]]:
     """How many machines are meant, and some of them. page : first and how many"""
     where, values = _where(sought, limits)
-    way = "DESC" if descending else "ASC"
-    if sort in HEAPS:
-        heap, joined = HEAPS[sort]
-        some = IN_HEAPS.format(heap=heap, joined=joined, where=where, way=way, ties=TIES)
-    else:
-        order = SORTS[sort].format(way, TIES) + (" DESC" if sort is RegisterOrder.TAG and descending else "")
-        some = IN_A_ROW.format(where=where, order=order)
-    rows = session.execute(text(some + ROWS), {**values, "first": page[0], "most": page[1]}).all()
+    rows = session.execute(text(_page(sought, where, sort, descending) + ROWS), {**values, "first": page[0], "most": page[1]}).all()
     if not rows:
         return session.scalar(text(f"SELECT count(*) FROM asset a WHERE {where}"), values) or 0, []
     return rows[0][-1], [RegisterRow(*row[:-1]) for row in rows]

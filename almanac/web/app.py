@@ -117,6 +117,7 @@ def create_app(engine: Engine | Connection, *, secret_key: str, workers: bool = 
         BUILD=build_of(),
         MAIL=outside.mail,
         PROVIDER=outside.through,
+        SESSION_COOKIE_NAME="__Host-session" if outside.encrypted else "session",
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Strict",
         MAX_CONTENT_LENGTH=LARGEST_REQUEST,

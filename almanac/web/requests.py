@@ -34,6 +34,9 @@ def register(app: Flask) -> None:
     @app.after_request
     def _end(reply: Response) -> Response:
         reply.headers["X-Request-Id"] = request_id()
+        if request.path.startswith("/api/"):
+            # What is not kept on purpose is kept by nobody on the way.
+            reply.headers.setdefault("Cache-Control", "no-store")
         if request.path not in QUIET:
             LOG.info(
                 "request",

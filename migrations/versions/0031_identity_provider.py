@@ -27,9 +27,11 @@ def upgrade() -> None:
         sa.UniqueConstraint("state_hash", name=op.f("uq_provider_attempt_state_hash")),
     )
     op.create_index("ix_provider_attempt_began_at", "provider_attempt", ["began_at"])
+    op.create_index("ix_incident_occurred_on", "incident", ["occurred_on", "asset_id"])
 
 
 def downgrade() -> None:
+    op.drop_index("ix_incident_occurred_on", "incident")
     op.drop_table("provider_attempt")
     op.drop_constraint(op.f("uq_user_provider_subject"), "user")
     op.drop_column("user", "provider_awaited")

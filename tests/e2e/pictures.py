@@ -51,14 +51,12 @@ def _bench(page: Page) -> None:
     page.wait_for_timeout(500)
 
 
-def _diagnosis(page: Page) -> None:
-    page.get_by_label("What was noticed").fill("screen stays dark after it fell")
-    page.get_by_label("it was dropped").check()
-    page.get_by_label("looked, none of these").check()
-    page.get_by_role("button", name="Open the job and diagnose it").click()
-    page.get_by_role("button", name="light", exact=True).click()
-    page.get_by_role("button", name="picture outside only").click()
-    page.get_by_text("Most likely now").wait_for()
+def _what_if(page: Page) -> None:
+    page.get_by_label("Model", exact=True).select_option(label="Quillfin Drydock 15")
+    page.get_by_role("button", name="Add the change").click()
+    follows = page.get_by_role("region", name="What would follow")
+    follows.get_by_role("button").first.click(timeout=120_000)
+    page.get_by_role("region", name="Beside the plan").get_by_text(re.compile("What if: ")).wait_for(timeout=120_000)
 
 
 def _exceptions(page: Page) -> None:
@@ -122,10 +120,10 @@ PICTURES: dict[str, tuple[str, Callable[[Page], None]]] = {
     "day": ("/bench", _nothing),
     "bench": ("/bench", _bench),
     "exceptions": ("/bench", _exceptions),
-    "diagnosis": ("/bench/new?tag=SK-0031", _diagnosis),
     "stores": ("/stores/BB-T16-56/ELD", _nothing),
     "rates": ("/rates/battery", _rates),
     "alarm": ("/rates/alarms", _alarm),
+    "whatif": ("/outlook/what-if", _what_if),
     "rehearsal": ("/outlook/rehearsal", _rehearsal),
     "fleet": ("/fleet?model=1&sort=age", _fleet),
     "today": ("/today", _today),

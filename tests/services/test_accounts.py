@@ -17,6 +17,7 @@ from almanac.services.accounts import (
     TooManyAttempts,
     change_password,
     create_user,
+    password_fault,
     password_matches,
     sign_in,
 )
@@ -155,6 +156,26 @@ def test_a_session_ends_by_signing_out_and_by_time(empty_session: Session) -> No
     assert user_of_token(empty_session, other, now=NOW) is user
     assert user_of_token(empty_session, other, now=NOW + LONGEST) is None
     assert user_of_token(empty_session, "no token", now=NOW) is None
+
+
+@pytest.mark.parametrize(
+    ("password", "taken"),
+    [
+        ("too short", False),
+        ("password1234", False),
+        ("Harbour12345", False),
+        ("aaaaaaaaaaaaaaaa", False),
+        ("abababababab", False),
+        ("Qwertz123456", False),
+        ("kettle oar lantern", True),
+        ("a password nobody has", True),
+    ],
+)
+def test_what_is_guessed_first_is_no_password(empty_session: Session, password: str, taken: bool) -> None:
+    assert (password_fault(password, "harbour", "H. Arbour") is None) is taken
+    if not taken:
+        with pytest.raises(Refused):
+            create_user(empty_session, login="harbour", name="H. Arbour", role=Role.READER, password=password)
 
 
 def decide(session: Session, key: str, value: float, number: int = 1) -> None:

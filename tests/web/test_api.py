@@ -34,6 +34,12 @@ def test_the_client_is_generated_from_the_code(tmp_path: Path) -> None:
     assert made.read_text() == (ROOT / "frontend" / "src" / "api" / "schema.d.ts").read_text()
 
 
+def test_nobody_on_the_way_keeps_a_reply_that_is_not_meant_to_be_kept(reader: Client, lead: Client) -> None:
+    assert reader.get("/api/v1/account/sign-ins").headers["Cache-Control"] == "no-store"
+    assert lead.get("/api/v1/audit.csv").headers["Cache-Control"] == "no-store"
+    assert reader.get("/api/v1/outlook").headers["Cache-Control"] == "private, no-cache"
+
+
 def test_the_document_says_where_a_first_answer_may_be_computed_still() -> None:
     paths, answered = (json.loads(document(answered=only))["paths"] for only in (False, True))
     asked = {path for path, verbs in paths.items() for verb in verbs.values() if "202" in verb["responses"]}

@@ -285,4 +285,5 @@ def test_over_https_no_cookie_travels_without(demo_connection: Connection) -> No
     reply = client.get("/api/v1/session", base_url="https://localhost")
     assert all("Secure" in cookie for cookie in reply.headers.getlist("Set-Cookie"))
     assert reply.headers.getlist("Set-Cookie")
+    assert any(cookie.startswith("__Host-session=") for cookie in reply.headers.getlist("Set-Cookie"))
     assert "max-age" in reply.headers["Strict-Transport-Security"]

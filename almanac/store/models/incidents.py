@@ -20,6 +20,7 @@ class Incident(Base):
     __tablename__ = "incident"
     __table_args__ = (
         Index("ix_incident_asset_id", "asset_id"),
+        Index("ix_incident_occurred_on", "occurred_on", "asset_id"),
         Index("ix_incident_page", text("is_open DESC"), text("occurred_on DESC"), text("id DESC")),
         ForeignKeyConstraint(
             ["id", "latest_number"],
