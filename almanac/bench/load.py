@@ -203,8 +203,16 @@ def _show(title: str, seen: Seen, seconds: float) -> None:
 @click.option("--workers", default=1, show_default=True, type=click.IntRange(1, 8))
 @click.option("--assets", type=click.IntRange(1000, 500_000), help="On a generated fleet of this many machines instead of the demo.")
 @click.option("--data", type=click.Path(path_type=Path, exists=True), help="A data folder to run on; a new one with the demo by default.")
-def main(sessions: int, seconds: int, webs: tuple[int, ...], workers: int, assets: int | None, data: Path | None) -> None:
+@click.option("--memory", type=click.IntRange(1000, 1_000_000), help="Only show what memory does over so many requests.")
+def main(
+    sessions: int, seconds: int, webs: tuple[int, ...], workers: int, assets: int | None, data: Path | None, memory: int | None
+) -> None:
     """Load a Parts Almanac that is started for it on loopback, the client on the same machine, and print what each address took."""
+    if memory:
+        from almanac.bench.flat import measure_flat
+
+        measure_flat(memory, webs=max(webs), workers=workers)
+        return
     with tempfile.TemporaryDirectory(prefix="almanac-load-", dir="/tmp") as made:
         if assets:
             data = generated(Path(made), assets)

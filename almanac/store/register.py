@@ -104,11 +104,12 @@ HOLDS = "FROM tenure t JOIN part q ON q.id = t.part_id WHERE t.asset_id = a.id A
 LOOKED_FOR = {
     Wanted.JOB: "EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL)",
     Wanted.STOPPED: "EXISTS (SELECT 1 FROM job j WHERE j.asset_id = a.id AND j.ended_at IS NULL AND j.state = 'stopped')",
-    Wanted.WORN: """a.id IN (SELECT t.asset_id FROM (SELECT DISTINCT ON (tenure_id) tenure_id, "full" / design AS share FROM reading
-        WHERE NOT withdrawn ORDER BY tenure_id, read_on DESC, id DESC) r
-      JOIN tenure t ON t.id = r.tenure_id AND t.removed_on IS NULL JOIN part q ON q.id = t.part_id
+    # Few readings are that low: those are looked at, and then whether a later one says otherwise.
+    Wanted.WORN: """a.id IN (SELECT t.asset_id FROM reading r JOIN tenure t ON t.id = r.tenure_id AND t.removed_on IS NULL
+      JOIN part q ON q.id = t.part_id
       JOIN unnest(CAST(:worn_parts AS text[]), CAST(:worn_shares AS float8[])) l(number, share) ON l.number = q.number
-      WHERE r.share < l.share)""",
+      WHERE NOT r.withdrawn AND r."full" / r.design < l.share AND NOT EXISTS (SELECT 1 FROM reading n WHERE n.tenure_id = r.tenure_id
+        AND NOT n.withdrawn AND (n.read_on, n.id) > (r.read_on, r.id)))""",
     Wanted.WARRANTY: f"""EXISTS (SELECT 1 {HOLDS} AND q.warranty_days IS NOT NULL AND t.age_span_days = 0
       AND t.fitted_on + q.warranty_days BETWEEN :today AND :soon)""",
     Wanted.RETIRING: "a.retire_planned_on BETWEEN :today AND :soon",

@@ -65,7 +65,7 @@ def _exceptions(page: Page) -> None:
 
 
 def _rates(page: Page) -> None:
-    page.get_by_text("They wear out: shape").wait_for()
+    page.get_by_text("failures come with age").wait_for()
 
 
 def _alarm(page: Page) -> None:

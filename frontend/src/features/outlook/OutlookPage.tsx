@@ -44,9 +44,21 @@ function Trust() {
 
 function Head({ outlook, sites }: { outlook: Outlook; sites: Session["sites"] }) {
   const words = sentence(outlook, oneCarrier(sites));
+  const site = outlook.site ? `?site=${encodeURIComponent(outlook.site)}` : "";
   return (
     <header className="px-4 pt-4">
-      <h1 className="text-[1.75rem]">Outlook</h1>
+      <div className="flex flex-wrap items-baseline gap-x-4">
+        <h1 className="mr-auto text-[1.75rem]">Outlook</h1>
+        <Link className="text-accent underline" to={`/outlook/what-if${site}`}>
+          What if
+        </Link>
+        <Link className="text-accent underline" to="/outlook/rehearsal">
+          Rehearsal
+        </Link>
+        <Link className="text-accent underline" to="/outlook/money">
+          Money
+        </Link>
+      </div>
       <p className="mt-1 max-w-[60ch] font-serif text-[1.2rem] leading-snug">
         {words.todo ? (
           <>

@@ -115,6 +115,7 @@ function Row({ line, props }: { line: PartLine; props: PartTableProps }) {
 /** What the shelf asks of somebody, over what is risked. */
 function Asks({ line, currency }: { line: PartLine; currency: string }) {
   if (line.todo === null) return <span className="text-soft">cannot say</span>;
+  if (line.todo === "nothing" && line.risk === "fine") return <span className={RISK_COLOURS.fine}>fine</span>;
   return (
     <>
       <span

@@ -1,5 +1,4 @@
 import { type FormEvent, useState } from "react";
-import { Link } from "react-router";
 import { isProblem } from "@/api/client";
 import { figure, percent } from "@/lib/format";
 import { KIND_NAMES, KINDS } from "@/lib/words";
@@ -67,15 +66,6 @@ export function Settings({ outlook, kind, onKind, mayChange }: SettingsProps) {
         `${figure(outlook.target.value * 100, outlook.target.value > 0.99 ? 2 : 0)}% ${MEASURES[outlook.measure] ?? outlook.measure}`,
       )}
       {setting("review_days", "Review every", `${outlook.review_days.value} days`)}
-      <Link className="text-accent underline" to={`/outlook/what-if${site}`}>
-        What if
-      </Link>
-      <Link className="text-accent underline" to="/outlook/rehearsal">
-        Rehearsal
-      </Link>
-      <Link className="text-accent underline" to="/outlook/money">
-        Money
-      </Link>
       <span className="ml-auto">
         Buying list:{" "}
         <a href={`/api/v1/outlook/buying-list.csv${site}`} className="text-accent underline" download>

@@ -23,7 +23,7 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
     <article className="p-4">
       <h2 className="text-[1.75rem]">{name}</h2>
       <p className="text-[1.1rem]">
-        <strong>{sentence(rates)}</strong>
+        <strong>{capital(rates.reason)}.</strong>
       </p>
       {rates.overall && (
         <p>
@@ -32,7 +32,7 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
         </p>
       )}
       <p className="text-soft">
-        {capital(rates.reason)}. {figure(rates.failures, 1)} failures in {figure(rates.exposure_years)} unit-years;{" "}
+        {figure(rates.failures, 1)} failures in {figure(rates.exposure_years)} unit-years;{" "}
         <Link className="text-accent underline" to={`/ledger?finding=open&kind=${rates.kind}`}>
           {plural(rates.open_findings, "open finding")}
         </Link>{" "}
@@ -97,21 +97,15 @@ export function KindPlate({ rates, tables, onTables }: KindPlateProps) {
   );
 }
 
-function sentence(rates: KindRates): string {
-  if (rates.wear_out === 0) return "They fail at one rate, whatever their age.";
-  if (rates.wear_out < 1) {
-    const how = rates.shape < 1 ? "Dying early" : "Wear-out";
-    return `${how}, shape ${figure(rates.shape, 2)}, carries ${percent(rates.wear_out)}; one constant rate ${percent(1 - rates.wear_out)}.`;
-  }
-  return rates.early_life
-    ? `They fail early in life: shape ${figure(rates.shape, 2)}.`
-    : `They wear out: shape ${figure(rates.shape, 2)}.`;
-}
+const paceName = (pace: KindRates["paces"][number]): string =>
+  (pace.factor === "duty" ? DUTY_NAMES : AIR_NAMES)[pace.of_class] ?? pace.of_class;
 
 /** How fast parts age under each duty and in each air, and why where no difference is taken. */
 function Paces({ rates }: { rates: KindRates }) {
   if (rates.paces.length === 0) return null;
   const used = rates.wear_out > 0;
+  const told = rates.paces.filter((pace) => pace.pace !== 1);
+  const alike = rates.paces.filter((pace) => pace.pace === 1);
   return (
     <section className="mt-3" aria-labelledby="paces">
       <h3 id="paces" className="text-[1.1rem]">
@@ -120,12 +114,24 @@ function Paces({ rates }: { rates: KindRates }) {
       <p className="text-[0.93rem] text-soft">
         Beside office hours and office air, which count as 1. {!used && "Not used: one constant rate knows no ages."}
       </p>
+      {alike.length > 0 && (
+        <details className="text-[0.93rem]">
+          <summary>{capital(alike.map(paceName).join(", "))}: no difference can be told.</summary>
+          <ul className="pl-4 text-soft">
+            {alike.map((pace) => (
+              <li key={`${pace.factor}-${pace.of_class}`}>
+                {paceName(pace)}: {pace.reason}
+              </li>
+            ))}
+          </ul>
+        </details>
+      )}
       <table className="mt-1 w-full">
         <tbody>
-          {rates.paces.map((pace) => (
+          {told.map((pace) => (
             <tr key={`${pace.factor}-${pace.of_class}`} className="border-b border-dotted border-rule align-top">
               <th scope="row" className="py-0.5 pr-3 font-normal whitespace-nowrap">
-                {(pace.factor === "duty" ? DUTY_NAMES : AIR_NAMES)[pace.of_class] ?? pace.of_class}
+                {paceName(pace)}
               </th>
               <td className="pr-3 text-right font-semibold whitespace-nowrap">{figure(pace.pace, 2)} ×</td>
               <td className="pr-3 whitespace-nowrap">
