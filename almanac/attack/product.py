@@ -38,7 +38,11 @@ class Person:
         reply.raise_for_status()
 
     def get(self, path: str, **more: Any) -> requests.Response:
-        return self.http.get(self.address + path, timeout=120, **more)
+        """A page; one that is being computed is asked for until it is there."""
+        deadline = time.monotonic() + PATIENCE_SECONDS
+        while (reply := self.http.get(self.address + path, timeout=120, **more)).status_code == 202 and time.monotonic() < deadline:
+            time.sleep(0.5)
+        return reply
 
     def send_file(self, path: str, name: str, data: bytes) -> requests.Response:
         """A file, as the address it goes to takes it."""

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 from uuid import uuid4
 
 import requests
@@ -45,11 +44,12 @@ def order_without_key(track: Track) -> Race:
     return race_of("the same order, no key", replies, track.count(ORDERS) - before, 1)
 
 
-def _line(track: Track, quantity: int) -> dict[str, Any]:
+def _line(track: Track, quantity: int) -> dict[str, int]:
+    """An order line of its own, read from the table: a page may show what was kept of before."""
     track.lead.post("/api/v1/orders", {"part_number": PACK, "quantity": quantity, "confirmed": ["again"]}).raise_for_status()
-    lines = track.lead.get(f"/api/v1/outlook/parts/{PACK}").json()["open_lines"]
-    newest: dict[str, Any] = max(lines, key=lambda line: line["id"])
-    return newest
+    line = track.count("SELECT max(id) FROM purchase_line")
+    version = track.count("SELECT version FROM purchase_line WHERE id = :line", line=line)
+    return {"id": line, "quantity": quantity, "version": version}
 
 
 def receive_one_line(track: Track) -> Race:

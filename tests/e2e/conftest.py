@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -33,20 +34,28 @@ expect.set_options(timeout=90_000)
 """Long, so that a slow machine fails nothing: what is there is found at once."""
 
 
-@pytest.fixture
-def address(cluster: Cluster, demo_template: str, tmp_path: Path) -> Iterator[str]:
-    administer(cluster, "DROP DATABASE IF EXISTS browser WITH (FORCE)", f"CREATE DATABASE browser TEMPLATE {demo_template}")
+@contextlib.contextmanager
+def served(cluster: Cluster, template: str, outside: Callable[[str], Outside]) -> Iterator[str]:
+    """The application over a copy of a database of its own; outside : what is around it, by its address."""
+    administer(cluster, "DROP DATABASE IF EXISTS browser WITH (FORCE)", f"CREATE DATABASE browser TEMPLATE {template}")
     engine = connect(cluster.url("browser"))
-    app = create_app(engine, secret_key="browser", outside=Outside(mail=f"folder://{tmp_path}/outbox"))
-    server = ThreadedWSGIServer("127.0.0.1", 0, app)
+    server = ThreadedWSGIServer("127.0.0.1", 0, None)  # type: ignore[arg-type]
+    address = f"http://127.0.0.1:{server.server_port}"
+    server.app = create_app(engine, secret_key="browser", outside=outside(address))
     server.daemon_threads = False  # closing the server waits for requests in flight, and so for their connections
     thread = threading.Thread(target=server.serve_forever)
     thread.start()
-    yield f"http://127.0.0.1:{server.server_port}"
+    yield address
     server.shutdown()
     server.server_close()
     thread.join()
     engine.dispose()
+
+
+@pytest.fixture
+def address(cluster: Cluster, demo_template: str, tmp_path: Path) -> Iterator[str]:
+    with served(cluster, demo_template, lambda _: Outside(mail=f"folder://{tmp_path}/outbox")) as found:
+        yield found
 
 
 @pytest.fixture(scope="session")

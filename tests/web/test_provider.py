@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-import threading
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -13,15 +12,15 @@ import pytest
 import requests
 from flask import Flask
 from sqlalchemy import Connection, text
-from werkzeug.serving import make_server
 
 from almanac.exchange.provider import Provider, Why
 from almanac.services.provided import REFUSED, Allowed, allowed_by, groups_of, page_here
-from almanac.standins.provider import FAULTS, Known, Simulated, simulated_app
+from almanac.standins.provider import FAULTS, Known, Simulated
 from almanac.store.models import Role
 from almanac.web.app import create_app
 from almanac.web.outside import BACK, Outside, Through, outside_of
 from tests.conftest import PASSWORDS
+from tests.simulated import served
 from tests.web.conftest import Client
 
 GROUPS = "it-leads=lead; bench-gul=technician@GUL; bench=technician; office=reader"
@@ -37,16 +36,9 @@ WHY_OF = {
 
 @pytest.fixture
 def simulated() -> Iterator[Simulated]:
-    server = make_server("127.0.0.1", 0, None, threaded=True)  # type: ignore[arg-type]
-    provider = Simulated(f"http://127.0.0.1:{server.server_port}", "parts-almanac", "a secret")
-    provider.people = [Known("p-1", "fenn", "T. Fenn", ["it-leads"]), Known("p-2", "pell", "P. Ell", ["bench-gul"])]
-    server.app = simulated_app(provider)
-    thread = threading.Thread(target=server.serve_forever)
-    thread.start()
-    yield provider
-    server.shutdown()
-    thread.join()
-    server.server_close()
+    with served() as provider:
+        provider.people = [Known("p-1", "fenn", "T. Fenn", ["it-leads"]), Known("p-2", "pell", "P. Ell", ["bench-gul"])]
+        yield provider
 
 
 @pytest.fixture

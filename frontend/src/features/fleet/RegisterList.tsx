@@ -38,12 +38,12 @@ export function RegisterList(props: RegisterListProps) {
         aria-label="Machines"
         aria-rowcount={props.total}
         className="flex h-full flex-col"
-        style={stacked ? {} : { minWidth: `${200 + columns.length * 96}px` }}
+        style={stacked ? {} : { minWidth: `${152 + columns.length * 96}px` }}
       >
         <div role="rowgroup">
           <div
             role="row"
-            className="grid items-end gap-x-3 border-b border-ink py-1 text-[0.93rem] max-[700px]:flex max-[700px]:flex-wrap"
+            className="grid items-end gap-x-2 border-b border-ink py-1 text-[0.93rem] max-[700px]:flex max-[700px]:flex-wrap"
             style={grid}
           >
             {onPick && (
@@ -108,7 +108,7 @@ const WIDTHS: Record<string, string> = {
   model: "minmax(120px, 1.4fr)",
   site: "44px",
   age: "44px",
-  duty: "104px",
+  duty: "84px",
   failed: "64px",
   share: "100px",
   retiring: "92px",
@@ -164,7 +164,7 @@ function Row({ columns, grid, height, stacked, machine, place, top, asOf, picked
     <div
       role="row"
       aria-rowindex={place + 1}
-      className={`absolute inset-x-0 grid items-center gap-x-3 border-b max-[700px]:flex max-[700px]:flex-wrap max-[700px]:content-center border-dotted border-rule hover:bg-pick ${picked.has(machine.tag) ? "bg-pick" : ""}`}
+      className={`absolute inset-x-0 grid items-center gap-x-2 border-b max-[700px]:flex max-[700px]:flex-wrap max-[700px]:content-center border-dotted border-rule hover:bg-pick ${picked.has(machine.tag) ? "bg-pick" : ""}`}
       style={{ ...grid, height, transform: `translateY(${top}px)` }}
     >
       {onPick && (
