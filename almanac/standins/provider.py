@@ -24,7 +24,7 @@ from joserfc.jwk import RSAKey
 KEY_BITS = 2048
 HOLDS_SECONDS = 300
 FAULTS = (
-    *("other audience", "expired", "other issuer", "other nonce", "other key", "unsigned", "nobody"),
+    *("other audience", "borrowed", "expired", "other issuer", "other nonce", "other key", "unsigned", "nobody"),
     *("no code", "away", "other person", "not yet", "other party"),
 )
 """What it may get wrong, so that a test can see it refused."""
@@ -81,6 +81,8 @@ class Simulated:
             "preferred_username": known.login,
             "name": known.name,
         }
+        if wrong == "borrowed":  # asked for by this application, meant for another one
+            claims |= {"aud": "another-application", "azp": self.client_id}
         if wrong == "other party":
             claims |= {"aud": [self.client_id, "another-application"], "azp": "another-application"}
         if known.groups is not None:

@@ -26,6 +26,7 @@ from tests.web.conftest import Client
 GROUPS = "it-leads=lead; bench-gul=technician@GUL; bench=technician; office=reader"
 WHY_OF = {
     "other audience": Why.OTHER_AUDIENCE,
+    "borrowed": Why.OTHER_AUDIENCE,
     "other party": Why.OTHER_AUDIENCE,
     "expired": Why.EXPIRED,
     "away": Why.AWAY,
