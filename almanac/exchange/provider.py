@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import contextlib
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from threading import BoundedSemaphore
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -17,6 +19,8 @@ from joserfc.errors import ExpiredTokenError, InvalidClaimError, JoseError, Miss
 from joserfc.jwk import KeySet
 
 SECONDS = 5
+AT_ONCE, TURN_SECONDS = BoundedSemaphore(2), 1
+"""So many people of a process are on their way at once, and others wait so long: a provider that is slow holds up nobody else."""
 LEEWAY_SECONDS = 60
 """How far the clocks of the two may stand apart."""
 ALGORITHMS = ["RS256", "PS256", "ES256"]
@@ -103,6 +107,22 @@ def fault_of_address(address: str) -> str | None:
     return None
 
 
+@contextlib.contextmanager
+def _one_of_few() -> Iterator[None]:
+    """A turn at the provider.
+
+    Raises
+    ------
+    NotTold : others wait for it already
+    """
+    if not AT_ONCE.acquire(timeout=TURN_SECONDS):
+        raise NotTold(Why.AWAY, "others wait for it already")
+    try:
+        yield
+    finally:
+        AT_ONCE.release()
+
+
 def where_to_sign_in(provider: Provider, secrets: Secrets) -> str:
     """The address at the provider a person is sent to.
 
@@ -110,7 +130,7 @@ def where_to_sign_in(provider: Provider, secrets: Secrets) -> str:
     ------
     NotTold : it does not answer, or does not describe itself
     """
-    with _client(provider) as client:
+    with _one_of_few(), _client(provider) as client:
         address, _ = client.create_authorization_url(
             _described(provider)["authorization_endpoint"], state=secrets.state, nonce=secrets.nonce, code_verifier=secrets.verifier
         )
@@ -124,8 +144,8 @@ def told_by(provider: Provider, secrets: Secrets, code: str) -> Told:
     ------
     NotTold : the provider does not answer, refuses the code, or what it signed is not for here, not for this sign-in or too old
     """
-    described = _described(provider)
-    with _client(provider) as client:
+    with _one_of_few(), _client(provider) as client:
+        described = _described(provider)
         try:
             token = client.fetch_token(described["token_endpoint"], code=code, code_verifier=secrets.verifier, timeout=SECONDS)
         except (OAuthError, requests.RequestException, ValueError) as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import threading
 from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -13,6 +14,7 @@ import requests
 from flask import Flask
 from sqlalchemy import Connection, text
 
+from almanac.exchange import provider as exchange
 from almanac.exchange.provider import Provider, Why
 from almanac.services.provided import REFUSED, Allowed, allowed_by, groups_of, page_here
 from almanac.standins.provider import FAULTS, Known, Simulated
@@ -117,6 +119,24 @@ def test_a_way_comes_back_once(app: Flask) -> None:
     assert why(Client(app).http.get(stolen)) == Why.OTHER_BROWSER, "a link sent to somebody signs nobody in"
     assert why(other.http.get(stolen.replace("state=", "state=x"))) == Why.LATE
     assert why(other.http.get(stolen)) == ""
+
+
+def test_guesses_at_a_way_fill_no_record(app: Flask, lead: Client) -> None:
+    before = len(lead.get("/api/v1/audit", group="sign_ins").get_json()["rows"])
+    assert why(Client(app).get("/api/v1/session/provider/back", state="guessed", code="x")) == Why.LATE
+    assert len(lead.get("/api/v1/audit", group="sign_ins").get_json()["rows"]) == before
+
+
+def test_a_slow_provider_holds_up_nobody_else(app: Flask, monkeypatch: pytest.MonkeyPatch) -> None:
+    taken = threading.BoundedSemaphore(1)
+    taken.acquire()
+    monkeypatch.setattr(exchange, "AT_ONCE", taken)
+    monkeypatch.setattr(exchange, "TURN_SECONDS", 0)
+    client = Client(app)
+    assert why(client.get("/api/v1/session/provider")) == Why.AWAY
+    assert client.sign_in("quay", PASSWORDS["quay"]).status_code == 200
+    taken.release()
+    assert "state=" in client.get("/api/v1/session/provider").location
 
 
 def test_a_code_of_another_way_is_not_taken(app: Flask) -> None:

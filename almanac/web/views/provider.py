@@ -69,8 +69,9 @@ def come_back(query: BackQuery) -> Response:
 
 
 def _refused(through: Through, refusal: NotTold) -> Response:
-    provided.note_refusal(session(), through.provider, refusal, address=request.remote_addr or "", now=datetime.now(UTC))
-    commit()
+    if refusal.why is not Why.LATE:  # what never began here is anybody's guess, and would fill the record
+        provided.note_refusal(session(), through.provider, refusal, address=request.remote_addr or "", now=datetime.now(UTC))
+        commit()
     return _redirect(f"/?{urlencode({'refused': refusal.why.value})}")
 
 
