@@ -12,6 +12,7 @@ from almanac.launch.databases import one_session
 from almanac.services.clock import read_clock
 from almanac.services.importing.run import run_import
 from almanac.services.importing.specs import FILES
+from almanac.services.words import count
 
 
 def write_templates(folder: Path) -> None:
@@ -31,7 +32,7 @@ def read_folder(cluster: Cluster, files: Mapping[str, bytes], *, write: bool) ->
     for name, rows in report.rows.items():
         click.echo(f"{name}.csv: {rows:,} rows")
     if report.faults:
-        click.echo(f"{len(report.faults):,} faults; nothing was written", err=True)
+        click.echo(f"{count(len(report.faults), 'fault')}; nothing was written", err=True)
     elif write:
         click.echo("Imported")
     return not report.faults

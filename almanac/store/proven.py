@@ -31,6 +31,8 @@ def make_backup(url: str, file: Path, *, key: str = "", unproven: bool = False) 
     Busy : another one is being made · BackupError : it could not be made or proven, or there is no such key; no file is left
     OSError : no room
     """
+    if file.suffix == ".age" and not key:
+        raise BackupError(f"{file.name} is a name of an encrypted backup: give a key, or another name")
     draft = file.with_name(file.name + ".partial")
     closed = draft.with_name(draft.name + ".age")
     with _alone(url):
@@ -41,7 +43,7 @@ def make_backup(url: str, file: Path, *, key: str = "", unproven: bool = False) 
             ready, final = draft, file
             if key:
                 sealed.seal(draft, key, closed)
-                ready, final = closed, file.with_name(file.name + ".age")
+                ready, final = closed, file.with_name(file.name.removesuffix(".age") + ".age")
             backups.manifest_of(draft).replace(backups.manifest_of(file))
             ready.replace(final)
         finally:

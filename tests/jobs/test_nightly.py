@@ -174,6 +174,14 @@ def test_a_worker_killed_in_the_middle_leaves_nothing_that_passes_for_a_backup(u
     assert sorted(path.name for path in tmp_path.iterdir()) == ["almanac-20261102-030000.dump", "almanac-20261102-030000.dump.json"]
 
 
+def test_the_name_says_whether_a_backup_is_encrypted(url: str, tmp_path: Path) -> None:
+    public = sealed.new_key(tmp_path / "key")
+    for asked in ("one.dump", "one.dump.age"):
+        assert make_backup(url, tmp_path / asked, key=public, unproven=True).file == tmp_path / "one.dump.age"
+    with pytest.raises(BackupError, match="name of an encrypted backup"):
+        make_backup(url, tmp_path / "plain.age", unproven=True)
+
+
 def test_an_encrypted_one_is_opened_by_its_key_alone(url: str, tmp_path: Path) -> None:
     key, other = tmp_path / "key", tmp_path / "other"
     public = sealed.new_key(key)

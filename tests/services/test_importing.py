@@ -100,13 +100,8 @@ def test_a_preview_writes_nothing(empty_session: Session, clock: Clock) -> None:
 
 def test_templates_are_valid_files_of_their_own(empty_session: Session, clock: Clock) -> None:
     files = {f"{name}.csv": spec.template() for name, spec in FILES.items()}
-    report = run_import(empty_session, files, clock=clock, author_id=None, write=False)
-    places = {(fault.file, fault.column) for fault in report.faults}
-    assert places <= {
-        ("incidents.csv", "occurred_on"),
-        ("readings.csv", "read_on"),
-        ("stock.csv", "made_on"),
-    }  # their day ends no tenure of the example, or is in the future
+    report = run_import(empty_session, files, clock=clock, author_id=None, write=True)
+    assert (report.faults, report.written) == ([], True), "who begins with the templates begins with a company that goes in"
 
 
 @pytest.mark.parametrize(

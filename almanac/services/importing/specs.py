@@ -127,7 +127,7 @@ FILES: dict[str, FileSpec] = {
                 Column("position", cells.words, "battery", "key of the position"),
                 Column("part", cells.words, "OB-P14-60", "part number"),
                 Column("fitted_on", cells.day, "2023-02-14", "day it was fitted"),
-                _optional("removed_on", cells.day, "", "day it came out; empty while it is in"),
+                _optional("removed_on", cells.day, "2026-03-09", "day it came out; empty while it is in"),
                 _optional("age_at_fitting_days", cells.whole(0, 20000), "0", "days it had served before", 0),
                 _optional("serial", cells.words, "", "serial of the part"),
                 _optional(
@@ -160,7 +160,7 @@ FILES: dict[str, FileSpec] = {
             (
                 Column("tag", cells.words, "SK-0417", "asset tag"),
                 Column("position", cells.words, "battery", "key of the position"),
-                Column("read_on", cells.day, "2026-10-01", "day it was read"),
+                Column("read_on", cells.day, "2026-02-02", "day it was read"),
                 Column("full", cells.price, "48.20", "full capacity that day, Wh; of a drive its life left, %"),
                 Column("design", cells.price, "60.00", "capacity it was made for, Wh; of a drive 100"),
             ),
@@ -173,7 +173,7 @@ FILES: dict[str, FileSpec] = {
                 Column("site", cells.words, "ELD", "code of the site"),
                 Column("part", cells.words, "OB-P14-60", "part number"),
                 Column("on_hand", cells.whole(0, LONG), "4", "parts counted"),
-                _optional("made_on", cells.day, "2026-08-01", "day of manufacture, for shelf life"),
+                _optional("made_on", cells.day, "2026-01-12", "day of manufacture, for shelf life"),
             ),
         ),
     )
