@@ -150,8 +150,8 @@ def _wait(person: Person, paths: tuple[str, ...]) -> None:
 
 def run(port: int, *, sessions: int, pause: float, seconds: float) -> Seen:
     """So many sessions for a while, with a pause between what each asks."""
-    seen, ends = Seen(), time.monotonic() + seconds
     people = [Person(port) for _ in range(sessions)]
+    seen, ends = Seen(), time.monotonic() + seconds  # signing in is slow on purpose, and no part of it
     threads = [threading.Thread(target=_go, args=(person, seen, ends, pause, seed)) for seed, person in enumerate(people)]
     for thread in threads:
         thread.start()

@@ -7,7 +7,7 @@ import secrets
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from sqlalchemy import ColumnElement, DateTime, Float, cast, func, literal, select, update
+from sqlalchemy import ColumnElement, DateTime, Float, bindparam, cast, func, literal, select, update
 from sqlalchemy.orm import Session
 
 from almanac.services.clock import Clock
@@ -57,14 +57,16 @@ def user_of_token(session: Session, token: str, *, now: datetime) -> User | None
 
 def user_and_seen(session: Session, token: str, *, now: datetime) -> tuple[User, bool] | None:
     """The same, and whether it is time to write down that the session is in use."""
-    query = select(User, func.coalesce(WebSession.seen_at, WebSession.began_at), _hours()).join(WebSession, WebSession.user_id == User.id)
-    row = session.execute(query.where(WebSession.token_hash == hash_of(token), *_open(now), User.active)).one_or_none()
+    row = session.execute(OF_TOKEN, {"token": hash_of(token), "now": now}).one_or_none()
     return None if row is None else (row[0], row[1] < now - min(SEEN_EVERY, timedelta(hours=row[2]) / SEEN_SHARE))
 
 
 def _open(now: datetime) -> tuple[ColumnElement[bool], ...]:
+    return _open_at(literal(now, DateTime(timezone=True)))
+
+
+def _open_at(at: ColumnElement[datetime]) -> tuple[ColumnElement[bool], ...]:
     used, idle, longest = func.coalesce(WebSession.seen_at, WebSession.began_at), _hours(), _decided("sign_in_days")
-    at = literal(now, DateTime(timezone=True))
     open_still = WebSession.began_at > at - longest * timedelta(days=1)
     return WebSession.ended_at.is_(None), open_still, used > at - idle * timedelta(hours=1)
 
@@ -77,6 +79,14 @@ def _decided(key: str) -> ColumnElement[float]:
     """What the company decided last, read with the sign-in itself: it holds for those that are open, at once."""
     newest = select(cast(Setting.value, Float)).where(Setting.scope == "company", Setting.key == key)
     return func.coalesce(newest.order_by(Setting.number.desc()).limit(1).scalar_subquery(), LIMITS[key])
+
+
+OF_TOKEN = (
+    select(User, func.coalesce(WebSession.seen_at, WebSession.began_at), _hours())
+    .join(WebSession, WebSession.user_id == User.id)
+    .where(WebSession.token_hash == bindparam("token"), *_open_at(bindparam("now", type_=DateTime(timezone=True))), User.active)
+)
+"""Put together once: every request asks it."""
 
 
 def read_limits(session: Session, clock: Clock) -> list[Decision]:

@@ -142,4 +142,8 @@ def other_technician(session: Session) -> int:
     """A second technician, who may approve what needs no lead."""
     login = "anchor"
     known = session.scalar(text('SELECT id FROM "user" WHERE login = :login'), {"login": login})
-    return int(known) if known else create_user(session, login=login, name="B. Anchor", role=Role.TECHNICIAN, password="a long enough password").id
+    return (
+        int(known)
+        if known
+        else create_user(session, login=login, name="B. Anchor", role=Role.TECHNICIAN, password="a long enough password").id
+    )
