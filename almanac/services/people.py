@@ -100,7 +100,7 @@ def change_person(session: Session, user_id: int, person: PersonChange, *, by: i
     ------
     NotFound : no such person · Refused : a name, role or site that cannot be, or nobody would be lead
     """
-    user = _person(session, user_id)
+    user = locked_person(session, user_id)
     sites, name = _sites(session, person), _named(person.name)
     bound = people.bound_to(session, user_id)
     if user.provider_subject and (user.role != person.role or frozenset(sites) != bound):
@@ -121,7 +121,7 @@ def end_person(session: Session, user_id: int, *, by: int, now: datetime) -> End
     ------
     NotFound : no such person · Refused : the last lead, or oneself
     """
-    user = _person(session, user_id)
+    user = locked_person(session, user_id)
     if user_id == by:
         raise Refused(Fault("person", "nobody ends themselves: another lead does that"))
     if user.active and user.role == Role.LEAD:
@@ -144,7 +144,7 @@ def take_back(session: Session, user_id: int, *, by: int, now: datetime) -> str:
     ------
     NotFound : no such person · Refused : who was not ended
     """
-    user = _person(session, user_id)
+    user = locked_person(session, user_id)
     if user.active:
         raise Refused(Fault("person", f"{user.name} may sign in: make a link where the password is forgotten"))
     user.active = True
@@ -160,7 +160,7 @@ def make_link(session: Session, user_id: int, *, by: int | None, now: datetime) 
     ------
     NotFound : no such person · Refused : who was ended
     """
-    user = _person(session, user_id)
+    user = locked_person(session, user_id)
     if not user.active:
         raise Refused(Fault("person", f"{user.name} was ended: take them back first"))
     people.end_links(session, user_id, now)
@@ -177,7 +177,7 @@ def end_sign_ins_of(session: Session, user_id: int, *, by: int, now: datetime) -
     ------
     NotFound : no such person
     """
-    user = _person(session, user_id)
+    user = locked_person(session, user_id)
     ended = people.end_sign_ins(session, user_id, now)
     note(session, Event.SIGNED_OUT, by=by, subject=user.login, at=now, words=f"on {count(ended, 'browser')}, by a lead")
     return ended
@@ -214,7 +214,13 @@ def use_link(session: Session, token: str, password: str, *, address: str, now: 
     return user
 
 
-def _person(session: Session, user_id: int) -> User:
+def locked_person(session: Session, user_id: int) -> User:
+    """A person, locked until the transaction ends.
+
+    Raises
+    ------
+    NotFound : no such person
+    """
     user = session.scalar(select(User).where(User.id == user_id).with_for_update())
     if user is None:
         raise NotFound(f"there is no person with the number {user_id}")

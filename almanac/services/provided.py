@@ -7,7 +7,7 @@ provider change hands, `sub` does not (OpenID Connect Core, 5.7). What a person 
 from __future__ import annotations
 
 import secrets
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
@@ -17,7 +17,8 @@ from sqlalchemy.orm import Session
 from almanac.exchange.provider import NotTold, Provider, Secrets, Told, Why
 from almanac.services.accounts import hash_password
 from almanac.services.audit import Event, note
-from almanac.services.errors import Fault, NotFound, Refused
+from almanac.services.errors import Fault, Refused
+from almanac.services.people import locked_person
 from almanac.services.sessions import hash_of
 from almanac.store import people
 from almanac.store.models import ProviderAttempt, Role, User
@@ -198,38 +199,27 @@ def let_in(session: Session, user_id: int, *, by: int, now: datetime) -> None:
     ------
     NotFound : no such person · Refused : who was ended, or comes that way already
     """
-
-    def change(user: User) -> Event:
-        if not user.active or user.provider_subject:
-            raise Refused(
-                Fault("person", f"{user.name} " + ("comes that way already" if user.active else "was ended: take them back first"))
-            )
-        user.provider_awaited = True
-        return Event.PROVIDER_AWAITED
-
-    _change(session, user_id, change, by, now)
+    user = locked_person(session, user_id)
+    if not user.active:
+        raise Refused(Fault("person", f"{user.name} was ended: take them back first"))
+    if user.provider_subject:
+        raise Refused(Fault("person", f"{user.name} comes that way already"))
+    user.provider_awaited = True
+    note(session, Event.PROVIDER_AWAITED, by=by, subject=user.login, at=now)
 
 
 def let_out(session: Session, user_id: int, *, by: int, now: datetime) -> None:
-    """A person signs in with a password alone; they are signed out everywhere.
+    """A person signs in with a password alone; they are signed out everywhere, and may need a link to choose one.
 
     Raises
     ------
-    NotFound : no such person · Refused : who does not come that way
+    NotFound : no such person · Refused : who does not come that way, or oneself, for one without a password would be locked out
     """
-
-    def change(user: User) -> Event:
-        if not user.provider_subject and not user.provider_awaited:
-            raise Refused(Fault("person", f"{user.name} does not come that way"))
-        user.provider_subject, user.provider_awaited = None, False
-        people.end_sign_ins(session, user.id, now)
-        return Event.PROVIDER_LEFT
-
-    _change(session, user_id, change, by, now)
-
-
-def _change(session: Session, user_id: int, change: Callable[[User], Event], by: int, now: datetime) -> None:
-    user = session.scalar(select(User).where(User.id == user_id).with_for_update())
-    if user is None:
-        raise NotFound(f"there is no person with the number {user_id}")
-    note(session, change(user), by=by, subject=user.login, at=now)
+    user = locked_person(session, user_id)
+    if user_id == by:
+        raise Refused(Fault("person", "nobody takes their own way in: another lead does that"))
+    if not user.provider_subject and not user.provider_awaited:
+        raise Refused(Fault("person", f"{user.name} does not come that way"))
+    user.provider_subject, user.provider_awaited = None, False
+    people.end_sign_ins(session, user.id, now)
+    note(session, Event.PROVIDER_LEFT, by=by, subject=user.login, at=now)

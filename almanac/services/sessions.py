@@ -66,13 +66,9 @@ def _open(now: datetime) -> tuple[ColumnElement[bool], ...]:
 
 
 def _open_at(at: ColumnElement[datetime]) -> tuple[ColumnElement[bool], ...]:
-    used, idle, longest = func.coalesce(WebSession.seen_at, WebSession.began_at), _hours(), _decided("sign_in_days")
+    used, idle, longest = func.coalesce(WebSession.seen_at, WebSession.began_at), _decided("idle_hours"), _decided("sign_in_days")
     open_still = WebSession.began_at > at - longest * timedelta(days=1)
     return WebSession.ended_at.is_(None), open_still, used > at - idle * timedelta(hours=1)
-
-
-def _hours() -> ColumnElement[float]:
-    return _decided("idle_hours")
 
 
 def _decided(key: str) -> ColumnElement[float]:
@@ -82,7 +78,7 @@ def _decided(key: str) -> ColumnElement[float]:
 
 
 OF_TOKEN = (
-    select(User, func.coalesce(WebSession.seen_at, WebSession.began_at), _hours())
+    select(User, func.coalesce(WebSession.seen_at, WebSession.began_at), _decided("idle_hours"))
     .join(WebSession, WebSession.user_id == User.id)
     .where(WebSession.token_hash == bindparam("token"), *_open_at(bindparam("now", type_=DateTime(timezone=True))), User.active)
 )

@@ -190,6 +190,15 @@ def test_nobody_becomes_somebody_with_their_login_unless_a_lead_said_so(app: Fla
     assert lead.delete(f"/api/v1/people/{pell['id']}/provider").status_code == 422
 
 
+def test_nobody_locks_themselves_out(app: Flask) -> None:
+    client = Client(app)
+    come(client)
+    own = next(one for one in client.get("/api/v1/people").get_json()["people"] if one["own"])
+    refused = client.delete(f"/api/v1/people/{own['id']}/provider")
+    assert (refused.status_code, refused.get_json()["faults"][0]["field"]) == (422, "person")
+    assert who(client)["login"] == "fenn"
+
+
 def test_who_was_ended_does_not_come_in_by_another_door(app: Flask, lead: Client) -> None:
     client = Client(app)
     come(client)

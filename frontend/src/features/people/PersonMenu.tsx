@@ -60,7 +60,7 @@ export function PersonMenu({ person, provider, onEdit, onLink }: PersonMenuProps
                 May sign in with {provider}
               </DropdownMenu.Item>
             )}
-            {provider && person.through !== "password" && (
+            {provider && !person.own && person.through !== "password" && (
               <DropdownMenu.Item className={ITEM} onSelect={() => letOut.mutate(person.id)}>
                 No more with {provider}
               </DropdownMenu.Item>

@@ -104,8 +104,8 @@ const paceName = (pace: KindRates["paces"][number]): string =>
 function Paces({ rates }: { rates: KindRates }) {
   if (rates.paces.length === 0) return null;
   const used = rates.wear_out > 0;
-  const told = rates.paces.filter((pace) => pace.pace !== 1);
-  const alike = rates.paces.filter((pace) => pace.pace === 1);
+  const told = rates.paces.filter((pace) => pace.taken);
+  const alike = rates.paces.filter((pace) => !pace.taken);
   return (
     <section className="mt-3" aria-labelledby="paces">
       <h3 id="paces" className="text-[1.1rem]">
@@ -116,7 +116,9 @@ function Paces({ rates }: { rates: KindRates }) {
       </p>
       {alike.length > 0 && (
         <details className="text-[0.93rem]">
-          <summary>{capital(alike.map(paceName).join(", "))}: no difference can be told.</summary>
+          <summary>
+            {capital(alike.map(paceName).join(", "))} count as 1 too: what failed so far tells no difference.
+          </summary>
           <ul className="pl-4 text-soft">
             {alike.map((pace) => (
               <li key={`${pace.factor}-${pace.of_class}`}>
